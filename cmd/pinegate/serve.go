@@ -1,0 +1,142 @@
+package main
+
+import (
+	"bufio"
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"path/filepath"
+	"strings"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"pinegate/demo"
+	"pinegate/server"
+	"pinegate/server/builder"
+	"pinegate/server/gate"
+	"pinegate/standin/mailbox"
+	"pinegate/store"
+	"pinegate/store/accounts"
+	"pinegate/store/apps"
+	"pinegate/store/localpg"
+	"pinegate/web"
+)
+
+// options are the flags of serve.
+type options struct {
+	port           int
+	data, database string
+	smtp, from     string
+	demo, fresh    bool
+	secure, yes    bool
+}
+
+func serveCommand() *cobra.Command {
+	var o options
+	c := &cobra.Command{Use: "serve", Short: "Serve on loopback", Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		return serve(c.Context(), o)
+	}}
+	f := c.Flags()
+	f.IntVar(&o.port, "port", 8080, "port to listen on")
+	f.StringVar(&o.data, "data", "data", "folder that holds all data")
+	f.StringVar(&o.database, "database", "", "address of a PostgreSQL database; empty for a private one in the data folder")
+	f.StringVar(&o.smtp, "smtp", "", "host:port of a mail server; empty for the built-in mailbox")
+	f.StringVar(&o.from, "from", "no-reply@pinegate.example", "sender of mail")
+	f.BoolVar(&o.demo, "demo", false, "load the demo and offer its account")
+	f.BoolVar(&o.fresh, "fresh", false, "load the demo anew; everything in the demo account is lost")
+	f.BoolVar(&o.yes, "yes", false, "do not ask before --fresh")
+	f.BoolVar(&o.secure, "secure", false, "browsers reach us over TLS")
+	return c
+}
+
+// database connects to the database, starting the private one if need be, and
+// gives what ends that.
+func (o options) open(ctx context.Context) (*store.Store, func() error, error) {
+	dsn, stop := o.database, func() error { return nil }
+	if dsn == "" {
+		pg, err := localpg.Start(ctx, localpg.Options{Dir: filepath.Join(o.data, "postgres")})
+		if err != nil {
+			return nil, nil, err
+		}
+		dsn, stop = pg.DSN("postgres"), func() error { return pg.Stop(context.Background()) }
+	}
+	s, err := store.Open(ctx, dsn)
+	if err != nil {
+		return nil, nil, errors.Join(err, stop())
+	}
+	return s, func() error { s.Close(); return stop() }, nil
+}
+
+func serve(ctx context.Context, o options) (err error) {
+	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn})))
+	listener, err := net.Listen("tcp", fmt.Sprintf("127.0.0.1:%d", o.port))
+	if err != nil {
+		return fmt.Errorf("listen (is another one running? choose a port with --port): %w", err)
+	}
+	if o.fresh && !o.yes && !confirm("--fresh throws away every app of the demo account, with all its records and changes, and loads the demo anew.") {
+		return errors.New("nothing was changed")
+	}
+	s, closeStore, err := o.open(ctx)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, closeStore()) }()
+	config, err := o.wire(ctx, s)
+	if err != nil {
+		return err
+	}
+	web := &http.Server{Handler: server.New(config), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute}
+	context.AfterFunc(ctx, func() {
+		stopping, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+		defer cancel()
+		if err := web.Shutdown(stopping); err != nil {
+			slog.Warn("stop serving", "error", err)
+		}
+	})
+	fmt.Printf("Pine Gate is at http://%s\n", listener.Addr())
+	if err := web.Serve(listener); !errors.Is(err, http.ErrServerClosed) {
+		return fmt.Errorf("serve: %w", err)
+	}
+	stopping, cancel := context.WithTimeout(context.Background(), 10*time.Second)
+	defer cancel()
+	return config.Gate.Stop(stopping)
+}
+
+// wire puts the parts of the server together.
+func (o options) wire(ctx context.Context, s *store.Store) (server.Config, error) {
+	c := server.Config{Store: s, Apps: apps.New(s), Accounts: accounts.New(s), Files: web.Dist(), Secure: o.secure}
+	mailer := gate.Mailer{Address: o.smtp, From: o.from}
+	if o.smtp == "" {
+		c.Mailbox = mailbox.New(s)
+		address, err := c.Mailbox.Serve(ctx)
+		if err != nil {
+			return c, err
+		}
+		mailer.Address = address
+	}
+	if o.demo || o.fresh {
+		account, err := demo.Load(ctx, s, c.Apps, c.Accounts, o.fresh)
+		if err != nil {
+			return c, err
+		}
+		c.Demo = &builder.DemoAccount{Email: account.Email, Password: account.Password, Name: account.Name}
+	}
+	if err := c.Accounts.Sweep(ctx); err != nil {
+		return c, err
+	}
+	var err error
+	// jobs end by Stop, after the last request
+	c.Gate, err = gate.New(context.WithoutCancel(ctx), s, c.Apps, c.Accounts, mailer)
+	return c, err
+}
+
+func confirm(what string) bool {
+	fmt.Printf("%s\nType yes to go on: ", what)
+	line, err := bufio.NewReader(os.Stdin).ReadString('\n')
+	return err == nil && strings.TrimSpace(line) == "yes"
+}

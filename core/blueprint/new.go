@@ -1,0 +1,16 @@
+package blueprint
+
+import "strings"
+
+// New gives the blueprint of an app that has nothing yet but its visitors and
+// a page that welcomes them.
+func New(name string, newID func() string) *Blueprint {
+	name = strings.TrimSpace(name)
+	return &Blueprint{
+		Format: Format, Name: name, Theme: "Harbour",
+		Lists: []ChoiceList{}, Tables: []Table{},
+		Roles: []Role{{ID: VisitorRole, Name: "Visitors"}},
+		Pages: []Page{{ID: newID(), Path: "welcome", Name: "Welcome", Audience: Everyone, InMenu: true,
+			Blocks: []Block{{ID: newID(), Kind: HeadingBlock, Text: "Welcome to " + name}}}},
+	}
+}

@@ -1,0 +1,162 @@
+package blueprint
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"pinegate/core/expr"
+)
+
+// use is a place in the blueprint where a founder wrote an expression or a
+// text with placeholders.
+type use struct {
+	where    string // "the condition by which Crew see Boats"
+	source   *string
+	scope    expr.Scope
+	want     *expr.Type // nil where any type will do
+	template bool
+}
+
+// check checks the expression, or those of the placeholders.
+func (u use) check() ([]*expr.Checked, error) {
+	if *u.source == "" {
+		return nil, nil
+	}
+	if u.template {
+		t, err := expr.CheckTemplate(*u.source, u.scope)
+		return t.Checked(), err
+	}
+	var c *expr.Checked
+	var err error
+	if u.want == nil {
+		c, err = expr.Check(*u.source, u.scope)
+	} else {
+		c, err = expr.CheckAs(*u.source, u.scope, *u.want)
+	}
+	if err != nil {
+		return nil, err
+	}
+	return []*expr.Checked{c}, nil
+}
+
+var (
+	wantText      = &expr.Type{Kind: expr.Text}
+	wantCondition = &expr.Type{Kind: expr.YesNo}
+)
+
+// uses lists every expression of the blueprint, pointing into it.
+func (b *Blueprint) uses() []use {
+	catalog := b.Catalog()
+	var out []use
+	for i := range b.Tables {
+		t := &b.Tables[i]
+		out = append(out, use{fmt.Sprintf("the label of %s", t.Name), &t.Label, expr.Scope{Catalog: catalog, Row: t.ID}, wantText, false})
+	}
+	for i := range b.Roles {
+		out = append(out, b.Roles[i].uses(b, catalog)...)
+	}
+	for i := range b.Pages {
+		p := &b.Pages[i]
+		for j := range p.Blocks {
+			out = append(out, b.blockUses(p, &p.Blocks[j], catalog)...)
+		}
+	}
+	return out
+}
+
+func (r *Role) uses(b *Blueprint, catalog *expr.Catalog) []use {
+	var out []use
+	for j := range r.Rules {
+		rule := &r.Rules[j]
+		t := b.Table(rule.Table)
+		if t == nil {
+			continue
+		}
+		for _, a := range []struct {
+			verb string
+			p    *Permission
+		}{{"see", &rule.See}, {"add", &rule.Add}, {"change", &rule.Change}, {"delete", &rule.Delete}} {
+			where := fmt.Sprintf("the condition by which %s %s %s", r.Name, a.verb, t.Name)
+			out = append(out, use{where, &a.p.Condition, r.RuleScope(t.ID, catalog), wantCondition, false})
+		}
+	}
+	return out
+}
+
+func (b *Blueprint) blockUses(p *Page, bl *Block, catalog *expr.Catalog) []use {
+	where := func(what string) string { return fmt.Sprintf("%s on the page %s", what, p.Name) }
+	out := []use{{where("the " + string(bl.Kind)), &bl.Text, b.PageScope(p, catalog), nil, true}}
+	if l := bl.List; l != nil {
+		out = append(out, use{where("the condition of the list"), &l.Filter, b.ListScope(p, l, catalog), wantCondition, false})
+	}
+	if f := bl.Form; f != nil {
+		t := b.Table(f.Table)
+		for k := range f.Presets {
+			pre := &f.Presets[k]
+			if t == nil || t.Field(pre.Field) == nil {
+				continue
+			}
+			want := t.Field(pre.Field).ExprType()
+			out = append(out, use{where("what the form fills in for " + t.Field(pre.Field).Name), &pre.Value, b.PresetScope(p, catalog), &want, false})
+		}
+	}
+	return out
+}
+
+// renameInExpressions makes every expression follow a change of names. For
+// each ref that refsOf gives, rename says the new name, or "" where the old one
+// stays. The expressions are read with the names from before.
+func (b *Blueprint) renameInExpressions(refsOf func(*expr.Checked) []expr.Ref, rename func(expr.Ref) string) error {
+	for _, u := range b.uses() {
+		checked, err := u.check()
+		if err != nil {
+			return fmt.Errorf("read %s: %w", u.where, err)
+		}
+		var refs []expr.Ref
+		for _, c := range checked {
+			refs = append(refs, refsOf(c)...)
+		}
+		slices.SortFunc(refs, func(x, y expr.Ref) int { return x.At.Start - y.At.Start })
+		*u.source = expr.Rewrite(*u.source, refs, rename)
+	}
+	return nil
+}
+
+func fieldRefs(c *expr.Checked) []expr.Ref { return c.Refs }
+
+func (b *Blueprint) renameChoiceInExpressions(choice, label string) error {
+	return b.renameInExpressions((*expr.Checked).ChoiceRefs, func(r expr.Ref) string {
+		if r.Field != choice {
+			return ""
+		}
+		return `"` + strings.ReplaceAll(label, `"`, `""`) + `"`
+	})
+}
+
+// usesOfField says in words which expressions name the field.
+func (b *Blueprint) usesOfField(table, field string) []string {
+	return b.usesWhere(fieldRefs, func(r expr.Ref) bool { return r.Table == table && r.Field == field })
+}
+
+// usesOfChoice says in words which expressions compare with the choice.
+func (b *Blueprint) usesOfChoice(choice string) []string {
+	return b.usesWhere((*expr.Checked).ChoiceRefs, func(r expr.Ref) bool { return r.Field == choice })
+}
+
+func (b *Blueprint) usesWhere(refsOf func(*expr.Checked) []expr.Ref, is func(expr.Ref) bool) []string {
+	var out []string
+	for _, u := range b.uses() {
+		checked, err := u.check()
+		if err != nil {
+			continue // Validate tells of it
+		}
+		for _, c := range checked {
+			if slices.ContainsFunc(refsOf(c), is) {
+				out = append(out, u.where)
+				break
+			}
+		}
+	}
+	return out
+}

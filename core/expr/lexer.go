@@ -1,0 +1,166 @@
+package expr
+
+import (
+	"fmt"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+)
+
+// Limits of an expression; beyond each, parsing gives a clear error.
+const (
+	MaxSource = 10_000 // characters
+	MaxDepth  = 100    // nested operators, calls and parentheses
+)
+
+// Span is a piece of the source, as byte offsets; End is exclusive.
+type Span struct {
+	Start int `json:"start"`
+	End   int `json:"end"`
+}
+
+// Error is a mistake in an expression, told to the person who wrote it.
+type Error struct {
+	Message    string
+	At         Span
+	Suggestion string
+}
+
+func (e *Error) Error() string {
+	if e.Suggestion != "" {
+		return e.Message + " " + e.Suggestion
+	}
+	return e.Message
+}
+
+func errorAt(at Span, format string, args ...any) *Error {
+	return &Error{Message: fmt.Sprintf(format, args...), At: at}
+}
+
+type tokenKind int
+
+const (
+	tokEnd tokenKind = iota
+	tokNumber
+	tokText
+	tokName    // a bare name
+	tokBracket // [a name]
+	tokSymbol
+)
+
+type token struct {
+	kind tokenKind
+	text string
+	span Span
+}
+
+type lexer struct {
+	src string
+	pos int
+}
+
+// next reads one token.
+func (l *lexer) next() (token, *Error) {
+	for l.pos < len(l.src) {
+		r, size := utf8.DecodeRuneInString(l.src[l.pos:])
+		if !unicode.IsSpace(r) {
+			break
+		}
+		l.pos += size
+	}
+	start := l.pos
+	if start >= len(l.src) {
+		return token{kind: tokEnd, span: Span{start, start}}, nil
+	}
+	c := l.src[start]
+	switch {
+	case c >= '0' && c <= '9':
+		return l.number(), nil
+	case c == '"':
+		return l.quoted()
+	case c == '[':
+		return l.bracket()
+	}
+	if r, _ := utf8.DecodeRuneInString(l.src[start:]); r == '_' || unicode.IsLetter(r) {
+		return l.name(), nil
+	}
+	return l.symbol()
+}
+
+func (l *lexer) token(kind tokenKind, text string, start int) token {
+	return token{kind: kind, text: text, span: Span{start, l.pos}}
+}
+
+func (l *lexer) digits() {
+	for l.pos < len(l.src) && l.src[l.pos] >= '0' && l.src[l.pos] <= '9' {
+		l.pos++
+	}
+}
+
+func (l *lexer) number() token {
+	start := l.pos
+	l.digits()
+	if l.pos+1 < len(l.src) && l.src[l.pos] == '.' && l.src[l.pos+1] >= '0' && l.src[l.pos+1] <= '9' {
+		l.pos++
+		l.digits()
+	}
+	return l.token(tokNumber, l.src[start:l.pos], start)
+}
+
+func (l *lexer) quoted() (token, *Error) {
+	start := l.pos
+	var b strings.Builder
+	for l.pos++; l.pos < len(l.src); l.pos++ {
+		if l.src[l.pos] != '"' {
+			b.WriteByte(l.src[l.pos])
+			continue
+		}
+		if l.pos+1 < len(l.src) && l.src[l.pos+1] == '"' {
+			b.WriteByte('"')
+			l.pos++
+			continue
+		}
+		l.pos++
+		return l.token(tokText, b.String(), start), nil
+	}
+	return token{}, errorAt(Span{start, len(l.src)}, "This text is not closed: end it with a double quote.")
+}
+
+func (l *lexer) bracket() (token, *Error) {
+	start := l.pos
+	end := strings.IndexByte(l.src[start:], ']')
+	if end < 0 {
+		return token{}, errorAt(Span{start, len(l.src)}, "This field name is not closed: end it with ].")
+	}
+	l.pos = start + end + 1
+	name := strings.TrimSpace(l.src[start+1 : start+end])
+	if name == "" {
+		return token{}, errorAt(Span{start, l.pos}, "Write a field's name between the brackets.")
+	}
+	return l.token(tokBracket, name, start), nil
+}
+
+func (l *lexer) name() token {
+	start := l.pos
+	for l.pos < len(l.src) {
+		r, size := utf8.DecodeRuneInString(l.src[l.pos:])
+		if r != '_' && !unicode.IsLetter(r) && !unicode.IsDigit(r) {
+			break
+		}
+		l.pos += size
+	}
+	return l.token(tokName, l.src[start:l.pos], start)
+}
+
+func (l *lexer) symbol() (token, *Error) {
+	start := l.pos
+	for _, s := range []string{"<>", "<=", ">=", "+", "-", "*", "/", "&", "=", "<", ">", "(", ")", ",", ";", "."} {
+		if strings.HasPrefix(l.src[start:], s) {
+			l.pos += len(s)
+			return l.token(tokSymbol, s, start), nil
+		}
+	}
+	r, size := utf8.DecodeRuneInString(l.src[start:])
+	l.pos += size
+	return token{}, errorAt(Span{start, l.pos}, "The character %q has no meaning here.", r)
+}

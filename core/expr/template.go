@@ -1,0 +1,116 @@
+package expr
+
+import "strings"
+
+// Piece is a piece of a text with placeholders: either literal text or an
+// expression.
+type Piece struct {
+	Text       string
+	Expression *Checked // nil for literal text
+}
+
+// Template is a text with {{ }} placeholders, checked.
+type Template []Piece
+
+// CheckTemplate reads a text with placeholders. Positions in an error are
+// those in the whole text. Any type may stand in a placeholder.
+func CheckTemplate(src string, scope Scope) (Template, error) {
+	var out Template
+	pos := 0
+	for {
+		open := strings.Index(src[pos:], "{{")
+		if open < 0 {
+			break
+		}
+		open += pos
+		end := strings.Index(src[open:], "}}")
+		if end < 0 {
+			return nil, errorAt(Span{open, len(src)}, "This placeholder is not closed: end it with }}.")
+		}
+		end += open
+		c, err := Check(src[open+2:end], scope)
+		if err != nil {
+			e, ok := err.(*Error)
+			if !ok {
+				return nil, err
+			}
+			moved := *e
+			moved.At = Span{e.At.Start + open + 2, e.At.End + open + 2}
+			return nil, &moved
+		}
+		if open > pos {
+			out = append(out, Piece{Text: src[pos:open]})
+		}
+		c.offset = open + 2
+		for i := range c.Refs {
+			c.Refs[i].At.Start += open + 2
+			c.Refs[i].At.End += open + 2
+		}
+		out = append(out, Piece{Expression: c})
+		pos = end + 2
+	}
+	if pos < len(src) {
+		out = append(out, Piece{Text: src[pos:]})
+	}
+	return out, nil
+}
+
+// Refs lists the fields that the placeholders name, with positions in the
+// whole text.
+func (t Template) Refs() []Ref {
+	var out []Ref
+	for _, c := range t.Checked() {
+		out = append(out, c.Refs...)
+	}
+	return out
+}
+
+// Rewrite replaces the pieces of the source at which the refs stand by what
+// rename gives for each; where it gives "", the piece stays.
+func Rewrite(src string, refs []Ref, rename func(Ref) string) string {
+	var b strings.Builder
+	pos := 0
+	for _, r := range refs {
+		name := rename(r)
+		if name == "" || r.At.Start < pos {
+			continue
+		}
+		b.WriteString(src[pos:r.At.Start])
+		if r.Bracketed {
+			name = "[" + name + "]"
+		}
+		b.WriteString(name)
+		pos = r.At.End
+	}
+	b.WriteString(src[pos:])
+	return b.String()
+}
+
+// ChoiceRefs lists where the expression compares with a choice by its label,
+// with the id of the choice as the field.
+func (c *Checked) ChoiceRefs() []Ref {
+	var out []Ref
+	var walk func(n *Node)
+	walk = func(n *Node) {
+		if n.Op == OpConst && n.Type.Kind == Choice && !n.Value.IsEmpty() {
+			at := Span{n.At.Start + c.offset, n.At.End + c.offset}
+			out = append(out, Ref{Field: n.Value.Text, At: at})
+		}
+		for _, a := range n.Args {
+			walk(a)
+		}
+	}
+	walk(c.Root)
+	return out
+}
+
+// Checked lists the expressions of the placeholders.
+func (t Template) Checked() []*Checked {
+	var out []*Checked
+	for _, p := range t {
+		if p.Expression != nil {
+			out = append(out, p.Expression)
+		}
+	}
+	return out
+}

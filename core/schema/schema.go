@@ -1,0 +1,340 @@
+// Package schema plans how the database follows a blueprint: which statements
+// bring the tables of one version to those of another, and what that does to
+// the records, in sentences.
+//
+// Nothing is dropped. Tables and columns that the new version does not have
+// are set aside under another name and come back with their values when a
+// later version has them again.
+package schema
+
+import (
+	"fmt"
+	"strings"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/query"
+)
+
+// Step is a part of a plan. Text tells it, with {n} for the number that Count
+// finds; a step without a Count always applies. Loss tells that the values
+// counted would no longer be seen.
+type Step struct {
+	Text  string
+	Count string
+	Loss  bool
+	SQL   []string
+}
+
+// Plan is the way from one version of the tables to another. The steps belong
+// into one transaction, in order.
+type Plan struct{ Steps []Step }
+
+// Aside tells which tables and columns stand set aside, by the names that they
+// have then, qualified as schema-less "table" and "table.column".
+type Aside map[string]bool
+
+// TableAside is the name of a table that is set aside.
+func TableAside(id string) string { return "gone_" + id }
+
+// ColumnAside is the name of a column that is set aside.
+func ColumnAside(f blueprint.Field) string {
+	kind := query.ColumnType(f.Type)
+	switch f.Type {
+	case blueprint.Choose:
+		kind = "choice_" + f.List
+	case blueprint.Link:
+		kind = "link_" + f.Target
+	}
+	return "gone_" + f.ID + "_" + kind
+}
+
+// sameColumn tells whether two states of a field are held the same way.
+func sameColumn(a, b blueprint.Field) bool { return ColumnAside(a) == ColumnAside(b) }
+
+type planner struct {
+	schema        string
+	before, after *blueprint.Blueprint
+	aside         Aside
+	plan          Plan
+}
+
+// Compare plans the way from before to after; before may be nil where there is
+// nothing yet.
+func Compare(schema string, before, after *blueprint.Blueprint, aside Aside) Plan {
+	if before == nil {
+		before = &blueprint.Blueprint{}
+	}
+	p := &planner{schema: schema, before: before, after: after, aside: aside}
+	p.setAside()
+	p.rename()
+	p.create()
+	p.addColumns()
+	p.hints()
+	return p.plan
+}
+
+func (p *planner) table(name string) string { return query.Quote(p.schema) + "." + query.Quote(name) }
+
+func (p *planner) add(s Step) {
+	if s.Text != "" || len(s.SQL) > 0 {
+		p.plan.Steps = append(p.plan.Steps, s)
+	}
+}
+
+// setAside takes away what the new version does not have.
+func (p *planner) setAside() {
+	for i := range p.before.Tables {
+		t := &p.before.Tables[i]
+		now := p.after.Table(t.ID)
+		if now == nil {
+			step := Step{Text: "Removes the table " + t.Name + "; its {n} records are set aside.", Count: "SELECT count(*) FROM " + p.table(t.Key) + " WHERE deleted_at IS NULL", Loss: true}
+			for _, f := range t.Fields {
+				step.SQL = append(step.SQL, p.renameColumn(t.Key, f.Key, ColumnAside(f)))
+			}
+			step.SQL = append(step.SQL, fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(t.Key), query.Quote(TableAside(t.ID))))
+			p.add(step)
+			continue
+		}
+		for _, f := range t.Fields {
+			g := now.Field(f.ID)
+			switch {
+			case g == nil:
+				p.add(Step{Text: fmt.Sprintf("Removes the field %s from %s; {n} records have a value in it, which is set aside.", f.Name, t.Name),
+					Count: p.countFilled(t, f), Loss: true, SQL: []string{p.renameColumn(t.Key, f.Key, ColumnAside(f))}})
+			case !sameColumn(f, *g):
+				p.add(Step{SQL: []string{p.renameColumn(t.Key, f.Key, ColumnAside(f))}})
+			}
+		}
+	}
+}
+
+func (p *planner) renameColumn(table, from, to string) string {
+	return fmt.Sprintf("ALTER TABLE %s RENAME COLUMN %s TO %s", p.table(table), query.Quote(from), query.Quote(to))
+}
+
+func (p *planner) countFilled(t *blueprint.Table, f blueprint.Field) string {
+	return fmt.Sprintf("SELECT count(*) FROM %s WHERE deleted_at IS NULL AND %s IS NOT NULL", p.table(t.Key), query.Quote(f.Key))
+}
+
+// rename gives tables and columns their new names, over names in between so
+// that two can swap theirs.
+func (p *planner) rename() {
+	var first, second Step
+	for i := range p.before.Tables {
+		t := &p.before.Tables[i]
+		now := p.after.Table(t.ID)
+		if now == nil {
+			continue
+		}
+		for _, f := range t.Fields {
+			if g := now.Field(f.ID); g != nil && sameColumn(f, *g) && f.Key != g.Key {
+				first.SQL = append(first.SQL, p.renameColumn(t.Key, f.Key, "moving_"+f.ID))
+				second.SQL = append(second.SQL, p.renameColumn(now.Key, "moving_"+f.ID, g.Key))
+				p.add(Step{Text: fmt.Sprintf("Renames the field %s of %s to %s; all values stay.", f.Name, t.Name, g.Name)})
+			}
+		}
+		if t.Key != now.Key {
+			first.SQL = append(first.SQL, fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(t.Key), query.Quote("moving_"+t.ID)))
+			second.SQL = append([]string{fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table("moving_"+t.ID), query.Quote(now.Key))}, second.SQL...)
+			p.add(Step{Text: fmt.Sprintf("Renames the table %s to %s; all records stay.", t.Name, now.Name)})
+		}
+	}
+	p.add(first)
+	p.add(second)
+}
+
+// create makes the tables that are new, without their fields, or brings them
+// back from where they were set aside.
+func (p *planner) create() {
+	for i := range p.after.Tables {
+		t := &p.after.Tables[i]
+		if p.before.Table(t.ID) != nil {
+			continue
+		}
+		if aside := TableAside(t.ID); p.aside[aside] {
+			p.add(Step{Text: "Brings back the table " + t.Name + " with the {n} records that were set aside.", Count: "SELECT count(*) FROM " + p.table(aside) + " WHERE deleted_at IS NULL",
+				SQL: []string{fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(aside), query.Quote(t.Key))}})
+			continue
+		}
+		p.add(Step{Text: "Adds the table " + t.Name + ".", SQL: []string{fmt.Sprintf(`CREATE TABLE %s (
+	id uuid PRIMARY KEY,
+	created_at timestamptz NOT NULL DEFAULT now(),
+	created_by text NOT NULL,
+	changed_at timestamptz NOT NULL DEFAULT now(),
+	changed_by text NOT NULL,
+	revision integer NOT NULL DEFAULT 1,
+	deleted_at timestamptz
+)`, p.table(t.Key))}})
+	}
+}
+
+// addColumns makes the columns that are new, brings back those that were set
+// aside, and converts those whose type changed.
+func (p *planner) addColumns() {
+	for i := range p.after.Tables {
+		t := &p.after.Tables[i]
+		was := p.before.Table(t.ID)
+		for _, f := range t.Fields {
+			var old *blueprint.Field
+			if was != nil {
+				old = was.Field(f.ID)
+			}
+			switch {
+			case old == nil:
+				p.addColumn(t, was, f)
+			case !sameColumn(*old, f):
+				p.convert(t, was, *old, f)
+			}
+		}
+	}
+}
+
+// addColumn adds the column of a field that the table did not have.
+func (p *planner) addColumn(t, was *blueprint.Table, f blueprint.Field) {
+	step := Step{}
+	if was != nil {
+		step.Text = fmt.Sprintf("Adds the field %s to %s; {n} records keep their values.", f.Name, t.Name)
+		step.Count = "SELECT count(*) FROM " + p.table(was.Key) + " WHERE deleted_at IS NULL"
+	}
+	if back, ok := p.isAside(t, f); ok {
+		step.SQL = []string{p.renameColumn(t.Key, back, f.Key)}
+	} else {
+		step.SQL = p.columnSQL(t, f)
+	}
+	p.add(step)
+}
+
+func (p *planner) isAside(t *blueprint.Table, f blueprint.Field) (string, bool) {
+	name := ColumnAside(f)
+	return name, p.aside[t.ID+"."+name]
+}
+
+func (p *planner) columnSQL(t *blueprint.Table, f blueprint.Field) []string {
+	column := fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s %s", p.table(t.Key), query.Quote(f.Key), query.ColumnType(f.Type))
+	target := p.after.Table(f.Target)
+	if f.Type != blueprint.Link || target == nil {
+		return []string{column}
+	}
+	return []string{
+		column + fmt.Sprintf(" REFERENCES %s (id) ON DELETE SET NULL DEFERRABLE INITIALLY IMMEDIATE", p.table(target.Key)),
+		fmt.Sprintf("CREATE INDEX ON %s (%s)", p.table(t.Key), query.Quote(f.Key)),
+	}
+}
+
+// convert moves the values of a field whose type changed into a new column.
+// The old column stays set aside, so that changing back gives the old values
+// where the new ones were not edited.
+func (p *planner) convert(t, was *blueprint.Table, old, f blueprint.Field) {
+	count := fmt.Sprintf("SELECT count(*) FROM %s WHERE deleted_at IS NULL AND %s IS NOT NULL AND (%s) IS NULL",
+		p.table(was.Key), query.Quote(old.Key), p.conversion(query.Quote(old.Key), old, f))
+	step := Step{Text: fmt.Sprintf("Turns %s of %s from %s into %s; {n} values cannot be converted and are set aside.", f.Name, t.Name, old.Type, f.Type), Count: count, Loss: true}
+	from := query.Quote(ColumnAside(old))
+	value := p.conversion(from, old, f)
+	if back, ok := p.isAside(t, f); ok {
+		step.SQL = []string{p.renameColumn(t.Key, back, f.Key)}
+		unchanged := fmt.Sprintf("(%s) IS NOT DISTINCT FROM %s", p.conversion(query.Quote(f.Key), f, old), from)
+		value = fmt.Sprintf("CASE WHEN %s THEN %s ELSE %s END", unchanged, query.Quote(f.Key), value)
+	} else {
+		step.SQL = p.columnSQL(t, f)
+	}
+	step.SQL = append(step.SQL, fmt.Sprintf("UPDATE %s SET %s = %s", p.table(t.Key), query.Quote(f.Key), value))
+	p.add(step)
+}
+
+// conversion gives the SQL that turns a column into another type, NULL where
+// a value cannot be turned.
+func (p *planner) conversion(column string, from, to blueprint.Field) string {
+	if query.ColumnType(from.Type) == "text" && query.ColumnType(to.Type) == "text" && from.Type != blueprint.Choose && to.Type != blueprint.Choose {
+		return column
+	}
+	text := p.asText(column, from)
+	switch to.Type {
+	case blueprint.Number:
+		return "pinegate.text_to_number(" + text + ")"
+	case blueprint.Date:
+		return "pinegate.text_to_date(" + text + ")"
+	case blueprint.YesNo:
+		return "pinegate.text_to_yes_no(" + text + ")"
+	case blueprint.Choose:
+		return p.byLabel(text, to)
+	case blueprint.Link:
+		return "NULL::uuid"
+	}
+	return text
+}
+
+func (p *planner) asText(column string, f blueprint.Field) string {
+	switch f.Type {
+	case blueprint.Number:
+		return "trim_scale(" + column + ")::text"
+	case blueprint.YesNo:
+		return "CASE WHEN " + column + " THEN 'yes' WHEN NOT " + column + " THEN 'no' END"
+	case blueprint.Choose:
+		list := p.before.List(f.List)
+		if list == nil {
+			list = p.after.List(f.List)
+		}
+		return choiceCase(column, list, func(c blueprint.Choice) (string, string) { return c.ID, c.Label })
+	}
+	return column + "::text"
+}
+
+func (p *planner) byLabel(text string, f blueprint.Field) string {
+	return choiceCase("lower(btrim("+text+"))", p.after.List(f.List), func(c blueprint.Choice) (string, string) { return strings.ToLower(c.Label), c.ID })
+}
+
+func choiceCase(value string, list *blueprint.ChoiceList, pair func(blueprint.Choice) (string, string)) string {
+	if list == nil || len(list.Choices) == 0 {
+		return "NULL::text"
+	}
+	var b strings.Builder
+	b.WriteString("CASE " + value)
+	for _, c := range list.Choices {
+		from, to := pair(c)
+		fmt.Fprintf(&b, " WHEN %s THEN %s", literal(from), literal(to))
+	}
+	return b.String() + " END"
+}
+
+// literal quotes a text for a statement that takes no parameters.
+func literal(s string) string {
+	quoted := "'" + strings.ReplaceAll(s, "'", "''") + "'"
+	if strings.Contains(s, `\`) {
+		return "E" + strings.ReplaceAll(quoted, `\`, `\\`)
+	}
+	return quoted
+}
+
+// hints tells what does not change the tables but will be met by the people.
+func (p *planner) hints() {
+	for i := range p.before.Tables {
+		t := &p.before.Tables[i]
+		now := p.after.Table(t.ID)
+		if now == nil {
+			continue
+		}
+		for _, f := range t.Fields {
+			g := now.Field(f.ID)
+			if g == nil {
+				continue
+			}
+			if g.Required && !f.Required {
+				p.add(Step{Text: fmt.Sprintf("%s of %s must be filled in from now on; {n} records have it empty and are asked for it when next changed.", g.Name, now.Name),
+					Count: fmt.Sprintf("SELECT count(*) FROM %s WHERE deleted_at IS NULL AND %s IS NULL", p.table(t.Key), query.Quote(f.Key))})
+			}
+			if g.Type == blueprint.Choose && f.List == g.List {
+				p.removedChoices(t, f)
+			}
+		}
+	}
+}
+
+func (p *planner) removedChoices(t *blueprint.Table, f blueprint.Field) {
+	was, now := p.before.List(f.List), p.after.List(f.List)
+	for _, c := range was.Choices {
+		if now.Choice(c.ID) == nil {
+			p.add(Step{Text: fmt.Sprintf("%s can no longer be chosen for %s of %s; {n} records keep it, shown as a removed choice.", c.Label, f.Name, t.Name),
+				Count: fmt.Sprintf("SELECT count(*) FROM %s WHERE deleted_at IS NULL AND %s = %s", p.table(t.Key), query.Quote(f.Key), literal(c.ID))})
+		}
+	}
+}

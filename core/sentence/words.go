@@ -1,0 +1,216 @@
+package sentence
+
+import (
+	"strings"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+)
+
+// conditionWords tells a condition in words: owner = me becomes "the Owner is
+// the signed-in person". What cannot be read is told as it is written.
+func conditionWords(src string, scope expr.Scope) []Part {
+	c, err := expr.CheckCondition(src, scope)
+	if err != nil {
+		return []Part{{Text: src}}
+	}
+	w := &worder{catalog: scope.Catalog}
+	w.node(c.Root, false)
+	return w.parts
+}
+
+// expressionWords tells an expression of any type in words.
+func expressionWords(src string, scope expr.Scope) []Part {
+	c, err := expr.Check(src, scope)
+	if err != nil {
+		return []Part{{Text: src}}
+	}
+	w := &worder{catalog: scope.Catalog}
+	w.node(c.Root, false)
+	return w.parts
+}
+
+type worder struct {
+	catalog *expr.Catalog
+	parts   []Part
+}
+
+func (w *worder) say(s string) { w.parts = append(w.parts, Part{Text: s}) }
+
+var comparisonWords = map[expr.Op]string{
+	expr.OpEq: " is ", expr.OpNe: " is not ", expr.OpLt: " is less than ", expr.OpLe: " is at most ",
+	expr.OpGt: " is more than ", expr.OpGe: " is at least ", expr.OpAnd: " and ", expr.OpOr: " or ",
+	expr.OpAdd: " + ", expr.OpSub: " − ", expr.OpMul: " × ", expr.OpDiv: " ÷ ", expr.OpJoin: " & ",
+}
+
+var dateWords = map[expr.Op]string{
+	expr.OpLt: " is before ", expr.OpLe: " is not after ", expr.OpGt: " is after ", expr.OpGe: " is not before ",
+}
+
+func (w *worder) node(n *expr.Node, inside bool) {
+	switch n.Op {
+	case expr.OpConst:
+		w.constant(n)
+	case expr.OpRef:
+		w.ref(n)
+		if n.Type.Kind == expr.YesNo && !inside {
+			w.say(" is yes")
+		}
+	case expr.OpToText:
+		w.node(n.Args[0], inside)
+	case expr.OpNot:
+		if x := n.Args[0]; x.Op == expr.OpRef {
+			w.ref(x)
+			w.say(" is no")
+			return
+		}
+		w.say("it is not so that ")
+		w.node(n.Args[0], true)
+	case expr.OpNeg:
+		w.say("−")
+		w.node(n.Args[0], true)
+	case expr.OpCall:
+		w.call(n)
+	default:
+		w.binary(n, inside)
+	}
+}
+
+func (w *worder) binary(n *expr.Node, inside bool) {
+	word := comparisonWords[n.Op]
+	if d, ok := dateWords[n.Op]; ok && n.Args[0].Type.Kind == expr.Date {
+		word = d
+	}
+	if inside {
+		w.say("(")
+	}
+	for i, a := range n.Args {
+		if i == 1 {
+			w.say(word)
+		}
+		w.node(a, a.Op == expr.OpRef && comparison(n.Op) || a.Op != n.Op && (a.Op == expr.OpAnd || a.Op == expr.OpOr || len(a.Args) == 2 && a.Op != expr.OpCall && !comparison(a.Op)))
+	}
+	if inside {
+		w.say(")")
+	}
+}
+
+func comparison(op expr.Op) bool {
+	switch op {
+	case expr.OpEq, expr.OpNe, expr.OpLt, expr.OpLe, expr.OpGt, expr.OpGe:
+		return true
+	}
+	return false
+}
+
+func (w *worder) constant(n *expr.Node) {
+	switch {
+	case n.Type.Kind == expr.YesNo && n.Value.Yes:
+		w.say("yes")
+	case n.Type.Kind == expr.YesNo:
+		w.say("no")
+	case n.Value.IsEmpty():
+		w.say("empty")
+	case n.Type.Kind == expr.Choice:
+		label := n.Value.Text
+		if l := w.catalog.Lists[n.Type.List]; l != nil {
+			label = l.Label(n.Value.Text)
+		}
+		w.parts = append(w.parts, Part{Text: "“" + label + "”", Ref: n.Value.Text})
+	case n.Type.Kind == expr.Number:
+		w.say(n.Value.String())
+	default:
+		w.say("“" + n.Value.Text + "”")
+	}
+}
+
+// ref tells a path: the Owner; the Owner's Name; the signed-in person.
+func (w *worder) ref(n *expr.Node) {
+	possessive := ""
+	switch {
+	case n.Root == expr.RootMe:
+		w.say("the signed-in person")
+		possessive = "’s "
+	case n.Root == expr.RootPage:
+		w.say("this page’s record")
+		possessive = "’s "
+	case len(n.Path) == 0:
+		w.say("the record itself")
+	default:
+		possessive = "the "
+	}
+	for _, f := range n.Path {
+		w.say(possessive)
+		w.parts = append(w.parts, Part{Text: f.Name, Ref: f.ID})
+		possessive = "’s "
+	}
+}
+
+func (w *worder) call(n *expr.Node) {
+	switch n.Func {
+	case "TODAY":
+		w.say("today")
+	case "ISBLANK":
+		w.node(n.Args[0], true)
+		w.say(" is empty")
+	default:
+		w.say(n.Func + "(")
+		for i, a := range n.Args {
+			if i > 0 {
+				w.say(", ")
+			}
+			w.node(a, false)
+		}
+		w.say(")")
+	}
+}
+
+// ownOffers lists conditions that make records of a table the person's own:
+// the paths over links from the table to the role's people, shortest first.
+func ownOffers(b *blueprint.Blueprint, table string, r *blueprint.Role) []Option {
+	if r.People == "" {
+		return nil
+	}
+	var out []Option
+	if table == r.People {
+		out = append(out, Option{Value: "this = me", Label: "it is the signed-in person’s own record"})
+	}
+	for _, path := range linkPaths(b, table, r.People, 3) {
+		source := strings.Join(path, ".") + " = me"
+		scope := r.RuleScope(table, b.Catalog())
+		out = append(out, Option{Value: source, Label: plain(conditionWords(source, scope))})
+	}
+	return out
+}
+
+// linkPaths finds the paths of at most depth links from one table to another.
+func linkPaths(b *blueprint.Blueprint, from, to string, depth int) [][]string {
+	type step struct {
+		table string
+		path  []string
+	}
+	var out [][]string
+	queue := []step{{table: from}}
+	for len(queue) > 0 && len(out) < 6 {
+		at := queue[0]
+		queue = queue[1:]
+		t := b.Table(at.table)
+		if t == nil || len(at.path) >= depth {
+			continue
+		}
+		for _, f := range t.Fields {
+			if f.Type != blueprint.Link {
+				continue
+			}
+			path := append(append([]string{}, at.path...), f.Key)
+			if f.Target == to {
+				out = append(out, path)
+			} else if f.Target != from {
+				queue = append(queue, step{f.Target, path})
+			}
+		}
+	}
+	return out
+}
+
+func plain(parts []Part) string { return Line{Parts: parts}.Text() }

@@ -1,0 +1,142 @@
+// Package demo is the invented boatyard that shows what an app can be: its
+// blueprint, and a seeded generator of its records.
+package demo
+
+import (
+	"strings"
+
+	"pinegate/core/blueprint"
+)
+
+type f = blueprint.Field
+
+// field makes a field whose id is made of its table's and its own key.
+func field(key, name string, t blueprint.FieldType) f { return f{Key: key, Name: name, Type: t} }
+
+func must(x f) f {
+	x.Required = true
+	return x
+}
+
+func link(key, name, target string) f {
+	return f{Key: key, Name: name, Type: blueprint.Link, Target: target}
+}
+
+func choose(key, name, list string) f {
+	return f{Key: key, Name: name, Type: blueprint.Choose, List: list}
+}
+
+func table(id, key, name, label string, fields ...f) blueprint.Table {
+	for i := range fields {
+		fields[i].ID = fieldID(id, fields[i].Key)
+	}
+	return blueprint.Table{ID: id, Key: key, Name: name, Label: label, Fields: fields}
+}
+
+func fieldID(table, key string) string { return table + "_" + key }
+
+func list(id, name string, labels ...string) blueprint.ChoiceList {
+	l := blueprint.ChoiceList{ID: id, Name: name}
+	for _, label := range labels {
+		l.Choices = append(l.Choices, blueprint.Choice{ID: choiceID(id, label), Label: label})
+	}
+	return l
+}
+
+func choiceID(list, label string) string {
+	return list + "_" + strings.NewReplacer(" ", "_", "-", "_").Replace(strings.ToLower(label))
+}
+
+// Blueprint gives the boatyard's app.
+func Blueprint() *blueprint.Blueprint {
+	return &blueprint.Blueprint{Format: blueprint.Format, Name: "Alder Cove Boatyard", Theme: "Harbour", Lists: lists(), Tables: tables(), Roles: roles(), Pages: pages()}
+}
+
+func lists() []blueprint.ChoiceList {
+	return []blueprint.ChoiceList{
+		list("bk", "Boat kinds", "Sailing yacht", "Motor boat", "Dinghy", "Trawler", "Day boat"),
+		list("dk", "Docks", "North dock", "South dock", "Inner basin"),
+		list("wk", "Work kinds", "Hull", "Engine", "Rigging", "Electrics", "Winter storage"),
+		list("rs", "Request states", "New", "Accepted", "Declined", "Done"),
+		list("os", "Order states", "Planned", "In the yard", "Waiting for parts", "Done"),
+		list("es", "Estimate states", "Sent", "Accepted", "Declined"),
+		list("is", "Invoice states", "Draft", "Sent", "Paid"),
+		list("hk", "Haul-out kinds", "Haul out", "Launch"),
+	}
+}
+
+func tables() []blueprint.Table {
+	const (
+		text, long, number, yes, date, email = blueprint.Text, blueprint.LongText, blueprint.Number, blueprint.YesNo, blueprint.Date, blueprint.Email
+	)
+	return []blueprint.Table{
+		table("own", "owners", "Owners", "name", must(field("name", "Name", text)), must(field("email", "E-mail", email)), field("phone", "Phone", text),
+			field("address", "Address", long), field("since", "Customer since", date), field("news", "Wants the newsletter", yes), field("note", "Office note", long)),
+		table("boat", "boats", "Boats", `name & " (" & registration & ")"`, must(field("name", "Name", text)), field("registration", "Registration", text), link("owner", "Owner", "own"),
+			choose("kind", "Kind", "bk"), field("length", "Length", number), field("draught", "Draught", number), field("built", "Built in", number),
+			link("berth", "Berth", "ber"), field("insured", "Insured until", date), field("note", "Yard note", long)),
+		table("ber", "berths", "Berths", "name", must(field("name", "Name", text)), choose("dock", "Dock", "dk"), field("longest", "Longest boat", number), field("fee", "Yearly fee", number), field("power", "Shore power", yes)),
+		table("req", "work_requests", "Work requests", "title", must(field("title", "Title", text)), must(link("boat", "Boat", "boat")), link("owner", "Owner", "own"), choose("kind", "Kind of work", "wk"),
+			f{Key: "wish", Name: "What should be done", Type: long, Help: "Say what you noticed, and since when."}, field("by", "Wanted by", date), choose("status", "Status", "rs"), field("answer", "Answer of the yard", long)),
+		table("ord", "work_orders", "Work orders", "title", must(field("title", "Title", text)), must(link("boat", "Boat", "boat")), link("request", "Request", "req"), choose("kind", "Kind of work", "wk"),
+			choose("status", "Status", "os"), link("crew", "Who does it", "crew"), field("start", "Starts on", date), field("due", "Due on", date), field("hours", "Hours planned", number), field("price", "Price", number)),
+		table("time", "time_entries", "Time entries", `day & " " & crew.name`, must(link("order", "Work order", "ord")), link("crew", "Who", "crew"), must(field("day", "Day", date)), must(field("hours", "Hours", number)), field("note", "Note", text)),
+		table("part", "parts_used", "Parts used", "part", must(field("part", "Part", text)), link("order", "Work order", "ord"), field("quantity", "Quantity", number), field("price", "Unit price", number)),
+		table("est", "estimates", "Estimates", "number", must(field("number", "Number", text)), link("boat", "Boat", "boat"), link("owner", "Owner", "own"), field("day", "Date", date), choose("status", "Status", "es"), field("note", "Note", long)),
+		table("eli", "estimate_lines", "Estimate lines", "text", must(field("text", "Text", text)), link("estimate", "Estimate", "est"), field("quantity", "Quantity", number), field("price", "Unit price", number), field("taxable", "Taxable", yes)),
+		table("inv", "invoices", "Invoices", "number", must(field("number", "Number", text)), link("owner", "Owner", "own"), link("boat", "Boat", "boat"), field("day", "Date", date), field("due", "Due on", date), choose("status", "Status", "is"), field("total", "Total", number)),
+		table("ili", "invoice_lines", "Invoice lines", "text", must(field("text", "Text", text)), link("invoice", "Invoice", "inv"), field("quantity", "Quantity", number), field("price", "Unit price", number)),
+		table("haul", "haul_outs", "Haul-outs", `boat.name & " " & day`, must(link("boat", "Boat", "boat")), field("day", "Day", date), choose("kind", "Kind", "hk"), field("done", "Done", yes), field("note", "Note", text)),
+		table("crew", "crew", "Crew", "name", must(field("name", "Name", text)), must(field("email", "E-mail", email)), field("trade", "Trade", text), field("phone", "Phone", text)),
+		table("man", "managers", "Managers", "name", must(field("name", "Name", text)), must(field("email", "E-mail", email))),
+		table("news", "notices", "Notices", "title", must(field("title", "Title", text)), field("text", "Text", long), field("day", "Date", date), field("public", "For everyone", yes)),
+		table("goal", "season_targets", "Season targets", `month & ""`, must(field("month", "Month", date)), field("hours", "Hours", number), field("takings", "Takings", number)),
+	}
+}
+
+// Permissions in short.
+var (
+	all  = blueprint.Permission{Extent: blueprint.AllRecords}
+	none = blueprint.Permission{Extent: blueprint.NoRecords}
+)
+
+func where(condition string) blueprint.Permission {
+	return blueprint.Permission{Extent: blueprint.Where, Condition: condition}
+}
+
+func rule(table string, see, add, change, del blueprint.Permission) blueprint.Rule {
+	return blueprint.Rule{Table: table, See: see, Add: add, Change: change, Delete: del}
+}
+
+func roles() []blueprint.Role {
+	owners := blueprint.Role{ID: "r_own", Name: "Boat owners", People: "own", Email: "own_email", Rules: []blueprint.Rule{
+		rule("own", where("this = me"), none, where("this = me"), none),
+		rule("boat", where("owner = me"), none, where("owner = me"), none),
+		rule("ber", all, none, none, none),
+		rule("req", where("owner = me"), where("owner = me and boat.owner = me"), none, none),
+		rule("est", where("owner = me"), none, none, none),
+		rule("inv", where(`owner = me and status <> "Draft"`), none, none, none),
+		rule("haul", where("boat.owner = me"), none, none, none),
+		rule("news", all, none, none, none),
+	}}
+	owners.Rules[0].Hidden, owners.Rules[0].Fixed = []string{"own_note"}, []string{"own_email", "own_since"}
+	owners.Rules[1].Hidden, owners.Rules[1].Fixed = []string{"boat_note"}, []string{"boat_owner", "boat_berth"}
+	owners.Rules[2].Hidden = []string{"ber_fee"}
+	owners.Rules[3].Fixed = []string{"req_status", "req_answer"}
+	crew := blueprint.Role{ID: "r_crew", Name: "Crew", People: "crew", Email: "crew_email", Rules: []blueprint.Rule{
+		rule("own", all, none, none, none), rule("boat", all, none, all, none), rule("ber", all, none, none, none),
+		rule("req", all, none, none, none), rule("ord", all, none, all, none),
+		rule("time", all, where("crew = me"), where("crew = me"), where("crew = me")),
+		rule("part", all, all, all, none), rule("haul", all, all, all, none), rule("crew", all, none, where("this = me"), none), rule("news", all, none, none, none),
+	}}
+	crew.Rules[0].Hidden = []string{"own_note", "own_address"}
+	crew.Rules[2].Hidden = []string{"ber_fee"}
+	crew.Rules[4].Hidden = []string{"ord_price"}
+	crew.Rules[8].Fixed = []string{"crew_email"}
+	managers := blueprint.Role{ID: "r_man", Name: "Yard managers", People: "man", Email: "man_email"}
+	for _, t := range tables() {
+		managers.Rules = append(managers.Rules, rule(t.ID, all, all, all, all))
+	}
+	visitors := blueprint.Role{ID: blueprint.VisitorRole, Name: "Visitors", Rules: []blueprint.Rule{rule("news", where("public"), none, none, none)}}
+	return []blueprint.Role{visitors, owners, crew, managers}
+}

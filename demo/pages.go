@@ -1,0 +1,143 @@
+package demo
+
+import "pinegate/core/blueprint"
+
+type block = blueprint.Block
+
+func page(id, path, name string, roles []string, blocks ...block) blueprint.Page {
+	p := blueprint.Page{ID: id, Path: path, Name: name, Audience: blueprint.SomeRole, Roles: roles, InMenu: true, Blocks: blocks}
+	if roles == nil {
+		p.Audience = blueprint.Everyone
+	}
+	for i := range p.Blocks {
+		p.Blocks[i].ID = id + "_" + string(rune('a'+i))
+	}
+	return p
+}
+
+// about makes a page about one record of a table.
+func about(table string, p blueprint.Page) blueprint.Page {
+	p.Record, p.InMenu = table, false
+	return p
+}
+
+func heading(text string) block { return block{Kind: blueprint.HeadingBlock, Text: text} }
+func words(text string) block   { return block{Kind: blueprint.TextBlock, Text: text} }
+func button(text, to string) block {
+	return block{Kind: blueprint.ButtonBlock, Text: text, Page: to}
+}
+
+func details(table string, keys ...string) block {
+	return block{Kind: blueprint.DetailsBlock, Details: &blueprint.Details{Fields: ids(table, keys)}}
+}
+
+func ids(table string, keys []string) []string {
+	var out []string
+	for _, k := range keys {
+		out = append(out, fieldID(table, k))
+	}
+	return out
+}
+
+// rows makes a list; sort is a key, with a minus for falling.
+func rows(table, filter, sort, open, empty string, keys ...string) block {
+	l := &blueprint.List{Table: table, Filter: filter, Open: open, Empty: empty, Columns: ids(table, keys)}
+	if sort != "" && sort[0] == '-' {
+		l.Falling, sort = true, sort[1:]
+	}
+	if sort != "" {
+		l.Sort = fieldID(table, sort)
+	}
+	return block{Kind: blueprint.ListBlock, List: l}
+}
+
+func asks(table string, keys ...string) []blueprint.FormField {
+	var out []blueprint.FormField
+	for _, k := range keys {
+		required := k[0] == '!'
+		if required {
+			k = k[1:]
+		}
+		out = append(out, blueprint.FormField{Field: fieldID(table, k), Required: required})
+	}
+	return out
+}
+
+func form(f blueprint.Form) block { return block{Kind: blueprint.FormBlock, Form: &f} }
+
+func pages() []blueprint.Page {
+	owners, crew, managers, yard, everybody := []string{"r_own"}, []string{"r_crew"}, []string{"r_man"}, []string{"r_crew", "r_man"}, []string{"r_own", "r_crew", "r_man"}
+	return []blueprint.Page{
+		page("p_home", "welcome", "Welcome", nil,
+			heading("Alder Cove Boatyard"),
+			words("We store, haul out and mend boats of up to 18 metres. The slipway is open from Monday to Saturday, and the kettle is always on.\n\nBoat owners sign in to see their boats, ask for work and follow it."),
+			button("Go to my boats", "p_boats"), button("See the work orders", "p_orders"),
+			heading("Notices"),
+			rows("news", "", "-day", "", "No notices at the moment.", "day", "title", "text")),
+		page("p_boats", "my-boats", "My boats", owners,
+			heading("Good to see you, {{ me.name }}"),
+			words("These are your boats in our yard. Open one to see its details and its work."),
+			rows("boat", "owner = me", "name", "p_boat", "You have no boats with us yet. Ring us, and we find a berth.", "name", "registration", "kind", "length", "berth")),
+		about("boat", page("p_boat", "boat", "Boat", everybody,
+			heading("{{ name }}"),
+			words("{{ kind }}, {{ length }} m, berth {{ berth.name }}"),
+			details("boat", "name", "registration", "owner", "kind", "length", "draught", "built", "berth", "insured", "note"),
+			button("Ask for work", "p_ask"),
+			heading("Requests for this boat"),
+			rows("req", "boat = page.record", "", "p_req", "Nothing was asked for yet.", "title", "kind", "by", "status"),
+			heading("Haul-outs and launches"),
+			rows("haul", "boat = page.record", "-day", "", "None planned.", "day", "kind", "done"))),
+		page("p_ask", "ask-for-work", "Ask for work", owners,
+			heading("What can we do for you?"),
+			words("We answer within two working days."),
+			form(blueprint.Form{Table: "req", Fields: asks("req", "!title", "!boat", "!kind", "wish", "by"),
+				Presets: []blueprint.Preset{{Field: "req_owner", Value: "me"}, {Field: "req_status", Value: `"New"`}},
+				Submit:  "Send the request", Then: "p_reqs", Thanks: "Thank you. We have your request and answer within two working days."})),
+		page("p_reqs", "my-requests", "My requests", owners,
+			heading("My requests"),
+			rows("req", "owner = me", "", "p_req", "You have not asked for anything yet.", "title", "boat", "kind", "by", "status"),
+			button("Ask for work", "p_ask")),
+		about("req", page("p_req", "request", "Request", everybody,
+			heading("{{ title }}"),
+			words("For {{ boat }}, {{ status }}"),
+			details("req", "title", "boat", "owner", "kind", "wish", "by", "status", "answer"))),
+		page("p_invs", "my-invoices", "My invoices", owners,
+			heading("My invoices"),
+			rows("inv", "owner = me", "-day", "", "No invoices.", "number", "boat", "day", "due", "total", "status")),
+		page("p_me", "my-details", "My details", owners,
+			heading("My details"),
+			words("Open the line to change your phone number or your address."),
+			rows("own", "this = me", "", "p_owner", "", "name", "email", "phone")),
+		about("own", page("p_owner", "owner", "Owner", []string{"r_own", "r_man"},
+			heading("{{ name }}"),
+			form(blueprint.Form{Table: "own", Changes: true, Fields: asks("own", "!name", "email", "phone", "address", "news", "note"), Submit: "Save", Thanks: "Your details are saved."}))),
+		page("p_orders", "orders", "Work orders", yard,
+			heading("Work orders"),
+			rows("ord", `status <> "Done"`, "due", "p_order", "No work in hand.", "title", "boat", "kind", "status", "crew", "due")),
+		about("ord", page("p_order", "order", "Work order", yard,
+			heading("{{ title }}"),
+			words("{{ boat }} of {{ boat.owner.name }}"),
+			details("ord", "title", "boat", "kind", "status", "crew", "start", "due", "hours", "price"),
+			heading("Hours"),
+			rows("time", "order = page.record", "-day", "", "No hours yet.", "day", "crew", "hours", "note"),
+			heading("Parts"),
+			rows("part", "order = page.record", "", "", "No parts yet.", "part", "quantity", "price"))),
+		page("p_log", "log-hours", "Log hours", crew,
+			heading("Log hours"),
+			form(blueprint.Form{Table: "time", Fields: asks("time", "!order", "!day", "!hours", "note"), Presets: []blueprint.Preset{{Field: "time_crew", Value: "me"}}, Submit: "Log", Thanks: "Logged."}),
+			heading("My last hours"),
+			rows("time", "crew = me", "-day", "", "No hours yet.", "day", "order", "hours", "note")),
+		page("p_hauls", "haul-outs", "Haul-outs", yard,
+			heading("Haul-outs and launches to come"),
+			rows("haul", "not done", "day", "", "Nothing planned.", "day", "boat", "kind", "note")),
+		page("p_new", "new-requests", "New requests", managers,
+			heading("New requests"),
+			rows("req", `status = "New"`, "", "p_req", "Every request has an answer.", "title", "boat", "owner", "kind", "by")),
+		page("p_owners", "owners", "Owners", managers,
+			heading("Owners"),
+			rows("own", "", "name", "p_owner", "", "name", "email", "phone", "since")),
+		page("p_due", "overdue", "Overdue invoices", managers,
+			heading("Overdue invoices"),
+			rows("inv", `status = "Sent" and due < TODAY()`, "due", "", "Nobody owes us anything.", "number", "owner", "boat", "due", "total")),
+	}
+}

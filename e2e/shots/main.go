@@ -1,0 +1,71 @@
+// Command shots makes the pictures in docs/screenshots from the demo that a
+// server, started with --demo, shows.
+package main
+
+import (
+	"context"
+	"flag"
+	"fmt"
+	"os"
+	"path/filepath"
+
+	"pinegate/demo"
+	"pinegate/e2e/browser"
+)
+
+func main() {
+	base := flag.String("server", "http://127.0.0.1:8080", "address of the server")
+	dir := flag.String("dir", "docs/screenshots", "folder for the pictures")
+	flag.Parse()
+	if err := run(context.Background(), *base, *dir); err != nil {
+		fmt.Fprintln(os.Stderr, "shots:", err)
+		os.Exit(1)
+	}
+}
+
+// tour takes pictures until something goes wrong.
+type tour struct {
+	*browser.Person
+	dir string
+	err error
+}
+
+func (t *tour) do(steps ...func() error) {
+	for _, step := range steps {
+		if t.err == nil {
+			t.err = step()
+		}
+	}
+}
+
+func (t *tour) open(path string) func() error   { return func() error { return t.Go(path) } }
+func (t *tour) see(words string) func() error   { return func() error { return t.See(words) } }
+func (t *tour) press(words string) func() error { return func() error { return t.Press(words) } }
+func (t *tour) in(where, words string) func() error {
+	return func() error { return t.PressIn(where, words) }
+}
+func (t *tour) shot(name string) func() error {
+	return func() error { return t.Shot(filepath.Join(t.dir, name+".png")) }
+}
+
+func run(ctx context.Context, base, dir string) error {
+	b, err := browser.Open(ctx)
+	if err != nil {
+		return err
+	}
+	defer b.Close()
+	p, err := b.Person(base)
+	if err != nil {
+		return err
+	}
+	t := &tour{Person: p, dir: dir}
+	founder := demo.Founder()
+	t.do(t.open("/"), t.see("Open the demo"), t.shot("sign-in"), t.press("Open the demo as "+founder.Name), t.see("Workshop"), t.see("Alder Cove Boatyard"), t.shot("workshop"))
+	t.do(t.press("Alder Cove Boatyard"), t.see("Add a record"), t.in("h3", "Boats"), t.see("Curlew"), t.shot("data"))
+	t.do(t.press("a number"), t.see("What Length holds"), t.shot("sentence"), func() error { return t.Type("\x1b") })
+	t.do(t.press("People"), t.see("Who may do what"), t.in("h3", "Boat owners"), t.see("Of Boats they"), t.shot("people"))
+	t.do(t.press("Pages"), t.see("The app is called"), t.see("Notices Date Title"), t.in("h3", "My boats"), t.see("A heading says “Good to see you"), t.press("Seen as"), t.see("Or as one person"), t.press("Ines Calder"), t.see("Good to see you, Ines Calder"), t.shot("pages"))
+	t.do(t.press("Publish"), t.see("Versions"), t.shot("publish"))
+	t.do(t.open("/a/alder-cove"), t.see("kettle"), t.shot("app-visitor"))
+	return t.err
+}

@@ -1,0 +1,328 @@
+package builder
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"pinegate/core/access"
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+	"pinegate/core/sentence"
+	"pinegate/server/runtime"
+	"pinegate/store"
+	"pinegate/store/apps"
+)
+
+// AppOut is an app as the builder shows it all the time.
+type AppOut struct {
+	ID          string     `json:"id"`
+	Slug        string     `json:"slug"`
+	Name        string     `json:"name"`
+	Revision    int        `json:"revision"`
+	LiveVersion int        `json:"liveVersion"`
+	Unpublished int        `json:"unpublished"` // differences between draft and live
+	CanUndo     bool       `json:"canUndo"`
+	CanRedo     bool       `json:"canRedo"`
+	Tables      []TableOut `json:"tables"`
+	Roles       []RoleOut  `json:"roles"`
+	Pages       []PageOut  `json:"pages"`
+}
+
+// TableOut is a table with its fields.
+type TableOut struct {
+	ID     string     `json:"id"`
+	Name   string     `json:"name"`
+	Fields []FieldOut `json:"fields"`
+}
+
+// FieldOut is a field as the grid needs it.
+type FieldOut struct {
+	runtime.Column
+	Key      string `json:"key"`
+	Required bool   `json:"required"`
+	Target   string `json:"target,omitempty"`
+}
+
+// RoleOut is a role, with the color number that marks what is seen as it.
+type RoleOut struct {
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	Colour int    `json:"colour"`
+	People bool   `json:"people"` // there is a table of its people
+}
+
+// PageOut is a page in short.
+type PageOut struct {
+	ID     string `json:"id"`
+	Path   string `json:"path"`
+	Name   string `json:"name"`
+	Record string `json:"record,omitempty"` // id of the table of its record
+}
+
+// Script is the column of sentences of a stop of the trail.
+type Script struct {
+	Lines []sentence.Line `json:"lines"`
+}
+
+// Changes are changes that belong together.
+type Changes struct {
+	Changes []json.RawMessage `json:"changes" maxItems:"200"`
+}
+
+// Revised tells what became of a request to change the draft.
+type Revised struct {
+	Revision  int      `json:"revision"`
+	Sentences []string `json:"sentences"`
+}
+
+// ActivityOut is a line in the list of changes.
+type ActivityOut struct {
+	ID        int64     `json:"id"`
+	At        time.Time `json:"at"`
+	By        string    `json:"by"`
+	Sentences []string  `json:"sentences"`
+	Undone    bool      `json:"undone"`
+}
+
+// Expression is an expression that is being written.
+type Expression struct {
+	Source string         `json:"source" maxLength:"20000"`
+	Scope  sentence.Scope `json:"scope"`
+}
+
+// Verdict says whether an expression can be used, and what names it could use.
+type Verdict struct {
+	Error string              `json:"error,omitempty"`
+	Start int                 `json:"start"`
+	End   int                 `json:"end"`
+	Names []string            `json:"names"`
+	Calls []expr.FunctionHelp `json:"calls"`
+}
+
+const maxColours = 8
+
+func (h *Handlers) registerBlueprint(api huma.API) {
+	appRoute(h, api, http.MethodGet, "", "An app", h.app)
+	appRoute(h, api, http.MethodGet, "/script/{stop}", "The sentences of a stop of the trail", func(ctx context.Context, r request, in struct {
+		Own
+		Stop string `path:"stop" enum:"data,people,pages"`
+	}) (*output[Script], error) {
+		b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+		if err != nil {
+			return nil, err
+		}
+		lines := map[string]func(*blueprint.Blueprint) []sentence.Line{"data": sentence.Data, "people": sentence.People, "pages": sentence.Pages}[in.Stop](b)
+		return out(Script{lines}), nil
+	})
+	appRoute(h, api, http.MethodPost, "/changes", "Change the app", h.change)
+	appRoute(h, api, http.MethodPost, "/undo", "Undo", func(ctx context.Context, r request, _ Own) (*output[Revised], error) {
+		said, err := h.Apps.Undo(ctx, r.app.ID, r.builder.Name)
+		return out(Revised{Sentences: said}), err
+	})
+	appRoute(h, api, http.MethodPost, "/redo", "Redo", func(ctx context.Context, r request, _ Own) (*output[Revised], error) {
+		said, err := h.Apps.Redo(ctx, r.app.ID, r.builder.Name)
+		return out(Revised{Sentences: said}), err
+	})
+	appRoute(h, api, http.MethodGet, "/history", "What was done to the draft", h.history)
+	appRoute(h, api, http.MethodPost, "/expression", "Check an expression", h.expression)
+	appRoute(h, api, http.MethodGet, "/access", "Who may do what", h.access)
+	appRoute(h, api, http.MethodGet, "/mails", "Mail that the app sent", func(ctx context.Context, r request, _ Own) (*output[[]MailOut], error) {
+		return h.mails(ctx, r.app.ID)
+	})
+}
+
+// changed counts the differences between draft and live.
+func (h *Handlers) changed(ctx context.Context, app store.App) (int, error) {
+	draft, err := h.Apps.Blueprint(ctx, app, apps.Draft)
+	if err != nil || app.LiveVersion == 0 {
+		return 0, err
+	}
+	live, err := h.Apps.Blueprint(ctx, app, apps.Live)
+	if err != nil {
+		return 0, err
+	}
+	return len(sentence.Compare(live, draft)), nil
+}
+
+func (h *Handlers) app(ctx context.Context, r request, _ Own) (*output[AppOut], error) {
+	b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+	if err != nil {
+		return nil, err
+	}
+	o := AppOut{ID: r.app.ID, Slug: r.app.Slug, Name: r.app.Name, Revision: r.app.Revision, LiveVersion: r.app.LiveVersion, Tables: []TableOut{}, Roles: []RoleOut{}, Pages: []PageOut{}}
+	if o.CanUndo, o.CanRedo, err = h.Apps.CanWalk(ctx, r.app.ID); err != nil {
+		return nil, err
+	}
+	if o.Unpublished, err = h.changed(ctx, r.app); err != nil {
+		return nil, err
+	}
+	for i := range b.Tables {
+		t := TableOut{ID: b.Tables[i].ID, Name: b.Tables[i].Name, Fields: []FieldOut{}}
+		for _, f := range b.Tables[i].Fields {
+			t.Fields = append(t.Fields, FieldOut{Column: runtime.ColumnOf(b, &f), Key: f.Key, Required: f.Required, Target: f.Target})
+		}
+		o.Tables = append(o.Tables, t)
+	}
+	for i, role := range b.Roles {
+		o.Roles = append(o.Roles, RoleOut{role.ID, role.Name, i % maxColours, role.People != ""})
+	}
+	for _, p := range b.Pages {
+		o.Pages = append(o.Pages, PageOut{p.ID, p.Path, p.Name, p.Record})
+	}
+	return out(o), nil
+}
+
+func (h *Handlers) change(ctx context.Context, r request, in struct {
+	Own
+	Body Changes
+}) (*output[Revised], error) {
+	var changes []blueprint.Change
+	for _, raw := range in.Body.Changes {
+		c, err := blueprint.DecodeChange(raw, apps.NewID)
+		if err != nil {
+			return nil, err
+		}
+		changes = append(changes, c)
+	}
+	app, err := h.Apps.Apply(ctx, r.app.ID, r.builder.Name, changes...)
+	if err != nil {
+		return nil, err
+	}
+	return out(Revised{Revision: app.Revision, Sentences: []string{}}), nil
+}
+
+const activitiesShown = 200
+
+func (h *Handlers) history(ctx context.Context, r request, _ Own) (*output[[]ActivityOut], error) {
+	list, err := h.Apps.History(ctx, r.app.ID, activitiesShown)
+	if err != nil {
+		return nil, err
+	}
+	all := []ActivityOut{}
+	for _, a := range list {
+		undone := a.Status == store.Undone || a.Status == store.Dropped && (a.BeforeRevision != nil || a.AfterRevision == nil)
+		all = append(all, ActivityOut{a.ID, a.MadeAt, a.MadeBy, a.Sentences, undone})
+	}
+	return out(all), nil
+}
+
+func (h *Handlers) expression(ctx context.Context, r request, in struct {
+	Own
+	Body Expression
+}) (*output[Verdict], error) {
+	b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+	if err != nil {
+		return nil, err
+	}
+	scope := expr.Scope{Catalog: b.Catalog(), Row: in.Body.Scope.Row, Me: in.Body.Scope.Me, Page: in.Body.Scope.Page}
+	v := Verdict{Names: names(b, scope), Calls: expr.Functions()}
+	switch {
+	case in.Body.Scope.Want == sentence.WantTemplate:
+		_, err = expr.CheckTemplate(in.Body.Source, scope)
+	case in.Body.Source == "":
+	case in.Body.Scope.Want == sentence.WantCondition:
+		_, err = expr.CheckCondition(in.Body.Source, scope)
+	default:
+		_, err = expr.Check(in.Body.Source, scope)
+	}
+	var e *expr.Error
+	if errors.As(err, &e) {
+		v.Error, v.Start, v.End = e.Error(), e.At.Start, e.At.End
+		err = nil
+	}
+	return out(v), err
+}
+
+// names lists what can be named in the scope: fields, and those of the
+// signed-in person and the page's record.
+func names(b *blueprint.Blueprint, scope expr.Scope) []string {
+	all := []string{}
+	add := func(prefix, table string) {
+		if t := b.Table(table); t != nil {
+			for _, f := range t.Fields {
+				all = append(all, prefix+f.Key)
+			}
+		}
+	}
+	add("", scope.Row)
+	if scope.Me != "" {
+		all = append(all, "me")
+		add("me.", scope.Me)
+	}
+	if scope.Me == expr.PersonTable {
+		all = append(all, "me.name", "me.email")
+	}
+	if scope.Page != "" {
+		all = append(all, "page.record")
+		add("page.record.", scope.Page)
+	}
+	return all
+}
+
+// AccessTable says for each role and table how far each action reaches.
+type AccessTable struct {
+	Roles  []RoleOut    `json:"roles"`
+	Tables []AccessRow  `json:"tables"`
+	Pages  []AccessPage `json:"pages"`
+}
+
+// AccessRow is a table with a cell for each role.
+type AccessRow struct {
+	ID    string       `json:"id"`
+	Name  string       `json:"name"`
+	Cells []AccessCell `json:"cells"`
+}
+
+// AccessCell says how far a role's actions reach: none, where or all.
+type AccessCell struct {
+	See    string `json:"see"`
+	Add    string `json:"add"`
+	Change string `json:"change"`
+	Delete string `json:"delete"`
+	Line   string `json:"line"` // id of the sentence
+}
+
+// AccessPage says which roles may open a page.
+type AccessPage struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
+	Open []bool `json:"open"`
+}
+
+func (h *Handlers) access(ctx context.Context, r request, _ Own) (*output[AccessTable], error) {
+	b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+	if err != nil {
+		return nil, err
+	}
+	o := AccessTable{Roles: []RoleOut{}, Tables: []AccessRow{}, Pages: []AccessPage{}}
+	for i, role := range b.Roles {
+		o.Roles = append(o.Roles, RoleOut{role.ID, role.Name, i % maxColours, role.People != ""})
+	}
+	for _, t := range b.Tables {
+		row := AccessRow{ID: t.ID, Name: t.Name, Cells: []AccessCell{}}
+		for _, role := range b.Roles {
+			rule := role.Rule(t.ID)
+			reach := func(a blueprint.Action) string {
+				if e := rule.Permission(a).Extent; e != "" {
+					return string(e)
+				}
+				return string(blueprint.NoRecords)
+			}
+			row.Cells = append(row.Cells, AccessCell{reach(blueprint.See), reach(blueprint.Add), reach(blueprint.Modify), reach(blueprint.Delete), role.ID + "_" + t.ID})
+		}
+		o.Tables = append(o.Tables, row)
+	}
+	for i := range b.Pages {
+		p := AccessPage{ID: b.Pages[i].ID, Name: b.Pages[i].Name, Open: []bool{}}
+		for _, role := range b.Roles {
+			p.Open = append(p.Open, access.Viewer{Memberships: []access.Membership{{Role: role.ID}}}.MayOpen(&b.Pages[i]))
+		}
+		o.Pages = append(o.Pages, p)
+	}
+	return out(o), nil
+}

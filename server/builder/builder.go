@@ -1,0 +1,241 @@
+// Package builder serves those who build apps.
+package builder
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"pinegate/core/blueprint"
+	"pinegate/server/reply"
+	"pinegate/standin/mailbox"
+	"pinegate/store"
+	"pinegate/store/accounts"
+	"pinegate/store/apps"
+)
+
+// Handlers serve the builder.
+type Handlers struct {
+	Apps     *apps.Apps
+	Accounts *accounts.Accounts
+	Mailbox  *mailbox.Mailbox // nil when a mail server is set
+	Demo     *DemoAccount     // nil outside demo mode
+	// Who gives the signed-in builder, and whether there is one.
+	Who    func(context.Context) (store.Builder, bool)
+	Token  func(context.Context) string
+	Host   func(context.Context) string
+	Cookie func(token string) *http.Cookie
+}
+
+// DemoAccount is the account that is offered on the sign-in screen.
+type DemoAccount struct {
+	Email    string `json:"email"`
+	Password string `json:"password"`
+	Name     string `json:"name"`
+}
+
+type output[T any] struct{ Body T }
+
+func out[T any](v T) *output[T] { return &output[T]{v} }
+
+// register adds a route that anybody may ask.
+func register[I, O any](api huma.API, method, path, summary string, do func(context.Context, *I) (*O, error)) {
+	huma.Register(api, huma.Operation{OperationID: huma.GenerateOperationID(method, path, new(O)), Method: method, Path: path, Summary: summary},
+		func(ctx context.Context, in *I) (*O, error) {
+			o, err := do(ctx, in)
+			return o, reply.Error(ctx, err)
+		})
+}
+
+// Own is the path of an app; it is only there for its owner.
+type Own struct {
+	App string `path:"app"`
+}
+
+func (o Own) id() string { return o.App }
+
+type ofApp interface{ id() string }
+
+// request is a request of a builder about an own app.
+type request struct {
+	app     store.App
+	builder store.Builder
+}
+
+// appRoute adds a route about an app of the signed-in builder.
+func appRoute[I ofApp, O any](h *Handlers, api huma.API, method, path, summary string, do func(context.Context, request, I) (*O, error)) {
+	register(api, method, "/apps/{app}"+path, summary, func(ctx context.Context, in *I) (*O, error) {
+		who, err := h.builder(ctx)
+		if err != nil {
+			return nil, err
+		}
+		app, err := h.Apps.ByID(ctx, who.ID, (*in).id())
+		if err != nil {
+			return nil, err
+		}
+		return do(ctx, request{app, who}, *in)
+	})
+}
+
+func (h *Handlers) builder(ctx context.Context) (store.Builder, error) {
+	who, ok := h.Who(ctx)
+	if !ok {
+		return who, huma.Error401Unauthorized("Please sign in.")
+	}
+	return who, nil
+}
+
+// Session says who is signed in to the builder.
+type Session struct {
+	SignedIn bool         `json:"signedIn"`
+	Name     string       `json:"name"`
+	Email    string       `json:"email"`
+	Demo     *DemoAccount `json:"demo,omitempty"`
+	Mailbox  bool         `json:"mailbox"` // the mailbox can be read by everybody
+}
+
+// SignIn is what somebody signs in with.
+type SignIn struct {
+	Email    string `json:"email" maxLength:"254"`
+	Password string `json:"password" maxLength:"200"`
+}
+
+type cookieOutput struct {
+	SetCookie http.Cookie `header:"Set-Cookie"`
+}
+
+// AppSummary is an app in the workshop.
+type AppSummary struct {
+	ID          string    `json:"id"`
+	Slug        string    `json:"slug"`
+	Name        string    `json:"name"`
+	Theme       string    `json:"theme"`
+	Tables      int       `json:"tables"`
+	Pages       int       `json:"pages"`
+	LiveVersion int       `json:"liveVersion"`
+	Changed     bool      `json:"changed"` // the draft differs from what is live
+	CreatedAt   time.Time `json:"createdAt"`
+}
+
+type newApp struct {
+	Body struct {
+		Name string `json:"name" maxLength:"80"`
+	}
+}
+
+// Register adds the routes.
+func (h *Handlers) Register(api huma.API) {
+	register(api, http.MethodGet, "/session", "Who is signed in", func(ctx context.Context, _ *struct{}) (*output[Session], error) {
+		who, ok := h.Who(ctx)
+		return out(Session{SignedIn: ok, Name: who.Name, Email: who.Email, Demo: h.Demo, Mailbox: h.Demo != nil && h.Mailbox != nil}), nil
+	})
+	register(api, http.MethodPost, "/sign-in", "Sign in", h.signIn)
+	register(api, http.MethodPost, "/sign-out", "Sign out", func(ctx context.Context, _ *struct{}) (*cookieOutput, error) {
+		if err := h.Accounts.SignOut(ctx, h.Token(ctx)); err != nil {
+			return nil, err
+		}
+		return &cookieOutput{*h.Cookie("")}, nil
+	})
+	register(api, http.MethodGet, "/apps", "The workshop", h.workshop)
+	register(api, http.MethodPost, "/apps", "Make an empty app", h.create)
+	register(api, http.MethodGet, "/mailbox", "All caught mail, in demo mode", h.allMail)
+	h.registerBlueprint(api)
+	h.registerRecords(api)
+	h.registerPublish(api)
+}
+
+const (
+	signInsPerAddress = 20
+	signInsPerHost    = 100
+	signInWindow      = 15 * time.Minute
+)
+
+func (h *Handlers) signIn(ctx context.Context, in *struct{ Body SignIn }) (*cookieOutput, error) {
+	for key, most := range map[string]int{"builder " + in.Body.Email: signInsPerAddress, "builder host " + h.Host(ctx): signInsPerHost} {
+		ok, err := h.Accounts.Allow(ctx, key, most, signInWindow)
+		if err != nil {
+			return nil, err
+		}
+		if !ok {
+			return nil, huma.Error429TooManyRequests("That was tried too often. Wait a quarter of an hour and try again.")
+		}
+	}
+	token, err := h.Accounts.SignInBuilder(ctx, in.Body.Email, in.Body.Password)
+	if err != nil {
+		return nil, err
+	}
+	return &cookieOutput{*h.Cookie(token)}, nil
+}
+
+func (h *Handlers) workshop(ctx context.Context, _ *struct{}) (*output[[]AppSummary], error) {
+	who, err := h.builder(ctx)
+	if err != nil {
+		return nil, err
+	}
+	list, err := h.Apps.Of(ctx, who.ID)
+	if err != nil {
+		return nil, err
+	}
+	all := []AppSummary{}
+	for _, app := range list {
+		b, err := h.Apps.Blueprint(ctx, app, apps.Draft)
+		if err != nil {
+			return nil, err
+		}
+		changed, err := h.changed(ctx, app)
+		if err != nil {
+			return nil, err
+		}
+		all = append(all, AppSummary{ID: app.ID, Slug: app.Slug, Name: app.Name, Theme: string(b.Theme), Tables: len(b.Tables), Pages: len(b.Pages),
+			LiveVersion: app.LiveVersion, Changed: changed > 0, CreatedAt: app.CreatedAt})
+	}
+	return out(all), nil
+}
+
+func (h *Handlers) create(ctx context.Context, in *newApp) (*output[AppSummary], error) {
+	who, err := h.builder(ctx)
+	if err != nil {
+		return nil, err
+	}
+	app, err := h.Apps.Create(ctx, who.ID, who.Name, blueprint.New(in.Body.Name, apps.NewID))
+	if err != nil {
+		return nil, err
+	}
+	return out(AppSummary{ID: app.ID, Slug: app.Slug, Name: app.Name, CreatedAt: app.CreatedAt}), nil
+}
+
+// MailOut is a mail in the mailbox.
+type MailOut struct {
+	ID      int64     `json:"id"`
+	At      time.Time `json:"at"`
+	From    string    `json:"from"`
+	To      string    `json:"to"`
+	Subject string    `json:"subject"`
+	Body    string    `json:"body"`
+}
+
+const mailsShown = 100
+
+func (h *Handlers) mails(ctx context.Context, app string) (*output[[]MailOut], error) {
+	if h.Mailbox == nil {
+		return nil, huma.Error404NotFound("Mail goes to a mail server, so there is no mailbox here.")
+	}
+	list, err := h.Mailbox.Of(ctx, app, mailsShown)
+	if err != nil {
+		return nil, err
+	}
+	all := []MailOut{}
+	for _, m := range list {
+		all = append(all, MailOut{m.ID, m.ReceivedAt, m.Sender, m.Recipients, m.Subject, m.Body})
+	}
+	return out(all), nil
+}
+
+func (h *Handlers) allMail(ctx context.Context, _ *struct{}) (*output[[]MailOut], error) {
+	if h.Demo == nil {
+		return nil, store.ErrNotFound
+	}
+	return h.mails(ctx, "")
+}

@@ -1,0 +1,228 @@
+package builder
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/form"
+	"pinegate/core/query"
+	"pinegate/server/runtime"
+	"pinegate/server/seats"
+	"pinegate/store"
+	"pinegate/store/apps"
+	"pinegate/store/records"
+)
+
+// OfTable is the path of a table of an own app, seen as somebody.
+type OfTable struct {
+	Own
+	Table string `path:"table"`
+	As    string `query:"as" doc:"As whom the records are seen"`
+}
+
+// Grid is a run of records of a table.
+type Grid struct {
+	Columns []string      `json:"columns"` // ids of the fields that are seen
+	Rows    []runtime.Row `json:"rows"`
+	Next    string        `json:"next"`
+	Total   int           `json:"total"`
+	Sees    string        `json:"sees"` // in a sentence, which records are seen
+}
+
+// Entry is what is entered for a record.
+type Entry struct {
+	Revision int            `json:"revision,omitempty"`
+	Values   records.Values `json:"values"`
+}
+
+// Written is the record after a write, as it is seen.
+type Written struct {
+	Row runtime.Row `json:"row"`
+}
+
+// People are persons as whom an app can be seen.
+type People struct {
+	People []runtime.RecordOption `json:"people"`
+	More   bool                   `json:"more"`
+}
+
+type entryInput struct {
+	OfTable
+	Body Entry
+}
+
+type recordInput struct {
+	OfTable
+	Record   string `path:"record"`
+	Revision int    `query:"revision"`
+}
+
+type recordEntry struct {
+	OfTable
+	Record string `path:"record"`
+	Body   Entry
+}
+
+const gridPage = 100
+
+func (h *Handlers) registerRecords(api huma.API) {
+	appRoute(h, api, http.MethodGet, "/tables/{table}/records", "Records of a table", h.grid)
+	appRoute(h, api, http.MethodPost, "/tables/{table}/records", "Add a record", h.add)
+	appRoute(h, api, http.MethodPatch, "/tables/{table}/records/{record}", "Change a record", h.edit)
+	appRoute(h, api, http.MethodDelete, "/tables/{table}/records/{record}", "Delete a record", h.remove)
+	appRoute(h, api, http.MethodGet, "/tables/{table}/options", "Records to link to", h.options)
+	appRoute(h, api, http.MethodGet, "/people", "Persons of a role", h.people)
+}
+
+// seated gives the table in the seat of the one as whom it is seen.
+func (h *Handlers) seated(ctx context.Context, r request, in OfTable) (*records.Seat, *blueprint.Table, error) {
+	seat, err := seats.Draft(ctx, h.Apps, r.app, r.builder.Name, in.As)
+	if err != nil {
+		return nil, nil, err
+	}
+	t := seat.Blueprint.Table(in.Table)
+	if t == nil {
+		return nil, nil, store.ErrNotFound
+	}
+	return seat, t, nil
+}
+
+func (h *Handlers) grid(ctx context.Context, r request, in struct {
+	OfTable
+	After   string `query:"after"`
+	Sort    string `query:"sort"`
+	Falling bool   `query:"falling"`
+	Search  string `query:"search" maxLength:"200"`
+}) (*output[Grid], error) {
+	seat, t, err := h.seated(ctx, r, in.OfTable)
+	if err != nil {
+		return nil, err
+	}
+	q := query.List{Table: t, After: in.After, Sort: in.Sort, Falling: in.Falling, Search: in.Search, Limit: gridPage}
+	o := Grid{Columns: []string{}, Sees: whoSees(seat, t)}
+	sortable := in.Sort == ""
+	for _, f := range t.Fields {
+		sees, err := seat.Sees(t.ID, f.ID)
+		if err != nil {
+			return nil, err
+		}
+		if sees {
+			q.Columns = append(q.Columns, f.ID)
+			o.Columns = append(o.Columns, f.ID)
+			sortable = sortable || f.ID == in.Sort
+		}
+	}
+	if !sortable {
+		return nil, &blueprint.Problem{Message: "There is no such column to sort by."}
+	}
+	if o.Total, err = h.Apps.Road(ctx).Count(ctx, seat, q); err != nil {
+		return nil, err
+	}
+	raw, next, err := h.Apps.Road(ctx).List(ctx, seat, q)
+	if err != nil {
+		return nil, err
+	}
+	o.Next = next
+	o.Rows, err = runtime.Rows(raw)
+	return out(o), err
+}
+
+func whoSees(seat *records.Seat, t *blueprint.Table) string {
+	if seat.Viewer.Founder {
+		return "You see all records of the draft."
+	}
+	role := seats.RoleName(seat.Blueprint, seat.Viewer)
+	for _, id := range seat.Viewer.Roles() {
+		switch seat.Blueprint.Role(id).Rule(t.ID).See.Extent {
+		case blueprint.AllRecords:
+			return fmt.Sprintf("%s see all records of %s.", role, t.Name)
+		case blueprint.Where:
+			return fmt.Sprintf("%s see those records of %s for which their condition holds.", role, t.Name)
+		}
+	}
+	return fmt.Sprintf("%s see no records of %s: no rule shows them any.", role, t.Name)
+}
+
+func (h *Handlers) add(ctx context.Context, r request, in entryInput) (*output[Written], error) {
+	return h.write(ctx, r, in.OfTable, "Added a record to ", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
+		return road.Add(ctx, seat, t, in.Body.Values, nil)
+	})
+}
+
+func (h *Handlers) edit(ctx context.Context, r request, in recordEntry) (*output[Written], error) {
+	return h.write(ctx, r, in.OfTable, "Changed a record of ", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
+		if !form.IsRecordID(in.Record) {
+			return nil, store.ErrNotFound
+		}
+		return road.Change(ctx, seat, t, in.Record, in.Body.Revision, in.Body.Values, nil)
+	})
+}
+
+func (h *Handlers) remove(ctx context.Context, r request, in recordInput) (*struct{}, error) {
+	_, err := h.write(ctx, r, in.OfTable, "Deleted a record of ", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
+		if !form.IsRecordID(in.Record) {
+			return nil, store.ErrNotFound
+		}
+		return road.Delete(ctx, seat, t, in.Record, in.Revision)
+	})
+	return nil, err
+}
+
+func (h *Handlers) write(ctx context.Context, r request, in OfTable, what string, do func(records.Road, *records.Seat, *blueprint.Table) (*records.Write, error)) (*output[Written], error) {
+	seat, t, err := h.seated(ctx, r, in)
+	if err != nil {
+		return nil, err
+	}
+	w, err := h.Apps.Edit(ctx, r.app, seat, what+t.Name, func(road records.Road) (*records.Write, error) { return do(road, seat, t) })
+	if err != nil {
+		return nil, err
+	}
+	o := Written{Row: runtime.Row{}}
+	if w.After == nil {
+		return out(o), nil
+	}
+	row, err := h.Apps.Road(ctx).Get(ctx, seat, t, w.Record)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := runtime.Rows([]records.Row{row})
+	if err != nil {
+		return nil, err
+	}
+	o.Row = rows[0]
+	return out(o), nil
+}
+
+func (h *Handlers) options(ctx context.Context, r request, in struct {
+	OfTable
+	Search string `query:"search" maxLength:"200"`
+}) (*output[runtime.OptionList], error) {
+	seat, t, err := h.seated(ctx, r, in.OfTable)
+	if err != nil {
+		return nil, err
+	}
+	options, more, err := runtime.Options(ctx, h.Apps.Road(ctx), seat, t, in.Search)
+	return out(runtime.OptionList{Options: options, More: more}), err
+}
+
+func (h *Handlers) people(ctx context.Context, r request, in struct {
+	Own
+	Role   string `query:"role"`
+	Search string `query:"search" maxLength:"200"`
+}) (*output[People], error) {
+	b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+	if err != nil {
+		return nil, err
+	}
+	role := b.Role(in.Role)
+	if role == nil || b.Table(role.People) == nil {
+		return nil, store.ErrNotFound
+	}
+	seat := apps.FounderSeat(r.app, apps.Draft, b, r.builder.Name)
+	options, more, err := runtime.Options(ctx, h.Apps.Road(ctx), seat, b.Table(role.People), in.Search)
+	return out(People{options, more}), err
+}

@@ -1,0 +1,162 @@
+package runtime
+
+import (
+	"context"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"pinegate/core/blueprint"
+	"pinegate/server/gate"
+	"pinegate/server/reply"
+	"pinegate/store/apps"
+)
+
+// Handlers serve one audience: the people of live apps, or builders at the
+// stage.
+type Handlers struct {
+	Apps *apps.Apps
+	Gate *gate.Gate // nil on the stage, where nobody signs in
+	// Place gives where a request sits.
+	Place func(context.Context) *Place
+	// Cookie makes the session cookie of an app; an empty token ends it.
+	Cookie func(p *Place, token string) *http.Cookie
+}
+
+type output[T any] struct{ Body T }
+
+func handle[I, O any](h *Handlers, api huma.API, method, path, summary string, do func(context.Context, *Place, *I) (*O, error)) {
+	huma.Register(api, huma.Operation{OperationID: huma.GenerateOperationID(method, path, new(O)), Method: method, Path: path, Summary: summary},
+		func(ctx context.Context, in *I) (*O, error) {
+			out, err := do(ctx, h.Place(ctx), in)
+			return out, reply.Error(ctx, err)
+		})
+}
+
+// PageInput says which page is meant.
+type PageInput struct {
+	Path   string `query:"path" doc:"Path of the page; empty for the home page"`
+	Record string `query:"record" doc:"Id of the record that the page is about"`
+}
+
+type listInput struct {
+	PageInput
+	Block   string `path:"block"`
+	After   string `query:"after"`
+	Sort    string `query:"sort"`
+	Falling bool   `query:"falling"`
+	Search  string `query:"search" maxLength:"200"`
+	Field   string `query:"field" doc:"A column that must have the value"`
+	Value   string `query:"value" maxLength:"200"`
+}
+
+type optionsInput struct {
+	PageInput
+	Block  string `path:"block"`
+	Field  string `path:"field"`
+	Search string `query:"search" maxLength:"200"`
+}
+
+type formInput struct {
+	Block string `path:"block"`
+	Body  Sent
+}
+
+// OptionList is the answer to a search for records to link to.
+type OptionList struct {
+	Options []RecordOption `json:"options"`
+	More    bool           `json:"more"`
+}
+
+// Register adds the routes.
+func (h *Handlers) Register(api huma.API) {
+	handle(h, api, http.MethodGet, "/app", "The app and who looks at it", func(_ context.Context, p *Place, _ *struct{}) (*output[App], error) {
+		return &output[App]{p.app()}, nil
+	})
+	handle(h, api, http.MethodGet, "/page", "A page with everything on it", h.page)
+	handle(h, api, http.MethodGet, "/lists/{block}", "Rows of a list", h.list)
+	handle(h, api, http.MethodGet, "/options/{block}/{field}", "Records to link to", h.options)
+	handle(h, api, http.MethodPost, "/forms/{block}", "Send a form", h.form)
+	if h.Gate != nil {
+		h.registerGate(api)
+	}
+}
+
+func (h *Handlers) page(ctx context.Context, p *Place, in *PageInput) (*output[Page], error) {
+	s, err := p.open(ctx, h.Apps, in.Path, in.Record)
+	if err != nil {
+		return nil, err
+	}
+	blocks, err := s.blocks(ctx)
+	if err != nil {
+		return nil, err
+	}
+	return &output[Page]{Page{App: p.app(), ID: s.page.ID, Path: s.page.Path, Name: s.page.Name, Record: p.Seat.Page, Blocks: blocks}}, nil
+}
+
+func (h *Handlers) list(ctx context.Context, p *Place, in *listInput) (*output[List], error) {
+	s, err := p.open(ctx, h.Apps, in.Path, in.Record)
+	if err != nil {
+		return nil, err
+	}
+	x := s.page.Block(in.Block)
+	if x == nil || x.List == nil {
+		return nil, huma.Error404NotFound("There is no such list.")
+	}
+	out, err := s.list(ctx, x.List, listRequest{After: in.After, Sort: in.Sort, Falling: in.Falling, Search: in.Search, Field: in.Field, Value: in.Value})
+	if err != nil {
+		return nil, err
+	}
+	return &output[List]{*out}, nil
+}
+
+func (h *Handlers) options(ctx context.Context, p *Place, in *optionsInput) (*output[OptionList], error) {
+	s, err := p.open(ctx, h.Apps, in.Path, in.Record)
+	if err != nil {
+		return nil, err
+	}
+	nothing := huma.Error404NotFound("There is no such question.")
+	x := s.page.Block(in.Block)
+	if x == nil || x.Form == nil {
+		return nil, nothing
+	}
+	f := s.use(x.Form)
+	field := f.table.Field(in.Field)
+	if field == nil || field.Type != blueprint.Link || !f.lists(in.Field) {
+		return nil, nothing
+	}
+	asks, err := f.asks(in.Field)
+	if err != nil {
+		return nil, err
+	}
+	if !asks {
+		return nil, nothing
+	}
+	options, more, err := Options(ctx, s.road, p.Seat, p.Seat.Blueprint.Table(field.Target), in.Search)
+	if err != nil {
+		return nil, err
+	}
+	return &output[OptionList]{OptionList{options, more}}, nil
+}
+
+// lists tells whether the field is one of the form's questions.
+func (f formUse) lists(field string) bool {
+	for _, ff := range f.def.Fields {
+		if ff.Field == field {
+			return true
+		}
+	}
+	return false
+}
+
+func (h *Handlers) form(ctx context.Context, p *Place, in *formInput) (*output[Received], error) {
+	s, err := p.open(ctx, h.Apps, in.Body.Path, in.Body.Record)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.receive(ctx, h.Apps, in.Block, in.Body)
+	if err != nil {
+		return nil, err
+	}
+	return &output[Received]{*out}, nil
+}

@@ -1,0 +1,135 @@
+package runtime
+
+import (
+	"encoding/json"
+
+	"pinegate/core/blueprint"
+)
+
+// App is what every page shows of the app, and of who looks at it.
+type App struct {
+	Name      string     `json:"name"`
+	Theme     string     `json:"theme"`
+	Menu      []MenuItem `json:"menu"`
+	SignedIn  bool       `json:"signedIn"`
+	Person    string     `json:"person"`
+	CanSignIn bool       `json:"canSignIn"`
+	Stage     bool       `json:"stage"` // looked at by a builder, words can be edited
+}
+
+// MenuItem is a page in the menu.
+type MenuItem struct {
+	Path string `json:"path"`
+	Name string `json:"name"`
+}
+
+// Page is everything that a page shows.
+type Page struct {
+	App    App     `json:"app"`
+	ID     string  `json:"id"`
+	Path   string  `json:"path"`
+	Name   string  `json:"name"`
+	Record string  `json:"record,omitempty"`
+	Blocks []Block `json:"blocks"`
+}
+
+// Block is a block as it is shown. Source is the text with its placeholders,
+// for editing in place on the stage.
+type Block struct {
+	ID      string   `json:"id"`
+	Kind    string   `json:"kind"`
+	Text    string   `json:"text,omitempty"`
+	Source  string   `json:"source,omitempty"`
+	To      *Target  `json:"to,omitempty"`
+	List    *List    `json:"list,omitempty"`
+	Details *Details `json:"details,omitempty"`
+	Form    *Form    `json:"form,omitempty"`
+}
+
+// Target is a page, with the record that it is about where it needs one.
+type Target struct {
+	Path   string `json:"path"`
+	Record string `json:"record,omitempty"`
+}
+
+// Column describes a field to the browser.
+type Column struct {
+	ID      string   `json:"id"`
+	Name    string   `json:"name"`
+	Type    string   `json:"type"`
+	Help    string   `json:"help,omitempty"`
+	Choices []Choice `json:"choices,omitempty"`
+}
+
+// Choice is a choice of a field.
+type Choice struct {
+	ID    string `json:"id"`
+	Label string `json:"label"`
+}
+
+// Row is a record: id, revision, label, the values by the ids of the fields,
+// and behind the id of a link with ~ the label of what it points to.
+type Row = map[string]any
+
+// List is a list with its first or next rows.
+type List struct {
+	Columns []Column `json:"columns"`
+	Rows    []Row    `json:"rows"`
+	Next    string   `json:"next"`
+	Open    string   `json:"open"` // path of the page that a row opens, or ""
+	Empty   string   `json:"empty"`
+	Sort    string   `json:"sort"`
+	Falling bool     `json:"falling"`
+}
+
+// Details are fields of the page's record.
+type Details struct {
+	Columns []Column `json:"columns"`
+	Row     Row      `json:"row"`
+}
+
+// Form is a form with what its fields hold now.
+type Form struct {
+	Questions []Question `json:"questions"`
+	Submit    string     `json:"submit"`
+	Revision  int        `json:"revision"`
+}
+
+// Question is a field that a form asks for.
+type Question struct {
+	Column   Column         `json:"column"`
+	Required bool           `json:"required"`
+	Value    any            `json:"value"`
+	Label    string         `json:"label"`             // of the record that the value points to
+	Options  []RecordOption `json:"options,omitempty"` // the first records that a link can point to
+	More     bool           `json:"more,omitempty"`    // there are more than these; search for them
+}
+
+// RecordOption is a record that can be linked to.
+type RecordOption struct {
+	ID    string `json:"id"`
+	Label string `json:"label"`
+}
+
+// ColumnOf describes a field.
+func ColumnOf(b *blueprint.Blueprint, f *blueprint.Field) Column {
+	c := Column{ID: f.ID, Name: f.Name, Type: string(f.Type), Help: f.Help}
+	if l := b.List(f.List); l != nil {
+		for _, ch := range l.Choices {
+			c.Choices = append(c.Choices, Choice{ch.ID, ch.Label})
+		}
+	}
+	return c
+}
+
+// Rows reads records as they come from the database.
+func Rows(raw []json.RawMessage) ([]Row, error) {
+	out := make([]Row, len(raw))
+	for i, r := range raw {
+		if err := json.Unmarshal(r, &out[i]); err != nil {
+			return nil, err
+		}
+		delete(out[i], "~sort")
+	}
+	return out, nil
+}

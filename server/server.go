@@ -1,0 +1,278 @@
+// Package server is the HTTP side of the product. It translates between
+// requests and the packages below; it decides nothing.
+package server
+
+import (
+	"context"
+	"io/fs"
+	"log/slog"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+	"github.com/gin-gonic/gin"
+
+	"pinegate/server/builder"
+	"pinegate/server/gate"
+	"pinegate/server/runtime"
+	"pinegate/server/seats"
+	"pinegate/standin/mailbox"
+	"pinegate/store"
+	"pinegate/store/accounts"
+	"pinegate/store/apps"
+)
+
+// Config is what a server is made of.
+type Config struct {
+	Store    *store.Store
+	Apps     *apps.Apps
+	Accounts *accounts.Accounts
+	Gate     *gate.Gate
+	Mailbox  *mailbox.Mailbox     // nil when a mail server is set
+	Demo     *builder.DemoAccount // nil outside demo mode
+	Files    fs.FS                // the built front end
+	Secure   bool                 // browsers reach us over TLS
+}
+
+// Server answers requests.
+type Server struct {
+	Config
+	engine *gin.Engine
+	// Schemas describe the APIs, for generating the front end's types.
+	Builder, Runtime huma.API
+}
+
+const (
+	builderCookie = "pinegate_builder"
+	personCookie  = "pinegate_person"
+)
+
+// New makes a server.
+func New(c Config) *Server {
+	huma.DefaultArrayNullable = false // our answers have empty lists where there is nothing
+	gin.SetMode(gin.ReleaseMode)
+	s := &Server{Config: c, engine: gin.New()}
+	s.engine.ContextWithFallback = true
+	s.engine.Use(gin.CustomRecoveryWithWriter(nil, recovered), headers, s.crossOrigin())
+	s.engine.GET("/healthz", func(g *gin.Context) { g.String(http.StatusOK, "ok\n") })
+	s.engine.GET("/readyz", s.ready)
+	s.builder()
+	s.live()
+	s.stage()
+	s.engine.NoRoute(s.files)
+	return s
+}
+
+// ServeHTTP answers a request.
+func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.engine.ServeHTTP(w, r) }
+
+// Routes lists the routes, as "METHOD path".
+func (s *Server) Routes() []string {
+	var out []string
+	for _, r := range s.engine.Routes() {
+		out = append(out, r.Method+" "+r.Path)
+	}
+	return out
+}
+
+func recovered(g *gin.Context, value any) {
+	slog.ErrorContext(g, "request panicked", "path", g.FullPath(), "value", value)
+	problem(g, http.StatusInternalServerError, "Something went wrong on our side. Nothing was saved; please try again.")
+}
+
+// problem answers with problem details from outside the API.
+func problem(g *gin.Context, status int, detail string) {
+	g.Header("Content-Type", "application/problem+json")
+	g.AbortWithStatusJSON(status, &huma.ErrorModel{Status: status, Title: http.StatusText(status), Detail: detail})
+}
+
+func headers(g *gin.Context) {
+	h := g.Writer.Header()
+	h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'self'")
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Referrer-Policy", "same-origin")
+	h.Set("X-Frame-Options", "SAMEORIGIN")
+	if strings.HasPrefix(g.Request.URL.Path, "/api/") || strings.Contains(g.Request.URL.Path, "/-/") {
+		h.Set("Cache-Control", "no-store")
+	}
+}
+
+// crossOrigin refuses writes that another site's page makes a browser send.
+func (s *Server) crossOrigin() gin.HandlerFunc {
+	protection := http.NewCrossOriginProtection()
+	return func(g *gin.Context) {
+		if err := protection.Check(g.Request); err != nil {
+			problem(g, http.StatusForbidden, "This came from another site's page. Nothing was changed.")
+		}
+	}
+}
+
+func (s *Server) ready(g *gin.Context) {
+	ctx, cancel := context.WithTimeout(g, 2*time.Second)
+	defer cancel()
+	if err := s.Store.Ping(ctx); err != nil {
+		slog.ErrorContext(g, "database does not answer", "error", err)
+		problem(g, http.StatusServiceUnavailable, "The database does not answer.")
+		return
+	}
+	g.String(http.StatusOK, "ready\n")
+}
+
+func apiConfig(title string) huma.Config {
+	c := huma.DefaultConfig(title, "1")
+	c.OpenAPIPath, c.DocsPath, c.SchemasPath = "", "", ""
+	c.CreateHooks = nil
+	return c
+}
+
+type contextKey int
+
+const (
+	keyToken contextKey = iota
+	keyBuilder
+	keyHost
+	keyPlace
+)
+
+// with puts a value into the request, where handlers find it.
+func with(g *gin.Context, key contextKey, value any) {
+	g.Request = g.Request.WithContext(context.WithValue(g.Request.Context(), key, value))
+}
+
+// signedIn finds the builder whose session the request carries.
+func (s *Server) signedIn(g *gin.Context) {
+	with(g, keyHost, g.RemoteIP())
+	token, err := g.Cookie(builderCookie)
+	if err != nil || token == "" {
+		return
+	}
+	with(g, keyToken, token)
+	if b, err := s.Accounts.Builder(g, token); err == nil {
+		with(g, keyBuilder, b)
+	}
+}
+
+func who(ctx context.Context) (store.Builder, bool) {
+	b, ok := ctx.Value(keyBuilder).(store.Builder)
+	return b, ok
+}
+
+func text(key contextKey) func(context.Context) string {
+	return func(ctx context.Context) string {
+		s, _ := ctx.Value(key).(string)
+		return s
+	}
+}
+
+// cookie makes a session cookie; an empty token ends the session.
+func (s *Server) cookie(name, path, token string, life time.Duration) *http.Cookie {
+	c := &http.Cookie{Name: name, Value: token, Path: path, HttpOnly: true, Secure: s.Secure, SameSite: http.SameSiteLaxMode, MaxAge: int(life.Seconds())}
+	if token == "" {
+		c.MaxAge = -1
+	}
+	return c
+}
+
+func (s *Server) builder() {
+	group := s.engine.Group("/api", s.signedIn)
+	s.Builder = humagin.NewWithGroup(s.engine, group, apiConfig("Builder"))
+	h := &builder.Handlers{Apps: s.Apps, Accounts: s.Accounts, Mailbox: s.Mailbox, Demo: s.Demo, Who: who, Token: text(keyToken), Host: text(keyHost),
+		Cookie: func(token string) *http.Cookie {
+			return s.cookie(builderCookie, "/", token, accounts.BuilderSession)
+		}}
+	h.Register(s.Builder)
+}
+
+func place(ctx context.Context) *runtime.Place {
+	p, _ := ctx.Value(keyPlace).(*runtime.Place)
+	return p
+}
+
+// live serves the apps to their people.
+func (s *Server) live() {
+	group := s.engine.Group("/a/:app/-", s.livePlace)
+	s.Runtime = humagin.NewWithGroup(s.engine, group, apiConfig("Runtime"))
+	h := &runtime.Handlers{Apps: s.Apps, Gate: s.Gate, Place: place, Cookie: func(p *runtime.Place, token string) *http.Cookie {
+		return s.cookie(personCookie, "/a/"+p.App.Slug, token, accounts.PersonSession)
+	}}
+	h.Register(s.Runtime)
+}
+
+func (s *Server) livePlace(g *gin.Context) {
+	app, err := s.Apps.BySlug(g, g.Param("app"))
+	if err != nil || app.LiveVersion == 0 {
+		problem(g, http.StatusNotFound, "There is no app at this address, or it is not published yet.")
+		return
+	}
+	email := ""
+	token, err := g.Cookie(personCookie)
+	if err == nil && token != "" {
+		if found, err := s.Accounts.Person(g, app.ID, token); err == nil {
+			email = found
+		}
+	}
+	seat, err := seats.Live(g, s.Apps, app, email)
+	if err != nil {
+		slog.ErrorContext(g, "take a seat", "app", app.Slug, "error", err)
+		problem(g, http.StatusInternalServerError, "Something went wrong on our side. Please try again.")
+		return
+	}
+	with(g, keyPlace, &runtime.Place{App: app, Seat: seat, Host: g.RemoteIP(), Token: token})
+}
+
+// stage serves the draft of an app to its builder, seen as somebody.
+func (s *Server) stage() {
+	group := s.engine.Group("/stage/:app/:as/-", s.signedIn, s.stagePlace)
+	h := &runtime.Handlers{Apps: s.Apps, Place: place}
+	h.Register(humagin.NewWithGroup(s.engine, group, apiConfig("Stage")))
+}
+
+func (s *Server) stagePlace(g *gin.Context) {
+	b, ok := who(g.Request.Context())
+	if !ok {
+		problem(g, http.StatusUnauthorized, "Please sign in.")
+		return
+	}
+	app, err := s.Apps.ByID(g, b.ID, g.Param("app"))
+	if err != nil {
+		problem(g, http.StatusNotFound, "This is not there, or not for you.")
+		return
+	}
+	seat, err := seats.Draft(g, s.Apps, app, b.Name, g.Param("as"))
+	if err != nil {
+		problem(g, http.StatusNotFound, "The one as whom the app was seen is no longer there. Choose somebody else.")
+		return
+	}
+	with(g, keyPlace, &runtime.Place{App: app, Seat: seat, Stage: true, Host: g.RemoteIP()})
+}
+
+// files serves the front end: the builder, or a built app.
+func (s *Server) files(g *gin.Context) {
+	path := strings.TrimPrefix(g.Request.URL.Path, "/")
+	if strings.HasPrefix(path, "api/") || strings.Contains(path, "/-/") || g.Request.Method != http.MethodGet && g.Request.Method != http.MethodHead {
+		problem(g, http.StatusNotFound, "There is nothing at this address.")
+		return
+	}
+	if strings.HasPrefix(path, "assets/") {
+		if _, err := fs.Stat(s.Files, path); err != nil {
+			problem(g, http.StatusNotFound, "There is no such file.")
+			return
+		}
+		g.Header("Cache-Control", "public, max-age=31536000, immutable")
+		g.FileFromFS(path, http.FS(s.Files))
+		return
+	}
+	page := "builder.html"
+	if strings.HasPrefix(path, "a/") || strings.HasPrefix(path, "stage/") {
+		page = "app.html"
+	}
+	raw, err := fs.ReadFile(s.Files, page)
+	if err != nil {
+		problem(g, http.StatusServiceUnavailable, "The front end is not built. Run ./start.")
+		return
+	}
+	g.Header("Cache-Control", "no-cache")
+	g.Data(http.StatusOK, "text/html; charset=utf-8", raw)
+}

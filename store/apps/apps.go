@@ -1,0 +1,359 @@
+// Package apps keeps apps: the revisions of their blueprints, what was done to
+// them, and their published versions. It makes the database follow.
+package apps
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"regexp"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/google/uuid"
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"pinegate/core/access"
+	"pinegate/core/blueprint"
+	"pinegate/core/query"
+	"pinegate/core/schema"
+	"pinegate/core/sentence"
+	"pinegate/store"
+	"pinegate/store/records"
+)
+
+// Environment is one of the two sets of records of an app.
+type Environment string
+
+// The environments.
+const (
+	Draft Environment = "draft"
+	Live  Environment = "live"
+)
+
+// Apps is the collection of apps in a store.
+type Apps struct {
+	db    *gorm.DB
+	mu    sync.Mutex
+	known map[string]*blueprint.Blueprint // by app, environment and number; these never change
+}
+
+// New gives the apps in the store.
+func New(s *store.Store) *Apps {
+	return &Apps{db: s.DB, known: map[string]*blueprint.Blueprint{}}
+}
+
+// SchemaName gives the PostgreSQL schema that holds an environment of an app.
+func SchemaName(app store.App, env Environment) string {
+	return "app_" + strings.ReplaceAll(app.ID, "-", "") + "_" + string(env)
+}
+
+// NewID makes ids for what is new in blueprints: short, unguessable enough not
+// to meet by chance, and fit to be part of an SQL name.
+func NewID() string {
+	const letters = "abcdefghijkmnpqrstuvwxyz23456789"
+	id := uuid.New()
+	var b strings.Builder
+	b.WriteByte('z')
+	for _, c := range id[:9] {
+		b.WriteByte(letters[int(c)%len(letters)])
+	}
+	return b.String()
+}
+
+// BySlug finds an app by its address; [store.ErrNotFound] when there is none.
+func (a *Apps) BySlug(ctx context.Context, slug string) (store.App, error) {
+	return a.find(ctx, "slug = ?", slug)
+}
+
+// ByID finds an app of an owner; [store.ErrNotFound] when it is not theirs.
+func (a *Apps) ByID(ctx context.Context, owner, id string) (store.App, error) {
+	if _, err := uuid.Parse(id); err != nil {
+		return store.App{}, store.ErrNotFound
+	}
+	return a.find(ctx, "id = ? AND owner_id = ?", id, owner)
+}
+
+func (a *Apps) find(ctx context.Context, where string, args ...any) (store.App, error) {
+	var app store.App
+	err := a.db.WithContext(ctx).Where(where, args...).Take(&app).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return app, store.ErrNotFound
+	}
+	if err != nil {
+		return app, fmt.Errorf("find app: %w", err)
+	}
+	return app, nil
+}
+
+// Of lists the apps of an owner by name.
+func (a *Apps) Of(ctx context.Context, owner string) ([]store.App, error) {
+	out := []store.App{}
+	if err := a.db.WithContext(ctx).Where("owner_id = ?", owner).Order("name, id").Find(&out).Error; err != nil {
+		return nil, fmt.Errorf("list apps: %w", err)
+	}
+	return out, nil
+}
+
+var notSlug = regexp.MustCompile(`[^a-z0-9]+`)
+
+// Create makes an app with its first revision and the tables of its draft.
+func (a *Apps) Create(ctx context.Context, owner, by string, b *blueprint.Blueprint) (store.App, error) {
+	if err := b.Validate(); err != nil {
+		return store.App{}, err
+	}
+	id, err := uuid.NewV7()
+	if err != nil {
+		return store.App{}, fmt.Errorf("make app id: %w", err)
+	}
+	app := store.App{ID: id.String(), OwnerID: owner, Name: b.Name, CreatedAt: time.Now()}
+	err = a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		if app.Slug, err = freeSlug(tx, b.Name); err != nil {
+			return err
+		}
+		if err := tx.Create(&app).Error; err != nil {
+			return fmt.Errorf("add app: %w", err)
+		}
+		if err := makeSchema(ctx, tx, SchemaName(app, Draft)); err != nil {
+			return err
+		}
+		if err := run(ctx, tx, schema.Compare(SchemaName(app, Draft), nil, b, nil)); err != nil {
+			return err
+		}
+		one := 1
+		if err := saveRevision(tx, &app, one, b); err != nil {
+			return err
+		}
+		return tx.Create(&store.Activity{AppID: app.ID, MadeBy: by, Sentences: []string{"Made the app " + b.Name}, Status: store.Dropped, AfterRevision: &one}).Error
+	})
+	return app, err
+}
+
+// freeSlug gives an address from a name that no other app has.
+func freeSlug(tx *gorm.DB, name string) (string, error) {
+	base := strings.Trim(notSlug.ReplaceAllString(strings.ToLower(name), "-"), "-")
+	if base == "" {
+		base = "app"
+	}
+	if len(base) > 40 {
+		base = strings.Trim(base[:40], "-")
+	}
+	slug := base
+	for n := 2; ; n++ {
+		var taken int64
+		if err := tx.Model(&store.App{}).Where("slug = ?", slug).Count(&taken).Error; err != nil {
+			return "", fmt.Errorf("look for a free address: %w", err)
+		}
+		if taken == 0 {
+			return slug, nil
+		}
+		slug = fmt.Sprintf("%s-%d", base, n)
+	}
+}
+
+// makeSchema makes the schema of an environment with its history.
+func makeSchema(ctx context.Context, tx *gorm.DB, name string) error {
+	for _, sql := range []string{
+		"CREATE SCHEMA " + query.Quote(name),
+		fmt.Sprintf(`CREATE TABLE %s.%s (
+	id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+	table_id text NOT NULL,
+	record_id uuid NOT NULL,
+	made_at timestamptz NOT NULL DEFAULT now(),
+	made_by text NOT NULL,
+	before jsonb,
+	after jsonb
+)`, query.Quote(name), query.Quote(records.HistoryTable)),
+		fmt.Sprintf("CREATE INDEX ON %s.%s (record_id, id)", query.Quote(name), query.Quote(records.HistoryTable)),
+	} {
+		if _, err := store.Conn(tx).ExecContext(ctx, sql); err != nil {
+			return fmt.Errorf("make environment: %w", err)
+		}
+	}
+	return nil
+}
+
+// run carries out a plan.
+func run(ctx context.Context, tx *gorm.DB, plan schema.Plan) error {
+	for _, step := range plan.Steps {
+		for _, sql := range step.SQL {
+			if _, err := store.Conn(tx).ExecContext(ctx, sql); err != nil {
+				return fmt.Errorf("carry out plan (%s): %w", sql, err)
+			}
+		}
+	}
+	return nil
+}
+
+// aside lists what stands set aside in a schema whose tables are those of the
+// blueprint.
+func aside(ctx context.Context, tx *gorm.DB, name string, b *blueprint.Blueprint) (schema.Aside, error) {
+	ids := map[string]string{}
+	for _, t := range b.Tables {
+		ids[t.Key] = t.ID
+	}
+	var found []struct{ TableName, ColumnName string }
+	err := tx.WithContext(ctx).Raw(`SELECT table_name, column_name FROM information_schema.columns
+		WHERE table_schema = ? AND (table_name LIKE 'gone\_%' OR column_name LIKE 'gone\_%')`, name).Scan(&found).Error
+	if err != nil {
+		return nil, fmt.Errorf("look for what is set aside: %w", err)
+	}
+	out := schema.Aside{}
+	for _, f := range found {
+		id, active := ids[f.TableName]
+		if !active {
+			id = strings.TrimPrefix(f.TableName, "gone_")
+			out[f.TableName] = true
+		}
+		out[id+"."+f.ColumnName] = true
+	}
+	return out, nil
+}
+
+func saveRevision(tx *gorm.DB, app *store.App, number int, b *blueprint.Blueprint) error {
+	raw, err := json.Marshal(b)
+	if err != nil {
+		return fmt.Errorf("write blueprint: %w", err)
+	}
+	if err := tx.Exec("INSERT INTO revisions (app_id, number, blueprint) VALUES (?, ?, ?::jsonb)", app.ID, number, string(raw)).Error; err != nil {
+		return fmt.Errorf("keep revision: %w", err)
+	}
+	app.Revision, app.Name = number, b.Name
+	if err := tx.Model(app).Select("revision", "name").Updates(app).Error; err != nil {
+		return fmt.Errorf("set revision: %w", err)
+	}
+	return nil
+}
+
+// Blueprint gives the newest draft of an app, or its live version.
+func (a *Apps) Blueprint(ctx context.Context, app store.App, env Environment) (*blueprint.Blueprint, error) {
+	if env == Live {
+		if app.LiveVersion == 0 {
+			return nil, store.ErrNotFound
+		}
+		return a.load(a.db.WithContext(ctx), "versions", app.ID, app.LiveVersion)
+	}
+	return a.load(a.db.WithContext(ctx), "revisions", app.ID, app.Revision)
+}
+
+// maxKnown is how many blueprints are kept in memory.
+const maxKnown = 200
+
+func (a *Apps) load(tx *gorm.DB, table, app string, number int) (*blueprint.Blueprint, error) {
+	key := fmt.Sprintf("%s %s %d", table, app, number)
+	a.mu.Lock()
+	b := a.known[key]
+	a.mu.Unlock()
+	if b != nil {
+		return b, nil
+	}
+	var raw []byte
+	if err := tx.Raw("SELECT blueprint FROM "+table+" WHERE app_id = ? AND number = ?", app, number).Row().Scan(&raw); err != nil {
+		return nil, fmt.Errorf("read blueprint %d: %w", number, err)
+	}
+	b, err := blueprint.Decode(raw)
+	if err != nil {
+		return nil, err
+	}
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	if len(a.known) >= maxKnown {
+		clear(a.known)
+	}
+	a.known[key] = b
+	return b, nil
+}
+
+// locked gives the app as it is now and holds it until the transaction ends,
+// so that changes come one after another.
+func locked(tx *gorm.DB, id string) (store.App, error) {
+	var app store.App
+	if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ?", id).Take(&app).Error; err != nil {
+		return app, fmt.Errorf("lock app: %w", err)
+	}
+	return app, nil
+}
+
+// Apply makes changes to the draft: the blueprint, its tables, and a line in
+// the list of changes. They are made on whatever the draft is now, and refused
+// with a [*blueprint.Problem] where they no longer fit.
+func (a *Apps) Apply(ctx context.Context, id, by string, changes ...blueprint.Change) (store.App, error) {
+	var app store.App
+	err := a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) (err error) {
+		if app, err = locked(tx, id); err != nil {
+			return err
+		}
+		before, err := a.load(tx, "revisions", app.ID, app.Revision)
+		if err != nil {
+			return err
+		}
+		after, sentences := before, []string{}
+		for _, c := range changes {
+			next, err := blueprint.Apply(after, c)
+			if err != nil {
+				return err
+			}
+			sentences = append(sentences, sentence.OfChange(after, next, c))
+			after = next
+		}
+		was := app.Revision
+		if err := follow(ctx, tx, &app, before, after); err != nil {
+			return err
+		}
+		now := app.Revision
+		return note(tx, &store.Activity{AppID: app.ID, MadeBy: by, Sentences: sentences, BeforeRevision: &was, AfterRevision: &now})
+	})
+	return app, err
+}
+
+// follow makes a blueprint the newest revision and brings the draft's tables
+// to it.
+func follow(ctx context.Context, tx *gorm.DB, app *store.App, before, after *blueprint.Blueprint) error {
+	name := SchemaName(*app, Draft)
+	away, err := aside(ctx, tx, name, before)
+	if err != nil {
+		return err
+	}
+	if err := run(ctx, tx, schema.Compare(name, before, after, away)); err != nil {
+		return err
+	}
+	return saveRevision(tx, app, app.Revision+1, after)
+}
+
+// note writes down an activity; what was undone can then not be redone.
+func note(tx *gorm.DB, activity *store.Activity) error {
+	if err := tx.Model(&store.Activity{}).Where("app_id = ? AND status = ?", activity.AppID, store.Undone).Update("status", store.Dropped).Error; err != nil {
+		return fmt.Errorf("drop what was undone: %w", err)
+	}
+	activity.Status = store.Done
+	if activity.Writes == nil {
+		activity.Writes = json.RawMessage("null")
+	}
+	if err := tx.Create(activity).Error; err != nil {
+		return fmt.Errorf("note activity: %w", err)
+	}
+	return nil
+}
+
+// FounderSeat is the seat of a founder in an environment.
+func FounderSeat(app store.App, env Environment, b *blueprint.Blueprint, by string) *records.Seat {
+	return &records.Seat{Schema: SchemaName(app, env), Blueprint: b, Catalog: b.Catalog(), Viewer: access.Viewer{Founder: true}, By: by, Today: time.Now().UTC().Format(time.DateOnly)}
+}
+
+// Remove removes an app with all its records, for good.
+func (a *Apps) Remove(ctx context.Context, app store.App) error {
+	return a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		for _, env := range []Environment{Draft, Live} {
+			if _, err := store.Conn(tx).ExecContext(ctx, "DROP SCHEMA IF EXISTS "+query.Quote(SchemaName(app, env))+" CASCADE"); err != nil {
+				return fmt.Errorf("remove records: %w", err)
+			}
+		}
+		if err := tx.Delete(&app).Error; err != nil {
+			return fmt.Errorf("remove app: %w", err)
+		}
+		return nil
+	})
+}

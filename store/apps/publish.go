@@ -1,0 +1,239 @@
+package apps
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"gorm.io/gorm"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/query"
+	"pinegate/core/schema"
+	"pinegate/core/sentence"
+	"pinegate/store"
+	"pinegate/store/records"
+)
+
+// PlanStep is a step of a publish, told with the number of live records that
+// it concerns.
+type PlanStep struct {
+	Text  string `json:"text"`
+	Count int    `json:"count"`
+	Loss  bool   `json:"loss"` // values would no longer be seen
+}
+
+// Plan says what publishing would do.
+type Plan struct {
+	First       bool                  `json:"first"` // nothing is live yet
+	Revision    int                   `json:"revision"`
+	LiveVersion int                   `json:"liveVersion"`
+	Differences []sentence.Difference `json:"differences"`
+	Steps       []PlanStep            `json:"steps"`
+	Draft       int                   `json:"draft"` // records in the draft
+}
+
+// Loses tells whether values would no longer be seen.
+func (p Plan) Loses() bool {
+	for _, s := range p.Steps {
+		if s.Loss {
+			return true
+		}
+	}
+	return false
+}
+
+// Publication says what is to be published: the draft as it was at a revision,
+// or an earlier version.
+type Publication struct {
+	Revision     int  // the draft's revision that the plan was read for
+	LiveVersion  int  // the live version that the plan was read for
+	Version      int  // the version to go back to, or 0 for the draft
+	Accept       bool // values that would no longer be seen are accepted
+	BringRecords bool // copy the draft's records, at the first publish
+}
+
+// Errors of publishing, in words.
+var (
+	ErrStale = &blueprint.Problem{Message: "The app changed since you read this plan. Nothing was published; read the new plan and publish again."}
+	ErrLoss  = &blueprint.Problem{Message: "This would hide or fail to convert values. Nothing was published; confirm it to go on."}
+)
+
+// Plan says what publishing the draft, or going back to a version, would do.
+func (a *Apps) Plan(ctx context.Context, id string, version int) (Plan, error) {
+	var out Plan
+	err := a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		app, err := a.appIn(tx, id)
+		if err != nil {
+			return err
+		}
+		p, _, _, err := a.plan(ctx, tx, app, version)
+		out = p
+		return err
+	})
+	return out, err
+}
+
+func (a *Apps) appIn(tx *gorm.DB, id string) (store.App, error) {
+	var app store.App
+	if err := tx.Where("id = ?", id).Take(&app).Error; err != nil {
+		return app, fmt.Errorf("find app: %w", err)
+	}
+	return app, nil
+}
+
+func (a *Apps) plan(ctx context.Context, tx *gorm.DB, app store.App, version int) (Plan, schema.Plan, *blueprint.Blueprint, error) {
+	out := Plan{First: app.LiveVersion == 0, Revision: app.Revision, LiveVersion: app.LiveVersion, Steps: []PlanStep{}}
+	next, err := a.target(tx, app, version)
+	if err != nil {
+		return out, schema.Plan{}, nil, err
+	}
+	live := &blueprint.Blueprint{}
+	away := schema.Aside{}
+	if !out.First {
+		if live, err = a.load(tx, "versions", app.ID, app.LiveVersion); err != nil {
+			return out, schema.Plan{}, nil, err
+		}
+		if away, err = aside(ctx, tx, SchemaName(app, Live), live); err != nil {
+			return out, schema.Plan{}, nil, err
+		}
+	} else if out.Draft, err = a.countAll(ctx, tx, app, next); err != nil {
+		return out, schema.Plan{}, nil, err
+	}
+	out.Differences = sentence.Compare(live, next)
+	steps := schema.Compare(SchemaName(app, Live), live, next, away)
+	for _, s := range steps.Steps {
+		if s.Text == "" {
+			continue
+		}
+		told := PlanStep{Text: s.Text}
+		if s.Count != "" {
+			if err := store.Conn(tx).QueryRowContext(ctx, s.Count).Scan(&told.Count); err != nil {
+				return out, steps, nil, fmt.Errorf("count for plan: %w", err)
+			}
+		}
+		told.Text = strings.ReplaceAll(s.Text, "{n}", fmt.Sprint(told.Count))
+		told.Loss = s.Loss && told.Count > 0
+		out.Steps = append(out.Steps, told)
+	}
+	return out, steps, next, nil
+}
+
+func (a *Apps) target(tx *gorm.DB, app store.App, version int) (*blueprint.Blueprint, error) {
+	switch {
+	case version == 0:
+		return a.load(tx, "revisions", app.ID, app.Revision)
+	case version < 0 || version > app.LiveVersion:
+		return nil, store.ErrNotFound
+	}
+	return a.load(tx, "versions", app.ID, version)
+}
+
+func (a *Apps) countAll(ctx context.Context, tx *gorm.DB, app store.App, b *blueprint.Blueprint) (int, error) {
+	total := 0
+	seat := FounderSeat(app, Draft, b, "")
+	for i := range b.Tables {
+		n, err := records.On(tx).Count(ctx, seat, query.List{Table: &b.Tables[i]})
+		if err != nil {
+			return 0, err
+		}
+		total += n
+	}
+	return total, nil
+}
+
+// Publish makes a version live, whole or not at all.
+func (a *Apps) Publish(ctx context.Context, id, by string, p Publication) (int, error) {
+	number := 0
+	err := a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		if err := tx.Exec("SET LOCAL lock_timeout = '5s'").Error; err != nil {
+			return fmt.Errorf("limit waiting: %w", err)
+		}
+		app, err := locked(tx, id)
+		if err != nil {
+			return err
+		}
+		plan, steps, next, err := a.plan(ctx, tx, app, p.Version)
+		switch {
+		case err != nil:
+			return err
+		case plan.Revision != p.Revision || plan.LiveVersion != p.LiveVersion:
+			return ErrStale
+		case plan.Loses() && !p.Accept:
+			return ErrLoss
+		}
+		if plan.First {
+			if err := makeSchema(ctx, tx, SchemaName(app, Live)); err != nil {
+				return err
+			}
+		}
+		if err := run(ctx, tx, steps); err != nil {
+			return err
+		}
+		if plan.First && p.BringRecords {
+			if err := bring(ctx, tx, app, next); err != nil {
+				return err
+			}
+		}
+		number = app.LiveVersion + 1
+		return saveVersion(tx, &app, number, by, next, plan.Differences)
+	})
+	return number, err
+}
+
+// bring copies the draft's records into the live tables.
+func bring(ctx context.Context, tx *gorm.DB, app store.App, b *blueprint.Blueprint) error {
+	if _, err := store.Conn(tx).ExecContext(ctx, "SET CONSTRAINTS ALL DEFERRED"); err != nil {
+		return fmt.Errorf("defer checks: %w", err)
+	}
+	for _, t := range b.Tables {
+		columns := []string{"id", "created_at", "created_by", "changed_at", "changed_by", "revision"}
+		for _, f := range t.Fields {
+			columns = append(columns, query.Quote(f.Key))
+		}
+		list := strings.Join(columns, ", ")
+		sql := fmt.Sprintf("INSERT INTO %s.%s (%s) SELECT %s FROM %s.%s WHERE deleted_at IS NULL",
+			query.Quote(SchemaName(app, Live)), query.Quote(t.Key), list, draftColumns(app, b, t), query.Quote(SchemaName(app, Draft)), query.Quote(t.Key)+" r")
+		if _, err := store.Conn(tx).ExecContext(ctx, sql); err != nil {
+			return fmt.Errorf("bring records of %s: %w", t.Name, err)
+		}
+	}
+	return nil
+}
+
+// draftColumns names what is copied; links to records in the bin stay behind.
+func draftColumns(app store.App, b *blueprint.Blueprint, t blueprint.Table) string {
+	columns := []string{"id", "created_at", "created_by", "changed_at", "changed_by", "revision"}
+	for _, f := range t.Fields {
+		column := query.Quote(f.Key)
+		if target := b.Table(f.Target); target != nil {
+			column = fmt.Sprintf("(SELECT l.id FROM %s.%s l WHERE l.id = r.%s AND l.deleted_at IS NULL)", query.Quote(SchemaName(app, Draft)), query.Quote(target.Key), column)
+		}
+		columns = append(columns, column)
+	}
+	return strings.Join(columns, ", ")
+}
+
+func saveVersion(tx *gorm.DB, app *store.App, number int, by string, b *blueprint.Blueprint, differences []sentence.Difference) error {
+	raw, err := json.Marshal(b)
+	if err != nil {
+		return fmt.Errorf("write blueprint: %w", err)
+	}
+	if err := tx.Create(&store.Version{AppID: app.ID, Number: number, Blueprint: raw, Differences: differences, MadeBy: by}).Error; err != nil {
+		return fmt.Errorf("keep version: %w", err)
+	}
+	if err := tx.Model(app).Update("live_version", number).Error; err != nil {
+		return fmt.Errorf("set live version: %w", err)
+	}
+	return nil
+}
+
+// Versions lists what was published, newest first, without the blueprints.
+func (a *Apps) Versions(ctx context.Context, id string) ([]store.Version, error) {
+	out := []store.Version{}
+	if err := a.db.WithContext(ctx).Omit("blueprint").Where("app_id = ?", id).Order("number DESC").Find(&out).Error; err != nil {
+		return nil, fmt.Errorf("list versions: %w", err)
+	}
+	return out, nil
+}

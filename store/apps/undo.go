@@ -1,0 +1,128 @@
+package apps
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"gorm.io/gorm"
+
+	"pinegate/core/blueprint"
+	"pinegate/store"
+	"pinegate/store/records"
+)
+
+// ErrNothing tells that there is nothing to undo or redo.
+var ErrNothing = &blueprint.Problem{Message: "There is nothing left to undo or redo."}
+
+// Undo takes back the newest activity in the draft that holds, and gives its
+// sentences.
+func (a *Apps) Undo(ctx context.Context, id, by string) ([]string, error) {
+	return a.walk(ctx, id, by, store.Done, store.Undone, "id DESC", false)
+}
+
+// Redo does again what was undone last.
+func (a *Apps) Redo(ctx context.Context, id, by string) ([]string, error) {
+	return a.walk(ctx, id, by, store.Undone, store.Done, "id ASC", true)
+}
+
+func (a *Apps) walk(ctx context.Context, id, by string, from, to store.Status, order string, forward bool) ([]string, error) {
+	var activity store.Activity
+	err := a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		app, err := locked(tx, id)
+		if err != nil {
+			return err
+		}
+		err = tx.Where("app_id = ? AND status = ?", id, from).Order(order).Take(&activity).Error
+		if errors.Is(err, gorm.ErrRecordNotFound) {
+			return ErrNothing
+		}
+		if err != nil {
+			return fmt.Errorf("find what to undo: %w", err)
+		}
+		now, err := a.load(tx, "revisions", id, app.Revision)
+		if err != nil {
+			return err
+		}
+		if activity.AfterRevision != nil {
+			number := activity.BeforeRevision
+			if forward {
+				number = activity.AfterRevision
+			}
+			then, err := a.load(tx, "revisions", id, *number)
+			if err != nil {
+				return err
+			}
+			if err := follow(ctx, tx, &app, now, then); err != nil {
+				return err
+			}
+		} else if err := revert(ctx, tx, FounderSeat(app, Draft, now, by), activity.Writes, forward); err != nil {
+			return err
+		}
+		return tx.Model(&activity).Update("status", to).Error
+	})
+	return activity.Sentences, err
+}
+
+func revert(ctx context.Context, tx *gorm.DB, seat *records.Seat, raw json.RawMessage, forward bool) error {
+	var writes []records.Write
+	if err := json.Unmarshal(raw, &writes); err != nil {
+		return fmt.Errorf("read what was written: %w", err)
+	}
+	for i := range writes {
+		w := writes[len(writes)-1-i]
+		if forward {
+			w = writes[i]
+		}
+		if err := records.On(tx).Revert(ctx, seat, w, forward); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// History lists what was done to the draft, newest first.
+func (a *Apps) History(ctx context.Context, id string, limit int) ([]store.Activity, error) {
+	out := []store.Activity{}
+	if err := a.db.WithContext(ctx).Where("app_id = ?", id).Order("id DESC").Limit(limit).Find(&out).Error; err != nil {
+		return nil, fmt.Errorf("list changes: %w", err)
+	}
+	return out, nil
+}
+
+// CanWalk tells whether there is something to undo, and to redo.
+func (a *Apps) CanWalk(ctx context.Context, id string) (undo, redo bool, err error) {
+	var found []store.Status
+	err = a.db.WithContext(ctx).Model(&store.Activity{}).Where("app_id = ? AND status <> ?", id, store.Dropped).Distinct("status").Pluck("status", &found).Error
+	for _, s := range found {
+		undo, redo = undo || s == store.Done, redo || s == store.Undone
+	}
+	return undo, redo, err
+}
+
+// Edit writes to records in one transaction. Writes of founders to the draft
+// are noted under the sentence, so that they can be undone.
+func (a *Apps) Edit(ctx context.Context, app store.App, seat *records.Seat, sentence string, do func(records.Road) (*records.Write, error)) (*records.Write, error) {
+	var w *records.Write
+	err := a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) (err error) {
+		undoable := seat.Viewer.Founder && seat.Schema == SchemaName(app, Draft)
+		if undoable {
+			if _, err := locked(tx, app.ID); err != nil {
+				return err
+			}
+		}
+		if w, err = do(records.On(tx)); err != nil || !undoable {
+			return err
+		}
+		raw, err := json.Marshal([]*records.Write{w})
+		if err != nil {
+			return fmt.Errorf("note write: %w", err)
+		}
+		return note(tx, &store.Activity{AppID: app.ID, MadeBy: seat.By, Sentences: []string{sentence}, Writes: raw})
+	})
+	return w, err
+}
+
+// Road gives the way to records outside a transaction, for reading.
+func (a *Apps) Road(ctx context.Context) records.Road { return records.On(a.db.WithContext(ctx)) }

@@ -1,0 +1,227 @@
+// Package localpg runs a private PostgreSQL server on loopback, for the start
+// command and for tests.
+package localpg
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"os"
+	"os/exec"
+	"os/user"
+	"path/filepath"
+	"sort"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+)
+
+// Server is a running PostgreSQL server.
+type Server struct {
+	Port int
+	dir  string
+	bin  string
+	cred *syscall.Credential
+	keep bool
+}
+
+// Options say how a server runs. Throwaway trades safety for speed and removes
+// the data when the server stops.
+type Options struct {
+	Dir       string
+	Throwaway bool
+}
+
+// TestVariable names the environment variable that holds the address of a
+// server for tests.
+const TestVariable = "PINEGATE_TEST_DATABASE"
+
+// stopTimeout is how long a server is given to end its connections.
+const stopTimeout = 20 * time.Second
+
+// Start starts the server whose data is in the folder, making the folder where
+// it is missing. A server that still runs there, left over from a process that
+// was killed, is taken over.
+func Start(ctx context.Context, o Options) (*Server, error) {
+	bin, err := binDir()
+	if err != nil {
+		return nil, err
+	}
+	dir, err := filepath.Abs(o.Dir)
+	if err != nil {
+		return nil, fmt.Errorf("find data folder: %w", err)
+	}
+	s := &Server{dir: dir, bin: bin, keep: !o.Throwaway}
+	if s.cred, err = serverUser(); err != nil {
+		return nil, err
+	}
+	unlock, err := s.prepare()
+	if err != nil {
+		return nil, err
+	}
+	defer unlock()
+	if port, ok := s.running(ctx); ok {
+		s.Port = port
+		return s, nil
+	}
+	if err := s.initialise(ctx); err != nil {
+		return nil, err
+	}
+	return s, s.launch(ctx, o)
+}
+
+// DSN gives the address of a database on the server.
+func (s *Server) DSN(database string) string {
+	return fmt.Sprintf("host=127.0.0.1 port=%d user=pinegate dbname=%s sslmode=disable", s.Port, database)
+}
+
+// Stop ends the server and, if it was a throwaway, removes its data.
+func (s *Server) Stop(ctx context.Context) error {
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopTimeout)
+	defer cancel()
+	if err := s.run(ctx, "pg_ctl", "-D", s.dir, "-m", "fast", "-w", "stop"); err != nil {
+		return fmt.Errorf("stop PostgreSQL: %w", err)
+	}
+	if s.keep {
+		return nil
+	}
+	return os.RemoveAll(s.dir)
+}
+
+func binDir() (string, error) {
+	found, err := filepath.Glob("/usr/lib/postgresql/*/bin/initdb")
+	if err != nil || len(found) == 0 {
+		return "", errors.New("PostgreSQL is not installed; install Debian's package postgresql")
+	}
+	sort.Slice(found, func(i, j int) bool { return version(found[i]) > version(found[j]) })
+	return filepath.Dir(found[0]), nil
+}
+
+func version(path string) int {
+	n, err := strconv.Atoi(filepath.Base(filepath.Dir(filepath.Dir(path))))
+	if err != nil {
+		return 0
+	}
+	return n
+}
+
+// serverUser gives the user that the server runs as when we are root, which
+// PostgreSQL refuses to run as.
+func serverUser() (*syscall.Credential, error) {
+	if os.Geteuid() != 0 {
+		return nil, nil
+	}
+	u, err := user.Lookup("postgres")
+	if err != nil {
+		return nil, fmt.Errorf("find the user postgres: %w", err)
+	}
+	uid, err := strconv.ParseUint(u.Uid, 10, 32)
+	if err != nil {
+		return nil, fmt.Errorf("read user id: %w", err)
+	}
+	gid, err := strconv.ParseUint(u.Gid, 10, 32)
+	if err != nil {
+		return nil, fmt.Errorf("read group id: %w", err)
+	}
+	return &syscall.Credential{Uid: uint32(uid), Gid: uint32(gid)}, nil
+}
+
+// prepare makes the folder and holds a lock on it while the server starts.
+func (s *Server) prepare() (unlock func(), err error) {
+	// the folders above stay open for the user that the server runs as
+	if err := os.MkdirAll(filepath.Dir(s.dir), 0o755); err != nil {
+		return nil, fmt.Errorf("make data folder: %w", err)
+	}
+	if err := os.MkdirAll(s.dir, 0o700); err != nil {
+		return nil, fmt.Errorf("make data folder: %w", err)
+	}
+	if s.cred != nil {
+		if err := os.Chown(s.dir, int(s.cred.Uid), int(s.cred.Gid)); err != nil {
+			return nil, fmt.Errorf("hand over data folder: %w", err)
+		}
+	}
+	f, err := os.OpenFile(s.dir+".lock", os.O_CREATE|os.O_RDWR|syscall.O_CLOEXEC, 0o600)
+	if err != nil {
+		return nil, fmt.Errorf("open lock file: %w", err)
+	}
+	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX); err != nil {
+		return nil, errors.Join(fmt.Errorf("lock data folder: %w", err), f.Close())
+	}
+	return func() { _ = f.Close() }, nil // closing gives up the lock; there is nothing to lose
+}
+
+// running tells whether the server of this folder runs, and on which port.
+func (s *Server) running(ctx context.Context) (int, bool) {
+	raw, err := os.ReadFile(filepath.Join(s.dir, "postmaster.pid"))
+	if err != nil {
+		return 0, false
+	}
+	lines := strings.Split(string(raw), "\n")
+	if len(lines) < 4 || s.run(ctx, "pg_ctl", "-D", s.dir, "status") != nil {
+		return 0, false
+	}
+	port, err := strconv.Atoi(strings.TrimSpace(lines[3]))
+	return port, err == nil
+}
+
+func (s *Server) initialise(ctx context.Context) error {
+	if _, err := os.Stat(filepath.Join(s.dir, "PG_VERSION")); err == nil {
+		return nil
+	}
+	err := s.run(ctx, "initdb", "-D", s.dir, "-U", "pinegate", "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8", "--no-sync")
+	if err != nil {
+		return fmt.Errorf("make the database in %s (the user postgres must be able to reach that folder): %w", s.dir, err)
+	}
+	return nil
+}
+
+func (s *Server) launch(ctx context.Context, o Options) error {
+	port, err := FreePort()
+	if err != nil {
+		return err
+	}
+	s.Port = port
+	settings := fmt.Sprintf("-c listen_addresses=127.0.0.1 -c port=%d -c unix_socket_directories='' -c max_connections=200", port)
+	if o.Throwaway {
+		settings += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
+	}
+	err = s.run(ctx, "pg_ctl", "-D", s.dir, "-w", "-t", "60", "-l", filepath.Join(s.dir, "server.log"), "-o", settings, "start")
+	if err != nil {
+		return fmt.Errorf("start PostgreSQL: %w", err)
+	}
+	return nil
+}
+
+// run runs one of PostgreSQL's programs to its end. It stands outside our
+// process group, so that Ctrl+C reaches us first and we stop it in order.
+func (s *Server) run(ctx context.Context, program string, args ...string) error {
+	cmd := exec.CommandContext(ctx, filepath.Join(s.bin, program), args...)
+	cmd.Dir = "/"
+	cmd.Env = append(os.Environ(), "LC_ALL=C.UTF-8")
+	cmd.SysProcAttr = &syscall.SysProcAttr{Credential: s.cred, Setpgid: true}
+	out, err := os.CreateTemp("", "pinegate-pg-*")
+	if err != nil {
+		return fmt.Errorf("make output file: %w", err)
+	}
+	defer func() { _ = out.Close(); _ = os.Remove(out.Name()) }()
+	// a file, not a pipe: the server inherits it and would keep a pipe open
+	cmd.Stdout, cmd.Stderr = out, out
+	if err := cmd.Run(); err != nil {
+		said, readErr := os.ReadFile(out.Name())
+		return errors.Join(fmt.Errorf("%s: %w: %s", program, err, bytes.TrimSpace(said)), readErr)
+	}
+	return nil
+}
+
+// FreePort finds a port on loopback that nothing listens on.
+func FreePort() (int, error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return 0, fmt.Errorf("find a free port: %w", err)
+	}
+	defer func() { _ = l.Close() }()
+	return l.Addr().(*net.TCPAddr).Port, nil
+}

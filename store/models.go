@@ -1,0 +1,74 @@
+package store
+
+import (
+	"encoding/json"
+	"time"
+
+	"pinegate/core/sentence"
+)
+
+// Builder is somebody who builds apps.
+type Builder struct {
+	ID       string
+	Email    string
+	Name     string
+	Password string // argon2id, in PHC string format
+}
+
+// App is an app with the numbers of its newest draft revision and its live
+// version; 0 means that it was never published.
+type App struct {
+	ID          string
+	OwnerID     string
+	Slug        string
+	Name        string
+	Revision    int
+	LiveVersion int
+	CreatedAt   time.Time
+}
+
+// Version is a published state of an app.
+type Version struct {
+	AppID       string
+	Number      int
+	Blueprint   json.RawMessage       `gorm:"type:jsonb"`
+	Differences []sentence.Difference `gorm:"type:jsonb;serializer:json"`
+	MadeBy      string
+	MadeAt      time.Time `gorm:"autoCreateTime"`
+}
+
+// Status says whether an activity holds.
+type Status string
+
+// The states of an activity. What was undone is dropped when something else is
+// done, and can then no longer be redone.
+const (
+	Done    Status = "done"
+	Undone  Status = "undone"
+	Dropped Status = "dropped"
+)
+
+// Activity is something that was done to a draft: changes to the blueprint, or
+// writes to records.
+type Activity struct {
+	ID             int64
+	AppID          string
+	MadeAt         time.Time `gorm:"autoCreateTime"`
+	MadeBy         string
+	Sentences      []string `gorm:"type:jsonb;serializer:json"`
+	BeforeRevision *int
+	AfterRevision  *int
+	Writes         json.RawMessage `gorm:"type:jsonb"`
+	Status         Status
+}
+
+// Mail is a message that the mailbox caught.
+type Mail struct {
+	ID         int64
+	AppID      *string
+	ReceivedAt time.Time `gorm:"autoCreateTime"`
+	Sender     string
+	Recipients string
+	Subject    string
+	Body       string
+}

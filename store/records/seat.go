@@ -1,0 +1,210 @@
+// Package records is the only road to the records of an app. Whoever reads or
+// writes has a [Seat]; the access rules are applied to each read and write.
+package records
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"gorm.io/gorm"
+
+	"pinegate/core/access"
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+	"pinegate/core/query"
+	"pinegate/store"
+)
+
+// Seat is where somebody sits: the environment of an app, and who they are in
+// it.
+type Seat struct {
+	Schema    string
+	Blueprint *blueprint.Blueprint
+	Catalog   *expr.Catalog
+	Viewer    access.Viewer
+	By        string // who is written down as having made a change
+	Today     string // ISO 8601
+	Page      string // id of the record of the page in hand, or ""
+}
+
+func (s *Seat) context() query.Context {
+	return query.Context{Schema: s.Schema, Blueprint: s.Blueprint, Catalog: s.Catalog, Viewer: s.Viewer, Today: s.Today, Page: s.Page}
+}
+
+// Sees tells whether the person may see the field in some record.
+func (s *Seat) Sees(table, field string) (bool, error) {
+	return access.Sees(s.Blueprint, s.Catalog, s.Viewer, table, field)
+}
+
+// Errors of the road. They say nothing of what is behind them.
+var (
+	ErrForbidden = errors.New("not allowed")
+	ErrChanged   = errors.New("someone changed this meanwhile")
+)
+
+// FieldErrors says by the ids of fields what is wrong with their values.
+type FieldErrors map[string]string
+
+func (e FieldErrors) Error() string { return fmt.Sprintf("%d fields are not right", len(e)) }
+
+// Road is the way to records. Within a transaction it is made on that.
+type Road struct{ db *gorm.DB }
+
+// On gives the road over a connection or a transaction.
+func On(db *gorm.DB) Road { return Road{db} }
+
+// Row is a record as JSON, with the keys that [query.BuildList] names.
+type Row = json.RawMessage
+
+// List reads records and gives the cursor of what follows, "" at the end.
+func (r Road) List(ctx context.Context, s *Seat, l query.List) (rows []Row, next string, err error) {
+	limit := l.Limit
+	l.Limit++
+	stmt, err := query.BuildList(s.context(), l)
+	if err != nil {
+		return nil, "", err
+	}
+	rows, err = r.rows(ctx, stmt)
+	if err != nil {
+		return nil, "", fmt.Errorf("list %s: %w", l.Table.Name, err)
+	}
+	if len(rows) > limit {
+		rows = rows[:limit]
+		next, err = query.Cursor(rows[limit-1])
+	}
+	return rows, next, err
+}
+
+// Count counts the records of a list.
+func (r Road) Count(ctx context.Context, s *Seat, l query.List) (int, error) {
+	stmt, err := query.BuildCount(s.context(), l)
+	if err != nil {
+		return 0, err
+	}
+	n, err := r.number(ctx, stmt)
+	if err != nil {
+		return 0, fmt.Errorf("count %s: %w", l.Table.Name, err)
+	}
+	return n, nil
+}
+
+// Get reads one record with all the fields that are seen; [store.ErrNotFound]
+// when it is not there for the person.
+func (r Road) Get(ctx context.Context, s *Seat, t *blueprint.Table, id string) (Row, error) {
+	columns, err := s.visible(t)
+	if err != nil {
+		return nil, err
+	}
+	rows, _, err := r.List(ctx, s, query.List{Table: t, Columns: columns, ID: id, Limit: 1})
+	if err != nil {
+		return nil, err
+	}
+	if len(rows) == 0 {
+		return nil, store.ErrNotFound
+	}
+	return rows[0], nil
+}
+
+// visible lists the fields of a table that the person sees in some record.
+func (s *Seat) visible(t *blueprint.Table) ([]string, error) {
+	var out []string
+	for _, f := range t.Fields {
+		ok, err := s.Sees(t.ID, f.ID)
+		if err != nil {
+			return nil, err
+		}
+		if ok {
+			out = append(out, f.ID)
+		}
+	}
+	return out, nil
+}
+
+// Texts computes expressions over a record, or over none when t is nil, as the
+// texts that people read; nil for empty.
+func (r Road) Texts(ctx context.Context, s *Seat, t *blueprint.Table, id string, exprs []*expr.Checked) ([]*string, error) {
+	if len(exprs) == 0 {
+		return nil, nil
+	}
+	stmt, err := query.BuildValues(s.context(), t, id, exprs)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := r.rows(ctx, stmt)
+	if err != nil {
+		return nil, fmt.Errorf("compute texts: %w", err)
+	}
+	if len(rows) == 0 {
+		return nil, store.ErrNotFound
+	}
+	var out []*string
+	if err := json.Unmarshal(rows[0], &out); err != nil {
+		return nil, fmt.Errorf("read texts: %w", err)
+	}
+	return out, nil
+}
+
+// rows runs a statement whose only column is a text.
+func (r Road) rows(ctx context.Context, stmt query.Statement) (out []Row, err error) {
+	found, err := store.Conn(r.db).QueryContext(ctx, stmt.SQL, stmt.Args...)
+	if err != nil {
+		return nil, err
+	}
+	defer func() { err = errors.Join(err, found.Close()) }()
+	out = []Row{}
+	for found.Next() {
+		var raw []byte
+		if err := found.Scan(&raw); err != nil {
+			return nil, err
+		}
+		out = append(out, raw)
+	}
+	return out, found.Err()
+}
+
+// number runs a statement that gives one number; [sql.ErrNoRows] where it
+// gives none.
+func (r Road) number(ctx context.Context, stmt query.Statement) (int, error) {
+	var n int
+	err := store.Conn(r.db).QueryRowContext(ctx, stmt.SQL, stmt.Args...).Scan(&n)
+	return n, err
+}
+
+// permitted tells whether the viewer's rules reach the record for the action,
+// and gives its revision.
+func (r Road) permitted(ctx context.Context, s *Seat, t *blueprint.Table, id string, action blueprint.Action, fields []string) (revision int, ok bool, err error) {
+	stmt, err := query.Permitted(s.context(), t, id, action, fields)
+	if err != nil {
+		return 0, false, err
+	}
+	revision, err = r.number(ctx, stmt)
+	if errors.Is(err, sql.ErrNoRows) {
+		return 0, false, nil
+	}
+	if err != nil {
+		return 0, false, fmt.Errorf("check access to %s: %w", t.Name, err)
+	}
+	return revision, true, nil
+}
+
+// sees tells whether the record is there for the person.
+func (r Road) sees(ctx context.Context, s *Seat, t *blueprint.Table, id string) (bool, error) {
+	n, err := r.Count(ctx, s, query.List{Table: t, ID: id})
+	return n == 1, err
+}
+
+func labelOfRow(row Row) (string, error) {
+	var x struct {
+		Label *string `json:"label"`
+	}
+	if err := json.Unmarshal(row, &x); err != nil {
+		return "", fmt.Errorf("read label: %w", err)
+	}
+	if x.Label == nil {
+		return "", nil
+	}
+	return *x.Label, nil
+}

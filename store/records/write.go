@@ -1,0 +1,378 @@
+package records
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"github.com/google/uuid"
+
+	"pinegate/core/access"
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+	"pinegate/core/form"
+	"pinegate/core/query"
+	"pinegate/store"
+)
+
+// Values are what is entered for fields, by their ids, as JSON.
+type Values map[string]json.RawMessage
+
+// Write is what a write did to a record: the values of the fields that it
+// touched, before and after, by the ids of the fields; nil before it was
+// there, and after it was deleted.
+type Write struct {
+	Table  string         `json:"table"`
+	Record string         `json:"record"`
+	Before map[string]any `json:"before"`
+	After  map[string]any `json:"after"`
+}
+
+// Add adds a record. Presets are values that the server decides on; they pass
+// the rules about records, but not those about fields.
+func (r Road) Add(ctx context.Context, s *Seat, t *blueprint.Table, entered Values, presets map[string]expr.Value) (*Write, error) {
+	values, err := r.accept(ctx, s, t, entered, blueprint.Add)
+	if err != nil {
+		return nil, err
+	}
+	written := keys(values)
+	for id, v := range presets {
+		values[id] = v
+	}
+	if err := s.missing(t, values, presets); err != nil {
+		return nil, err
+	}
+	id, err := uuid.NewV7()
+	if err != nil {
+		return nil, fmt.Errorf("make record id: %w", err)
+	}
+	w := &Write{Table: t.ID, Record: id.String(), After: plainValues(values)}
+	columns, places, args := []string{"id", "created_by", "changed_by"}, []string{"$1::uuid", "$2::text", "$2::text"}, []any{w.Record, s.By}
+	for _, fid := range keys(values) {
+		f := t.Field(fid)
+		args = append(args, argument(values[fid]))
+		columns = append(columns, query.Quote(f.Key))
+		places = append(places, fmt.Sprintf("$%d::%s", len(args), query.ColumnType(f.Type)))
+	}
+	sql := fmt.Sprintf("INSERT INTO %s (%s) VALUES (%s)", s.context().TableName(t), strings.Join(columns, ", "), strings.Join(places, ", "))
+	if _, err := store.Conn(r.db).ExecContext(ctx, sql, args...); err != nil {
+		return nil, fmt.Errorf("add to %s: %w", t.Name, err)
+	}
+	// what the rules say of adding is asked of the record as it now is
+	if _, ok, err := r.permitted(ctx, s, t, w.Record, blueprint.Add, written); err != nil || !ok {
+		return nil, errors.Join(err, refusedUnless(ok))
+	}
+	return w, r.remember(ctx, s, w)
+}
+
+func refusedUnless(ok bool) error {
+	if ok {
+		return nil
+	}
+	return ErrForbidden
+}
+
+// Change changes fields of a record. The revision is the one that was being
+// edited; [ErrChanged] tells that there is a newer one.
+func (r Road) Change(ctx context.Context, s *Seat, t *blueprint.Table, id string, revision int, entered Values, presets map[string]expr.Value) (*Write, error) {
+	if err := r.reach(ctx, s, t, id, revision, blueprint.Modify, nil); err != nil {
+		return nil, err
+	}
+	values, err := r.accept(ctx, s, t, entered, blueprint.Modify)
+	if err != nil {
+		return nil, err
+	}
+	written := keys(values)
+	if err := r.reach(ctx, s, t, id, revision, blueprint.Modify, written); err != nil {
+		return nil, err
+	}
+	for fid, v := range presets {
+		values[fid] = v
+	}
+	missing := FieldErrors{}
+	for fid, v := range values {
+		if f := t.Field(fid); f.Required && v.IsEmpty() {
+			missing[fid] = form.Missing(f)
+		}
+	}
+	if len(missing) > 0 {
+		return nil, missing
+	}
+	w := &Write{Table: t.ID, Record: id, After: plainValues(values)}
+	if w.Before, err = r.current(ctx, s, t, id, keys(values)); err != nil {
+		return nil, err
+	}
+	if err := r.set(ctx, s, t, id, values); err != nil {
+		return nil, err
+	}
+	// what the rules say of changing holds before and after
+	if _, ok, err := r.permitted(ctx, s, t, id, blueprint.Modify, written); err != nil || !ok {
+		return nil, errors.Join(err, refusedUnless(ok))
+	}
+	return w, r.remember(ctx, s, w)
+}
+
+// Delete moves a record to the bin.
+func (r Road) Delete(ctx context.Context, s *Seat, t *blueprint.Table, id string, revision int) (*Write, error) {
+	if err := r.reach(ctx, s, t, id, revision, blueprint.Delete, nil); err != nil {
+		return nil, err
+	}
+	w := &Write{Table: t.ID, Record: id}
+	var err error
+	if w.Before, err = r.current(ctx, s, t, id, fieldIDs(t)); err != nil {
+		return nil, err
+	}
+	return w, errors.Join(r.bin(ctx, s, t, id, true), r.remember(ctx, s, w))
+}
+
+// reach checks that the action may be done to the record in the state that was
+// seen.
+func (r Road) reach(ctx context.Context, s *Seat, t *blueprint.Table, id string, revision int, action blueprint.Action, fields []string) error {
+	now, ok, err := r.permitted(ctx, s, t, id, action, fields)
+	if err != nil {
+		return err
+	}
+	if !ok {
+		seen, err := r.sees(ctx, s, t, id)
+		if err != nil {
+			return err
+		}
+		if !seen {
+			return store.ErrNotFound
+		}
+		return ErrForbidden
+	}
+	if now != revision {
+		return ErrChanged
+	}
+	return nil
+}
+
+// accept reads what was entered and refuses fields that are not there for the
+// person, may not be set, or hold what they cannot.
+func (r Road) accept(ctx context.Context, s *Seat, t *blueprint.Table, entered Values, action blueprint.Action) (map[string]expr.Value, error) {
+	wrong := FieldErrors{}
+	out := map[string]expr.Value{}
+	for id, raw := range entered {
+		f := t.Field(id)
+		if f == nil {
+			wrong[id] = "There is no such field."
+			continue
+		}
+		may, err := access.MaySet(s.Blueprint, s.Catalog, s.Viewer, t.ID, id, action)
+		if err != nil {
+			return nil, err
+		}
+		if !may {
+			sees, err := s.Sees(t.ID, id)
+			if err != nil {
+				return nil, err
+			}
+			wrong[id] = "There is no such field."
+			if sees {
+				wrong[id] = "You may not set this."
+			}
+			continue
+		}
+		v, message := form.Accept(s.Blueprint, f, raw)
+		if message == "" && f.Type == blueprint.Link && !v.IsEmpty() {
+			ok, err := r.sees(ctx, s, s.Blueprint.Table(f.Target), v.Text)
+			if err != nil {
+				return nil, err
+			}
+			if !ok {
+				message = "Choose one of the records that are offered."
+			}
+		}
+		if message != "" {
+			wrong[id] = message
+			continue
+		}
+		out[id] = v
+	}
+	if len(wrong) > 0 {
+		return nil, wrong
+	}
+	return out, nil
+}
+
+// missing refuses a new record whose required fields are not filled in, as far
+// as the person could fill them.
+func (s *Seat) missing(t *blueprint.Table, values, presets map[string]expr.Value) error {
+	wrong := FieldErrors{}
+	for i := range t.Fields {
+		f := &t.Fields[i]
+		if !f.Required || !values[f.ID].IsEmpty() {
+			continue
+		}
+		if _, preset := presets[f.ID]; preset {
+			continue
+		}
+		may, err := access.MaySet(s.Blueprint, s.Catalog, s.Viewer, t.ID, f.ID, blueprint.Add)
+		if err != nil {
+			return err
+		}
+		if may {
+			wrong[f.ID] = form.Missing(f)
+		}
+	}
+	if len(wrong) > 0 {
+		return wrong
+	}
+	return nil
+}
+
+// set writes values into a record and raises its revision.
+func (r Road) set(ctx context.Context, s *Seat, t *blueprint.Table, id string, values map[string]expr.Value) error {
+	sets, args := []string{"revision = revision + 1", "changed_at = now()", "changed_by = $2::text"}, []any{id, s.By}
+	for _, fid := range keys(values) {
+		f := t.Field(fid)
+		args = append(args, argument(values[fid]))
+		sets = append(sets, fmt.Sprintf("%s = $%d::%s", query.Quote(f.Key), len(args), query.ColumnType(f.Type)))
+	}
+	sql := fmt.Sprintf("UPDATE %s SET %s WHERE id = $1::uuid", s.context().TableName(t), strings.Join(sets, ", "))
+	if _, err := store.Conn(r.db).ExecContext(ctx, sql, args...); err != nil {
+		return fmt.Errorf("change a record of %s: %w", t.Name, err)
+	}
+	return nil
+}
+
+// bin moves a record to the bin, or back.
+func (r Road) bin(ctx context.Context, s *Seat, t *blueprint.Table, id string, deleted bool) error {
+	sql := fmt.Sprintf("UPDATE %s SET deleted_at = CASE WHEN $3 THEN now() END, revision = revision + 1, changed_at = now(), changed_by = $2::text WHERE id = $1::uuid", s.context().TableName(t))
+	if _, err := store.Conn(r.db).ExecContext(ctx, sql, id, s.By, deleted); err != nil {
+		return fmt.Errorf("move a record of %s: %w", t.Name, err)
+	}
+	return nil
+}
+
+// current reads fields of a record as they are, whoever asks.
+func (r Road) current(ctx context.Context, s *Seat, t *blueprint.Table, id string, fields []string) (map[string]any, error) {
+	columns := []string{"NULL AS " + query.Quote("~")}
+	for _, fid := range fields {
+		f := t.Field(fid)
+		column := query.Quote(f.Key)
+		if f.Type == blueprint.Number {
+			column = "trim_scale(" + column + ")::text"
+		}
+		columns = append(columns, column+" AS "+query.Quote(fid))
+	}
+	sql := fmt.Sprintf("SELECT row_to_json(q)::text FROM (SELECT %s FROM %s WHERE id = $1::uuid) q", strings.Join(columns, ", "), s.context().TableName(t))
+	rows, err := r.rows(ctx, query.Statement{SQL: sql, Args: []any{id}})
+	if err != nil || len(rows) == 0 {
+		return nil, errors.Join(err, missingIf(err == nil))
+	}
+	out := map[string]any{}
+	if err := json.Unmarshal(rows[0], &out); err != nil {
+		return nil, fmt.Errorf("read a record of %s: %w", t.Name, err)
+	}
+	delete(out, "~")
+	return out, nil
+}
+
+func missingIf(missing bool) error {
+	if missing {
+		return store.ErrNotFound
+	}
+	return nil
+}
+
+// remember keeps a write in the history of the environment.
+func (r Road) remember(ctx context.Context, s *Seat, w *Write) error {
+	before, err := json.Marshal(w.Before)
+	if err != nil {
+		return fmt.Errorf("write history: %w", err)
+	}
+	after, err := json.Marshal(w.After)
+	if err != nil {
+		return fmt.Errorf("write history: %w", err)
+	}
+	sql := fmt.Sprintf("INSERT INTO %s.%s (table_id, record_id, made_by, before, after) VALUES ($1, $2::uuid, $3, $4::jsonb, $5::jsonb)", query.Quote(s.Schema), query.Quote(HistoryTable))
+	if _, err := store.Conn(r.db).ExecContext(ctx, sql, w.Table, w.Record, s.By, string(before), string(after)); err != nil {
+		return fmt.Errorf("write history: %w", err)
+	}
+	return nil
+}
+
+// HistoryTable is the name of the table, in each environment, that keeps every
+// write.
+const HistoryTable = "_history"
+
+// Revert brings a record back to what it was before a write; with forward it
+// does the write again. It is for the undo of founders, who may do everything.
+func (r Road) Revert(ctx context.Context, s *Seat, w Write, forward bool) error {
+	t := s.Blueprint.Table(w.Table)
+	if t == nil || !s.Viewer.Founder {
+		return ErrForbidden
+	}
+	to, from := w.Before, w.After
+	if forward {
+		to, from = from, to
+	}
+	if to == nil || from == nil {
+		if err := r.bin(ctx, s, t, w.Record, to == nil); err != nil {
+			return err
+		}
+	} else {
+		values := map[string]expr.Value{}
+		for fid, v := range to {
+			if f := t.Field(fid); f != nil {
+				values[fid] = fromPlain(f, v)
+			}
+		}
+		if err := r.set(ctx, s, t, w.Record, values); err != nil {
+			return err
+		}
+	}
+	return r.remember(ctx, s, &Write{Table: w.Table, Record: w.Record, Before: from, After: to})
+}
+
+func fromPlain(f *blueprint.Field, v any) expr.Value {
+	switch v := v.(type) {
+	case bool:
+		return expr.YesNoOf(v)
+	case string:
+		return expr.Value{Kind: expr.Text, Text: v}
+	}
+	return expr.Empty()
+}
+
+func keys(m map[string]expr.Value) []string {
+	out := make([]string, 0, len(m))
+	for k := range m {
+		out = append(out, k)
+	}
+	slices.Sort(out)
+	return out
+}
+
+func fieldIDs(t *blueprint.Table) []string {
+	var out []string
+	for _, f := range t.Fields {
+		out = append(out, f.ID)
+	}
+	return out
+}
+
+// argument gives a value as a parameter of a statement that casts it.
+func argument(v expr.Value) any {
+	switch {
+	case v.IsEmpty():
+		return nil
+	case v.Kind == expr.YesNo:
+		return v.Yes
+	}
+	return v.String()
+}
+
+// plainValues gives values as they stand in a history.
+func plainValues(values map[string]expr.Value) map[string]any {
+	out := map[string]any{}
+	for id, v := range values {
+		out[id] = argument(v)
+	}
+	return out
+}

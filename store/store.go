@@ -1,0 +1,124 @@
+// Package store keeps everything that must last in PostgreSQL, through GORM.
+package store
+
+import (
+	"context"
+	"database/sql"
+	"embed"
+	"errors"
+	"fmt"
+	"io/fs"
+	"log/slog"
+	"time"
+
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/lock"
+	"github.com/riverqueue/river/riverdriver/riverpgxv5"
+	"github.com/riverqueue/river/rivermigrate"
+	"gorm.io/driver/postgres"
+	"gorm.io/gorm"
+	"gorm.io/gorm/logger"
+)
+
+//go:embed migrations/*.sql
+var migrationFiles embed.FS
+
+// Store is the product's own tables, and the connection to everything else in
+// the same database.
+type Store struct {
+	DB   *gorm.DB
+	Pool *pgxpool.Pool
+}
+
+// ErrNotFound is given for what is not there, or not there for whoever asks.
+var ErrNotFound = errors.New("not found")
+
+// Open connects to the database and brings its tables up to date. Several
+// servers may do so at once.
+func Open(ctx context.Context, dsn string) (*Store, error) {
+	config, err := pgxpool.ParseConfig(dsn)
+	if err != nil {
+		return nil, fmt.Errorf("read database address: %w", err)
+	}
+	config.ConnConfig.RuntimeParams["search_path"] = "pinegate,public"
+	config.ConnConfig.RuntimeParams["timezone"] = "UTC"
+	config.MaxConns = 24
+	pool, err := pgxpool.NewWithConfig(ctx, config)
+	if err != nil {
+		return nil, fmt.Errorf("connect to database: %w", err)
+	}
+	db := stdlib.OpenDBFromPool(pool)
+	if err := migrate(ctx, pool, db); err != nil {
+		pool.Close()
+		return nil, err
+	}
+	g, err := gorm.Open(postgres.New(postgres.Config{Conn: db}), &gorm.Config{
+		SkipDefaultTransaction: true,
+		Logger:                 logger.NewSlogLogger(slog.Default(), logger.Config{SlowThreshold: 500 * time.Millisecond, LogLevel: logger.Warn, IgnoreRecordNotFoundError: true}),
+	})
+	if err != nil {
+		pool.Close()
+		return nil, fmt.Errorf("open database: %w", err)
+	}
+	return &Store{DB: g, Pool: pool}, nil
+}
+
+// Close ends all connections.
+func (s *Store) Close() { s.Pool.Close() }
+
+// Ping tells whether the database answers.
+func (s *Store) Ping(ctx context.Context) error { return s.Pool.Ping(ctx) }
+
+func migrate(ctx context.Context, pool *pgxpool.Pool, db *sql.DB) error {
+	// CREATE SCHEMA IF NOT EXISTS can still collide with itself; the lock of
+	// the transaction makes those who start together take turns.
+	if _, err := pool.Exec(ctx, "BEGIN; SELECT pg_advisory_xact_lock(727274); CREATE SCHEMA IF NOT EXISTS pinegate; COMMIT"); err != nil {
+		return fmt.Errorf("make schema: %w", err)
+	}
+	files, err := fs.Sub(migrationFiles, "migrations")
+	if err != nil {
+		return fmt.Errorf("read migrations: %w", err)
+	}
+	locker, err := lock.NewPostgresSessionLocker(lock.WithLockTimeout(1, 60))
+	if err != nil {
+		return fmt.Errorf("make migration lock: %w", err)
+	}
+	provider, err := goose.NewProvider(goose.DialectPostgres, db, files, goose.WithSessionLocker(locker))
+	if err != nil {
+		return fmt.Errorf("read migrations: %w", err)
+	}
+	if _, err := provider.Up(ctx); err != nil {
+		return fmt.Errorf("migrate: %w", err)
+	}
+	return migrateJobs(ctx, pool)
+}
+
+// migrateJobs makes the tables of the job queue, one server at a time.
+func migrateJobs(ctx context.Context, pool *pgxpool.Pool) error {
+	conn, err := pool.Acquire(ctx)
+	if err != nil {
+		return fmt.Errorf("connect for job tables: %w", err)
+	}
+	defer conn.Release()
+	if _, err := conn.Exec(ctx, "SELECT pg_advisory_lock(727275)"); err != nil {
+		return fmt.Errorf("lock job tables: %w", err)
+	}
+	migrator, err := rivermigrate.New(riverpgxv5.New(pool), &rivermigrate.Config{Logger: slog.New(slog.DiscardHandler)})
+	if err == nil {
+		_, err = migrator.Migrate(ctx, rivermigrate.DirectionUp, nil)
+	}
+	_, unlockErr := conn.Exec(ctx, "SELECT pg_advisory_unlock(727275)")
+	if err = errors.Join(err, unlockErr); err != nil {
+		return fmt.Errorf("migrate job tables: %w", err)
+	}
+	return nil
+}
+
+// Querier is the part of a GORM connection that runs statements which
+// core/query and core/schema made.
+type Querier = gorm.ConnPool
+
+// Conn gives the connection, or inside a transaction that transaction.
+func Conn(db *gorm.DB) Querier { return db.Statement.ConnPool }

@@ -1,0 +1,79 @@
+import { useMutation } from "@tanstack/react-query";
+import { type FormEvent, useState } from "react";
+import { Problem, request, withQuery, wordsOf } from "../shared/api/client";
+import { ValueInput } from "../shared/fields/input";
+import type { Value } from "../shared/fields/values";
+import { appUrl, type FieldOut, type OptionList, useRefresh, type Written } from "./api";
+import { Modal } from "./ui";
+
+interface AddRecordProps {
+	app: string;
+	table: string;
+	name: string;
+	fields: FieldOut[];
+	as: string;
+	onClose: () => void;
+}
+
+/** Searches the records that a link can point to, as the one as whom the app is seen. */
+export const searchLinks = (app: string, target: string, as: string) => async (words: string) =>
+	(await request<OptionList>("GET", withQuery(appUrl(app, `/tables/${target}/options`), { as, search: words })))
+		.options ?? [];
+
+/** Asks for the fields of a new record. */
+export function AddRecord({ app, table, name, fields, as, onClose }: AddRecordProps) {
+	const [values, setValues] = useState<Record<string, Value>>({});
+	const refresh = useRefresh(app);
+	const add = useMutation({
+		mutationFn: () => request<Written>("POST", withQuery(appUrl(app, `/tables/${table}/records`), { as }), { values }),
+		onSuccess: async () => {
+			await refresh();
+			onClose();
+		},
+	});
+	const wrong = Object.fromEntries(
+		(add.error instanceof Problem ? add.error.mistakes : []).map((m) => [m.location, m.message]),
+	);
+	const submit = (e: FormEvent) => {
+		e.preventDefault();
+		add.mutate();
+	};
+	return (
+		<Modal title={`Add a record to ${name}`} open onClose={onClose}>
+			<form className="grid gap-3" onSubmit={submit} noValidate>
+				{fields.map((f, i) => (
+					<div key={f.id} className="grid gap-1">
+						<label className="font-medium" htmlFor={`new-${f.id}`}>
+							{f.name}
+							{!f.required && <span className="text-soft font-normal"> (optional)</span>}
+						</label>
+						<ValueInput
+							id={`new-${f.id}`}
+							column={f}
+							value={values[f.id] ?? null}
+							required={f.required}
+							invalid={Boolean(wrong[f.id])}
+							autoFocus={i === 0}
+							onChange={(v) => setValues({ ...values, [f.id]: v })}
+							search={f.target ? searchLinks(app, f.target, as) : undefined}
+						/>
+						{wrong[f.id] && <p className="text-berry">{wrong[f.id]}</p>}
+					</div>
+				))}
+				{add.isError && (
+					<p role="alert" className="note-bad">
+						{wordsOf(add.error)}
+					</p>
+				)}
+				<div className="flex justify-end gap-2">
+					<button type="button" className="btn" onClick={onClose}>
+						Cancel
+					</button>
+					<button type="submit" className="btn btn-main" disabled={add.isPending}>
+						Add
+					</button>
+				</div>
+			</form>
+		</Modal>
+	);
+}

@@ -1,0 +1,128 @@
+import { ExternalLink, Monitor, Smartphone, Tablet } from "lucide-react";
+import { useEffect, useRef, useState } from "react";
+import { toast } from "sonner";
+import type { StageMessage } from "../runtime/stage";
+import { wordsOf } from "../shared/api/client";
+import { type AppOut, type Grid, useChange, useOfApp } from "./api";
+import { Empty, Loading } from "./ui";
+
+const widths = [
+	{ name: "Full", width: "100%", icon: Monitor },
+	{ name: "Tablet", width: "768px", icon: Tablet },
+	{ name: "Phone", width: "390px", icon: Smartphone },
+] as const;
+
+interface PagesStageProps {
+	app: AppOut;
+	page: string;
+	as: string;
+	onPage: (id: string) => void;
+}
+
+/** The running draft, as the one as whom it is seen gets it. */
+export function PagesStage({ app, page, as, onPage }: PagesStageProps) {
+	const [width, setWidth] = useState<(typeof widths)[number]>(widths[0]);
+	const shown = app.pages?.find((p) => p.id === page) ?? app.pages?.[0];
+	const rows = useOfApp<Grid>(app.id, `/tables/${shown?.record}/records`, { as }, Boolean(shown?.record));
+	const frame = useFrame(app, as, onPage);
+	// the page that the running app says it shows is not loaded a second time
+	const path = !shown
+		? null
+		: !shown.record
+			? shown.path
+			: rows.data?.rows?.[0]
+				? `${shown.path}/${rows.data.rows[0].id}`
+				: null;
+	const src = `/stage/${app.id}/${as}/`;
+	const wanted = shown && frame.at.current === shown.id && frame.base.current === src ? null : path;
+	const [address, setAddress] = useState("");
+	useEffect(() => {
+		if (wanted !== null) {
+			frame.base.current = src;
+			frame.at.current = shown?.id ?? "";
+			setAddress(src + wanted);
+		}
+	}, [wanted, src, shown?.id, frame]);
+	if (!shown)
+		return (
+			<Empty title="No pages yet">
+				<p>Add a page on the left, say who may open it and put blocks on it. It runs here at once.</p>
+			</Empty>
+		);
+	return (
+		<>
+			<div className="flex items-center gap-1 px-3 h-11 border-b border-line shrink-0">
+				{widths.map((w) => (
+					<button
+						key={w.name}
+						type="button"
+						className={`px-2 py-1 rounded-md inline-flex items-center gap-1.5 ${w === width ? "bg-surface font-semibold" : "text-soft"}`}
+						aria-pressed={w === width}
+						onClick={() => setWidth(w)}
+					>
+						<w.icon size={15} aria-hidden /> {w.name}
+					</button>
+				))}
+				<span className="text-soft ml-3 truncate">Click a heading to change its words.</span>
+				<a
+					className="link ml-auto inline-flex items-center gap-1 whitespace-nowrap"
+					href={address || src}
+					target="_blank"
+					rel="noreferrer"
+				>
+					Own window <ExternalLink size={14} aria-hidden />
+				</a>
+			</div>
+			{path === null && shown.record && !frame.at.current && rows.isPending && <Loading />}
+			{path === null && shown.record && rows.data && rows.data.rows?.length === 0 && frame.at.current !== shown.id ? (
+				<Empty title={`No record for ${shown.name}`}>
+					<p>This page is about one record. {rows.data.sees}</p>
+				</Empty>
+			) : (
+				<div className="flex-1 min-h-0 overflow-auto p-3">
+					{address && (
+						<iframe
+							ref={frame.ref}
+							key={address}
+							src={address}
+							title="The running app"
+							className="bg-white border border-line rounded-md h-full mx-auto block"
+							style={{ width: width.width, maxWidth: "100%" }}
+						/>
+					)}
+				</div>
+			)}
+		</>
+	);
+}
+
+/** Listens to the running app, and tells it when something changed. */
+function useFrame(app: AppOut, as: string, onPage: (id: string) => void) {
+	const ref = useRef<HTMLIFrameElement>(null);
+	const at = useRef("");
+	const base = useRef("");
+	const change = useChange(app.id);
+	const now = useRef({ onPage, change });
+	now.current = { onPage, change };
+	useEffect(() => {
+		const listen = (e: MessageEvent<StageMessage>) => {
+			if (e.origin !== location.origin || e.source !== ref.current?.contentWindow) return;
+			if (e.data.type === "pinegate:at") {
+				at.current = e.data.page;
+				now.current.onPage(e.data.page);
+			} else if (e.data.type === "pinegate:text") {
+				const { page, block, text } = e.data;
+				now.current.change.mutate([{ kind: "SetBlock", page, block, patch: { text } }], {
+					onError: (err) => toast.error(wordsOf(err), { duration: 10_000 }),
+				});
+			}
+		};
+		window.addEventListener("message", listen);
+		return () => window.removeEventListener("message", listen);
+	}, []);
+	// biome-ignore lint/correctness/useExhaustiveDependencies: every revision is worth a refresh
+	useEffect(() => {
+		ref.current?.contentWindow?.postMessage({ type: "pinegate:refresh" } satisfies StageMessage, location.origin);
+	}, [app.revision, as]);
+	return useRef({ ref, at, base }).current;
+}

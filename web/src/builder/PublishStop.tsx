@@ -1,0 +1,223 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { ExternalLink, TriangleAlert } from "lucide-react";
+import { useState } from "react";
+import { toast } from "sonner";
+import { request, wordsOf } from "../shared/api/client";
+import { type AppOut, appUrl, type Difference, type Plan, useOfApp, type VersionOut } from "./api";
+import { Empty, ErrorNote, Loading, Modal, moment } from "./ui";
+
+/** What differs from live on the left; what publishing does to the live records on the right. */
+export function PublishStop({ app }: { app: AppOut }) {
+	const plan = useOfApp<Plan>(app.id, "/plan");
+	const versions = useOfApp<VersionOut[]>(app.id, "/versions");
+	const [back, setBack] = useState(0);
+	if (plan.isError) return <ErrorNote error={plan.error} retry={() => void plan.refetch()} />;
+	if (!plan.data) return <Loading />;
+	const fresh = plan.data.first || (plan.data.differences?.length ?? 0) > 0;
+	return (
+		<div className="flex-1 min-h-0 grid grid-cols-[1.15fr_1fr]">
+			<div className="overflow-auto border-r border-line p-5" id="script">
+				<h2 className="font-display text-lg font-semibold mb-3">
+					{plan.data.first ? "What will go live" : "What differs from live"}
+				</h2>
+				{plan.data.first ? (
+					<p className="text-soft">
+						Nothing is live yet. The first publish makes all of the draft live: {app.tables?.length} tables,{" "}
+						{app.roles?.length} roles and {app.pages?.length} pages.
+					</p>
+				) : (
+					<Differences list={plan.data.differences ?? []} />
+				)}
+			</div>
+			<div className="overflow-auto p-5 grid gap-6 content-start" id="stage">
+				<section>
+					<h2 className="font-display text-lg font-semibold mb-3">
+						{plan.data.first ? "Publish for the first time" : "What happens to the live records"}
+					</h2>
+					{fresh ? (
+						<PublishForm app={app} plan={plan.data} label="Publish" />
+					) : (
+						<p className="text-soft">
+							The draft and the live app are the same. Change something, then come back to publish it.
+						</p>
+					)}
+				</section>
+				<section>
+					<h2 className="font-display text-lg font-semibold mb-2">Versions</h2>
+					{app.liveVersion > 0 && (
+						<p className="mb-3">
+							<a
+								className="link inline-flex items-center gap-1"
+								href={`/a/${app.slug}`}
+								target="_blank"
+								rel="noreferrer"
+							>
+								Open the live app at /a/{app.slug} <ExternalLink size={14} aria-hidden />
+							</a>
+						</p>
+					)}
+					<Versions list={versions.data ?? []} onBack={setBack} />
+				</section>
+			</div>
+			{back > 0 && <GoBack app={app} version={back} onClose={() => setBack(0)} />}
+		</div>
+	);
+}
+
+function Differences({ list }: { list: Difference[] }) {
+	if (list.length === 0)
+		return (
+			<Empty title="No differences">
+				<p>Whatever you change in the draft is listed here, sentence by sentence, until you publish it.</p>
+			</Empty>
+		);
+	return (
+		<ul className="grid gap-2">
+			{list.map((d) => (
+				<li
+					key={`${d.where} ${d.before} ${d.after}`}
+					className="bg-surface border border-line rounded-md p-3 grid gap-1"
+				>
+					<span className="text-soft">
+						{d.where}: {!d.before ? "new" : !d.after ? "removed" : "changed"}
+					</span>
+					{d.before && <del className="text-berry decoration-1">{d.before}</del>}
+					{d.after && <ins className="no-underline">{d.after}</ins>}
+				</li>
+			))}
+		</ul>
+	);
+}
+
+interface PublishFormProps {
+	app: AppOut;
+	plan: Plan;
+	label: string;
+	version?: number;
+	onDone?: () => void;
+}
+
+function PublishForm({ app, plan, label, version, onDone }: PublishFormProps) {
+	const [accept, setAccept] = useState(false);
+	const [bring, setBring] = useState(true);
+	const client = useQueryClient();
+	const loses = plan.steps?.some((s) => s.loss) ?? false;
+	const publish = useMutation({
+		mutationFn: () =>
+			request<{ version: number }>("POST", appUrl(app.id, "/publish"), {
+				revision: plan.revision,
+				liveVersion: plan.liveVersion,
+				version,
+				accept,
+				bringRecords: plan.first && bring,
+			}),
+		onSuccess: async (r) => {
+			onDone?.();
+			await client.invalidateQueries();
+			toast.success(`Version ${r.version} is live.`);
+		},
+		onError: () => client.invalidateQueries({ queryKey: ["app", app.id] }),
+	});
+	return (
+		<div className="grid gap-4 justify-items-start">
+			<ul className="grid gap-1.5">
+				{!plan.first && plan.steps?.length === 0 && (
+					<li>No live record is touched: only pages, words or rules change.</li>
+				)}
+				{(plan.first ? [] : plan.steps)?.map((s) => (
+					<li key={s.text} className={s.loss ? "note-care flex gap-2" : "pl-3"}>
+						{s.loss && <TriangleAlert size={16} className="text-resin shrink-0 mt-0.5" aria-hidden />}
+						{s.text}
+					</li>
+				))}
+			</ul>
+			{plan.first && (
+				<label className="flex items-center gap-2">
+					<input
+						type="checkbox"
+						className="size-4 accent-(--pine)"
+						checked={bring}
+						onChange={(e) => setBring(e.target.checked)}
+					/>
+					Bring the {plan.draft} records of the draft along
+				</label>
+			)}
+			{loses && (
+				<label className="flex items-center gap-2 font-medium">
+					<input
+						type="checkbox"
+						className="size-4 accent-(--pine)"
+						checked={accept}
+						onChange={(e) => setAccept(e.target.checked)}
+					/>
+					I have read this: these values will no longer be shown
+				</label>
+			)}
+			{publish.isError && (
+				<p role="alert" className="note-bad">
+					{wordsOf(publish.error)}
+				</p>
+			)}
+			<button
+				type="button"
+				className="btn btn-main"
+				disabled={publish.isPending || (loses && !accept)}
+				onClick={() => publish.mutate()}
+			>
+				{publish.isPending ? "Publishing …" : label}
+			</button>
+		</div>
+	);
+}
+
+function Versions({ list, onBack }: { list: VersionOut[]; onBack: (version: number) => void }) {
+	if (list.length === 0) return <p className="text-soft">Nothing was published yet.</p>;
+	return (
+		<ol className="grid gap-1">
+			{list.map((v) => (
+				<li key={v.number} className="flex items-center gap-3 border-b border-line py-2 min-h-12">
+					<span className="font-semibold w-20">Version {v.number}</span>
+					<span className="text-soft flex-1">
+						{moment(v.at)} by {v.by},{" "}
+						{v.number === 1 && !v.differences?.some((d) => d.before)
+							? "the first"
+							: `${v.differences?.length ?? 0} differences`}
+					</span>
+					{v.live ? (
+						<span className="text-pine font-semibold">live</span>
+					) : (
+						<button type="button" className="btn" onClick={() => onBack(v.number)}>
+							Go back to it
+						</button>
+					)}
+				</li>
+			))}
+		</ol>
+	);
+}
+
+function GoBack({ app, version, onClose }: { app: AppOut; version: number; onClose: () => void }) {
+	const plan = useOfApp<Plan>(app.id, "/plan", { version });
+	return (
+		<Modal title={`Go back to version ${version}`} open onClose={onClose} wide>
+			<p className="text-soft mb-3">
+				This makes a new version that is like version {version}. The draft stays as it is.
+			</p>
+			{plan.isError && <ErrorNote error={plan.error} />}
+			{plan.data ? (
+				<div className="grid gap-4">
+					<Differences list={plan.data.differences ?? []} />
+					<PublishForm
+						app={app}
+						plan={plan.data}
+						version={version}
+						label={`Make version ${version} live again`}
+						onDone={onClose}
+					/>
+				</div>
+			) : (
+				<Loading />
+			)}
+		</Modal>
+	);
+}

@@ -1,0 +1,263 @@
+import { ChevronDown, ChevronRight, MoreHorizontal, Plus } from "lucide-react";
+import { DropdownMenu, Popover } from "radix-ui";
+import { type ComponentProps, type FormEvent, type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { toast } from "sonner";
+import { wordsOf } from "../shared/api/client";
+import {
+	type Action,
+	type Change,
+	type Line,
+	type Part,
+	type Script as ScriptData,
+	type Setting,
+	useChange,
+	useOfApp,
+} from "./api";
+import { SlotInput } from "./Slots";
+import { fill, shows } from "./settings";
+import { Confirm, ErrorNote, Loading } from "./ui";
+
+interface ScriptProps {
+	app: string;
+	stop: "data" | "people" | "pages";
+	/** The id of the table, role or page whose sentences are open. */
+	open: string;
+	onOpen: (id: string) => void;
+}
+
+interface Group {
+	id: string;
+	head: Line;
+	lines: Line[];
+}
+
+function group(lines: Line[]): (Group | Line)[] {
+	const out: (Group | Line)[] = [];
+	let now: Group | undefined;
+	for (const l of lines) {
+		if (l.kind === "heading") {
+			now = { id: l.id, head: l, lines: [] };
+			out.push(now);
+		} else if (now && l.of && (l.of === now.head.of || l.of === now.id)) now.lines.push(l);
+		else out.push(l);
+	}
+	return out;
+}
+
+/** The column of sentences. Underlined words are settings. */
+export function Script({ app, stop, open, onOpen }: ScriptProps) {
+	const script = useOfApp<ScriptData>(app, `/script/${stop}`);
+	if (script.isError) return <ErrorNote error={script.error} retry={() => void script.refetch()} />;
+	if (!script.data) return <Loading />;
+	const groups = group(script.data.lines ?? []);
+	return (
+		<div className="p-3 grid gap-1 content-start" data-script>
+			{groups.map((g) =>
+				"head" in g ? (
+					<GroupView
+						key={g.id}
+						app={app}
+						group={g}
+						open={g.id === open}
+						onOpen={() => onOpen(g.id === open ? "" : g.id)}
+					/>
+				) : (
+					<div key={g.id} className="px-2 py-1">
+						<LineView app={app} line={g} />
+					</div>
+				),
+			)}
+		</div>
+	);
+}
+
+function GroupView({ app, group, open, onOpen }: { app: string; group: Group; open: boolean; onOpen: () => void }) {
+	const ref = useRef<HTMLElement>(null);
+	useEffect(() => {
+		if (open) ref.current?.scrollIntoView({ block: "nearest" });
+	}, [open]);
+	const title = group.head.parts?.map((p) => p.text).join("") ?? "";
+	const count = group.lines.filter((l) => l.kind === "line").length;
+	return (
+		<section ref={ref} className={open ? "bg-surface border border-line rounded-md my-1" : ""}>
+			<h3 className="flex items-center gap-1 px-2 min-h-9">
+				<button
+					type="button"
+					className="p-1 -ml-1"
+					aria-expanded={open}
+					aria-label={`${open ? "Close" : "Open"} ${title}`}
+					onClick={onOpen}
+				>
+					{open ? <ChevronDown size={15} /> : <ChevronRight size={15} />}
+				</button>
+				{open ? (
+					<span className="font-display font-semibold text-base flex-1">
+						<Parts app={app} parts={group.head.parts ?? []} />
+					</span>
+				) : (
+					<button type="button" className="flex-1 text-left font-medium" onClick={onOpen} tabIndex={-1}>
+						{title}
+					</button>
+				)}
+				{!open && <span className="text-soft">{count}</span>}
+				{open && <Actions app={app} actions={group.head.actions ?? []} of={title} />}
+			</h3>
+			{open && (
+				<div className="px-2 pb-2 grid gap-0.5">
+					{group.lines.map((l) => (
+						<LineView key={l.id} app={app} line={l} />
+					))}
+				</div>
+			)}
+		</section>
+	);
+}
+
+function LineView({ app, line }: { app: string; line: Line }) {
+	if (line.kind === "offer") {
+		const part = line.parts?.[0];
+		return part?.setting ? (
+			<SettingPopover app={app} setting={part.setting}>
+				<button
+					type="button"
+					className="link inline-flex items-center gap-1 py-1 justify-self-start no-underline font-medium"
+				>
+					<Plus size={14} aria-hidden /> {part.text}
+				</button>
+			</SettingPopover>
+		) : null;
+	}
+	return (
+		<div className="flex items-start gap-1 py-0.5 px-1 rounded hover:bg-raised" data-line={line.id}>
+			<p className="flex-1 leading-relaxed">
+				<Parts app={app} parts={line.parts ?? []} />
+			</p>
+			<Actions app={app} actions={line.actions ?? []} of={line.parts?.[0]?.text ?? ""} />
+		</div>
+	);
+}
+
+function Parts({ app, parts }: { app: string; parts: Part[] }) {
+	return parts.map((p, i) => {
+		const key = `${i} ${p.ref ?? ""}`;
+		if (!p.setting) return <span key={key}>{p.text}</span>;
+		return (
+			<SettingPopover key={key} app={app} setting={p.setting}>
+				<SettingWords text={p.text} />
+			</SettingPopover>
+		);
+	});
+}
+
+/** Underlined words. They are no button element, because that would not break across lines as words do. */
+function SettingWords({ text, ...trigger }: { text: string } & ComponentProps<"span">) {
+	const press = (e: KeyboardEvent<HTMLSpanElement>) => {
+		if (e.key !== "Enter" && e.key !== " ") return;
+		e.preventDefault();
+		e.currentTarget.click();
+	};
+	return (
+		// biome-ignore lint/a11y/useSemanticElements: see above
+		<span {...trigger} role="button" tabIndex={0} className="setting" onKeyDown={press}>
+			{text}
+		</span>
+	);
+}
+
+function SettingPopover({ app, setting, children }: { app: string; setting: Setting; children: React.ReactNode }) {
+	const [open, setOpen] = useState(false);
+	return (
+		<Popover.Root open={open} onOpenChange={setOpen}>
+			<Popover.Trigger asChild>{children}</Popover.Trigger>
+			<Popover.Portal>
+				<Popover.Content className="pop" align="start" sideOffset={4} collisionPadding={12} aria-label={setting.title}>
+					<SettingForm app={app} setting={setting} onDone={() => setOpen(false)} />
+				</Popover.Content>
+			</Popover.Portal>
+		</Popover.Root>
+	);
+}
+
+function SettingForm({ app, setting, onDone }: { app: string; setting: Setting; onDone: () => void }) {
+	const slots = setting.slots ?? [];
+	const [values, setValues] = useState<Record<string, unknown>>(() =>
+		Object.fromEntries(slots.map((s) => [s.name, s.value])),
+	);
+	const change = useChange(app);
+	const submit = (e: FormEvent) => {
+		e.preventDefault();
+		change.mutate([fill(setting.change as Change, slots, values)], { onSuccess: onDone });
+	};
+	return (
+		<form className="grid gap-3" onSubmit={submit}>
+			<p className="font-display font-semibold text-base">{setting.title}</p>
+			{slots
+				.filter((s) => shows(s, values))
+				.map((s, i) => (
+					<SlotInput
+						key={s.name}
+						app={app}
+						slot={s}
+						value={values[s.name]}
+						onChange={(v) => setValues({ ...values, [s.name]: v })}
+						autoFocus={i === 0}
+					/>
+				))}
+			{change.isError && (
+				<p role="alert" className="note-bad">
+					{wordsOf(change.error)}
+				</p>
+			)}
+			<div className="flex justify-end gap-2">
+				<button type="button" className="btn" onClick={onDone}>
+					Cancel
+				</button>
+				<button type="submit" className="btn btn-main" disabled={change.isPending}>
+					Save
+				</button>
+			</div>
+		</form>
+	);
+}
+
+/** What can be done with what a line speaks of. */
+function Actions({ app, actions, of }: { app: string; actions: Action[]; of: string }) {
+	const [asked, setAsked] = useState<Action | null>(null);
+	const change = useChange(app);
+	const run = (a: Action) =>
+		change.mutate([a.change as Change], { onError: (e) => toast.error(wordsOf(e), { duration: 10_000 }) });
+	if (actions.length === 0) return null;
+	return (
+		<>
+			<DropdownMenu.Root>
+				<DropdownMenu.Trigger className="p-1 text-soft hover:text-ink rounded" aria-label={`More about ${of}`}>
+					<MoreHorizontal size={15} />
+				</DropdownMenu.Trigger>
+				<DropdownMenu.Portal>
+					<DropdownMenu.Content className="pop !w-auto !p-1" align="end">
+						{actions.map((a) => (
+							<DropdownMenu.Item
+								key={a.label}
+								className={`px-3 py-1.5 rounded cursor-pointer data-highlighted:bg-ground outline-none ${a.confirm ? "text-berry" : ""}`}
+								onSelect={() => (a.confirm ? setAsked(a) : run(a))}
+							>
+								{a.label}
+							</DropdownMenu.Item>
+						))}
+					</DropdownMenu.Content>
+				</DropdownMenu.Portal>
+			</DropdownMenu.Root>
+			{asked && (
+				<Confirm
+					text={asked.confirm ?? ""}
+					label={asked.label}
+					onNo={() => setAsked(null)}
+					onYes={() => {
+						run(asked);
+						setAsked(null);
+					}}
+				/>
+			)}
+		</>
+	);
+}

@@ -1,0 +1,320 @@
+import { useQuery } from "@tanstack/react-query";
+import { ArrowDown, ArrowUp, Plus, X } from "lucide-react";
+import { useDeferredValue, useId } from "react";
+import { request } from "../shared/api/client";
+import { appUrl, type Scope, type Slot, type Verdict } from "./api";
+
+type Option = { value: string; label: string };
+
+interface SlotProps {
+	app: string;
+	slot: Slot;
+	value: unknown;
+	onChange: (v: unknown) => void;
+	autoFocus?: boolean;
+}
+
+/** The control for one value of a setting. */
+export function SlotInput(p: SlotProps) {
+	const id = useId();
+	const { slot, value, onChange } = p;
+	if (slot.control === "switch")
+		return (
+			<label className="flex items-center gap-2">
+				<input
+					type="checkbox"
+					className="size-4 accent-(--pine)"
+					checked={value === true}
+					onChange={(e) => onChange(e.target.checked)}
+				/>
+				{slot.label}
+			</label>
+		);
+	return (
+		<div className="grid gap-1">
+			<label htmlFor={id} className="font-medium">
+				{slot.label}
+			</label>
+			<Control id={id} {...p} />
+		</div>
+	);
+}
+
+function Control({ id, app, slot, value, onChange, autoFocus }: SlotProps & { id: string }) {
+	const text = typeof value === "string" ? value : "";
+	const options = slot.options ?? [];
+	switch (slot.control) {
+		case "pick":
+			return (
+				<select id={id} className="input" value={text} onChange={(e) => onChange(e.target.value)}>
+					{!options.some((o) => o.value === text) && <option value={text}>Choose</option>}
+					{options.map((o) => (
+						<option key={o.value} value={o.value}>
+							{o.label}
+						</option>
+					))}
+				</select>
+			);
+		case "long text":
+			return <textarea id={id} className="input" rows={4} value={text} onChange={(e) => onChange(e.target.value)} />;
+		case "many":
+			return <Ordered id={id} options={options} value={value as string[]} onChange={onChange} />;
+		case "questions":
+			return <Questions id={id} options={options} value={value as Question[]} onChange={onChange} />;
+		case "presets":
+			return <Presets app={app} scope={slot.scope} options={options} value={value as Preset[]} onChange={onChange} />;
+		case "expression":
+			return <Expression id={id} app={app} slot={slot} value={text} onChange={onChange} />;
+	}
+	return (
+		<input
+			id={id}
+			className="input"
+			// biome-ignore lint/a11y/noAutofocus: the popover was opened to type here
+			autoFocus={autoFocus}
+			value={text}
+			onChange={(e) => onChange(e.target.value)}
+		/>
+	);
+}
+
+interface OrderedProps {
+	id: string;
+	options: Option[];
+	value: string[];
+	onChange: (v: string[]) => void;
+	extra?: (id: string) => React.ReactNode;
+}
+
+/** Some of several options, in an order. */
+function Ordered({ id, options, value, onChange, extra }: OrderedProps) {
+	const name = (v: string) => options.find((o) => o.value === v)?.label ?? v;
+	const free = options.filter((o) => !value.includes(o.value));
+	const move = (from: number, to: number) => {
+		const next = [...value];
+		next.splice(to, 0, ...next.splice(from, 1));
+		onChange(next);
+	};
+	return (
+		<div className="grid gap-1">
+			{value.length === 0 && <p className="text-soft">None.</p>}
+			<ol className="grid gap-1">
+				{value.map((v, i) => (
+					<li key={v} className="flex items-center gap-1 bg-raised border border-line rounded-md pl-2">
+						<span className="flex-1 truncate">{name(v)}</span>
+						{extra?.(v)}
+						<IconButton
+							label={`Move ${name(v)} up`}
+							disabled={i === 0}
+							onClick={() => move(i, i - 1)}
+							icon={<ArrowUp size={14} />}
+						/>
+						<IconButton
+							label={`Move ${name(v)} down`}
+							disabled={i === value.length - 1}
+							onClick={() => move(i, i + 1)}
+							icon={<ArrowDown size={14} />}
+						/>
+						<IconButton
+							label={`Take ${name(v)} out`}
+							onClick={() => onChange(value.filter((x) => x !== v))}
+							icon={<X size={14} />}
+						/>
+					</li>
+				))}
+			</ol>
+			{free.length > 0 && (
+				<select id={id} className="input" value="" onChange={(e) => onChange([...value, e.target.value])}>
+					<option value="">Add …</option>
+					{free.map((o) => (
+						<option key={o.value} value={o.value}>
+							{o.label}
+						</option>
+					))}
+				</select>
+			)}
+		</div>
+	);
+}
+
+function IconButton({
+	label,
+	icon,
+	...rest
+}: {
+	label: string;
+	icon: React.ReactNode;
+	disabled?: boolean;
+	onClick: () => void;
+}) {
+	return (
+		<button type="button" className="p-1.5 disabled:opacity-30" aria-label={label} title={label} {...rest}>
+			{icon}
+		</button>
+	);
+}
+
+interface Question {
+	field: string;
+	required?: boolean;
+}
+
+function Questions({
+	id,
+	options,
+	value,
+	onChange,
+}: {
+	id: string;
+	options: Option[];
+	value: Question[];
+	onChange: (v: Question[]) => void;
+}) {
+	const required = (f: string) => value.find((q) => q.field === f)?.required ?? false;
+	return (
+		<Ordered
+			id={id}
+			options={options}
+			value={value.map((q) => q.field)}
+			onChange={(fields) => onChange(fields.map((field) => ({ field, required: required(field) })))}
+			extra={(field) => (
+				<label className="flex items-center gap-1 text-soft">
+					<input
+						type="checkbox"
+						checked={required(field)}
+						onChange={(e) => onChange(value.map((q) => (q.field === field ? { ...q, required: e.target.checked } : q)))}
+					/>
+					required
+				</label>
+			)}
+		/>
+	);
+}
+
+interface Preset {
+	field: string;
+	value: string;
+}
+
+interface PresetsProps {
+	app: string;
+	scope?: Scope;
+	options: Option[];
+	value: Preset[];
+	onChange: (v: Preset[]) => void;
+}
+
+function Presets({ app, scope, options, value, onChange }: PresetsProps) {
+	const id = useId();
+	const free = options.find((o) => !value.some((v) => v.field === o.value));
+	const put = (i: number, next: Preset) => onChange(value.map((v, j) => (j === i ? next : v)));
+	return (
+		<div className="grid gap-2">
+			{value.map((v, i) => (
+				<div key={v.field} className="grid gap-1 border border-line rounded-md p-2">
+					<div className="flex gap-1">
+						<select
+							aria-label="Field"
+							className="input"
+							value={v.field}
+							onChange={(e) => put(i, { ...v, field: e.target.value })}
+						>
+							{options
+								.filter((o) => o.value === v.field || !value.some((x) => x.field === o.value))
+								.map((o) => (
+									<option key={o.value} value={o.value}>
+										{o.label}
+									</option>
+								))}
+						</select>
+						<IconButton
+							label="Take out"
+							onClick={() => onChange(value.filter((_, j) => j !== i))}
+							icon={<X size={14} />}
+						/>
+					</div>
+					<Expression
+						id={`${id}-${i}`}
+						app={app}
+						slot={{ name: "", label: "Value", control: "expression", value: "", scope }}
+						value={v.value}
+						onChange={(x) => put(i, { ...v, value: x })}
+					/>
+				</div>
+			))}
+			{free && (
+				<button
+					type="button"
+					className="btn justify-self-start"
+					onClick={() => onChange([...value, { field: free.value, value: "me" }])}
+				>
+					<Plus size={14} aria-hidden /> Fill in a field
+				</button>
+			)}
+		</div>
+	);
+}
+
+interface ExpressionProps {
+	id: string;
+	app: string;
+	slot: Slot;
+	value: string;
+	onChange: (v: string) => void;
+}
+
+/** An expression, or a text with placeholders, checked while it is typed. */
+function Expression({ id, app, slot, value, onChange }: ExpressionProps) {
+	const source = useDeferredValue(value);
+	const verdict = useQuery({
+		queryKey: ["expression", app, slot.scope, source],
+		queryFn: () =>
+			request<Verdict>("POST", appUrl(app, "/expression"), { source, scope: slot.scope ?? { want: "text" } }),
+	});
+	const template = slot.scope?.want === "template";
+	const put = (name: string) => onChange(template ? `${value}{{ ${name} }}` : value ? `${value} ${name}` : name);
+	return (
+		<div className="grid gap-1">
+			<textarea
+				id={id}
+				className={`input ${template ? "" : "font-mono"}`}
+				rows={template ? 3 : 2}
+				spellCheck={template}
+				value={value}
+				aria-invalid={Boolean(verdict.data?.error) || undefined}
+				onChange={(e) => onChange(e.target.value)}
+			/>
+			{verdict.data?.error && (
+				<p role="status" className="text-berry">
+					{verdict.data.error}
+				</p>
+			)}
+			{slot.options && slot.options.length > 0 && (
+				<div className="grid gap-1">
+					{slot.options.map((o) => (
+						<button
+							key={o.value}
+							type="button"
+							className="setting justify-self-start"
+							onClick={() => onChange(o.value)}
+						>
+							{o.label}
+						</button>
+					))}
+				</div>
+			)}
+			<fieldset className="flex flex-wrap gap-1 max-h-24 overflow-auto" aria-label="Names that can be used">
+				{verdict.data?.names?.map((n) => (
+					<button
+						key={n}
+						type="button"
+						className="font-mono text-xs border border-line rounded px-1.5 py-0.5 hover:border-(--pine)"
+						onClick={() => put(n)}
+					>
+						{n}
+					</button>
+				))}
+			</fieldset>
+		</div>
+	);
+}

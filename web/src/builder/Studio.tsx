@@ -1,0 +1,195 @@
+import { History, Keyboard, Mail, Moon, Redo2, Sun, Undo2 } from "lucide-react";
+import { useCallback, useEffect, useState } from "react";
+import { Link, NavLink, useNavigate, useParams, useSearchParams } from "react-router";
+import { type AppOut, useApp, useSession, useWalk } from "./api";
+import { DataStage } from "./DataStage";
+import { HistoryPanel } from "./HistoryPanel";
+import { KeysHelp } from "./KeysHelp";
+import { useKeys } from "./keys";
+import { AppMailbox } from "./Mailbox";
+import { PagesStage } from "./PagesStage";
+import { PeopleStage } from "./PeopleStage";
+import { PublishStop } from "./PublishStop";
+import { Script } from "./Script";
+import { SeenAs } from "./SeenAs";
+import { roleOf } from "./seen";
+import { ErrorNote, Loading, Wordmark } from "./ui";
+
+export const stops = ["data", "people", "pages", "publish"] as const;
+export type Stop = (typeof stops)[number];
+
+/** The place where an app is built: the trail, the script and the stage. */
+export function Studio() {
+	const params = useParams();
+	const app = useApp(params.app ?? "");
+	if (app.isError) return <ErrorNote error={app.error} retry={() => void app.refetch()} />;
+	if (!app.data) return <Loading />;
+	const stop = stops.find((s) => s === params.stop) ?? "data";
+	return <Open key={app.data.id} app={app.data} stop={stop} />;
+}
+
+function Open({ app, stop }: { app: AppOut; stop: Stop }) {
+	const [search, setSearch] = useSearchParams();
+	const as = search.get("as") ?? "founder";
+	const open = search.get("open") ?? firstOf(app, stop);
+	const set = useCallback(
+		(next: Record<string, string>) =>
+			setSearch(
+				(old) => {
+					for (const [k, v] of Object.entries(next)) old.set(k, v);
+					return old;
+				},
+				{ replace: true },
+			),
+		[setSearch],
+	);
+	const role = roleOf(app, as);
+	useEffect(() => {
+		document.title = `${app.name} – Pine Gate`;
+	}, [app.name]);
+	return (
+		<div className="h-dvh flex flex-col">
+			<TopBar app={app} as={as} onAs={(v) => set({ as: v })} stop={stop} />
+			<div className="h-[3px] shrink-0" style={{ background: role ? `var(--role-${role.colour})` : "transparent" }} />
+			<Trail app={app} stop={stop} as={as} />
+			{stop === "publish" ? (
+				<PublishStop app={app} />
+			) : (
+				<div className="flex-1 min-h-0 grid grid-cols-[minmax(20rem,27rem)_1fr]">
+					<div className="overflow-auto border-r border-line" id="script">
+						<Script app={app.id} stop={stop} open={open} onOpen={(id) => set({ open: id })} />
+					</div>
+					<div className="min-w-0 min-h-0 flex flex-col" id="stage">
+						{stop === "data" && <DataStage app={app} table={open} as={as} />}
+						{stop === "people" && <PeopleStage app={app} onRole={(id) => set({ open: id })} />}
+						{stop === "pages" && <PagesStage app={app} page={open} as={as} onPage={(id) => set({ open: id })} />}
+					</div>
+				</div>
+			)}
+		</div>
+	);
+}
+
+function firstOf(app: AppOut, stop: Stop): string {
+	const list = { data: app.tables, people: app.roles, pages: app.pages, publish: [] }[stop];
+	return list?.[0]?.id ?? "";
+}
+
+interface BarProps {
+	app: AppOut;
+	as: string;
+	onAs: (as: string) => void;
+	stop: Stop;
+}
+
+function TopBar({ app, as, onAs, stop }: BarProps) {
+	const undo = useWalk(app.id, "undo");
+	const redo = useWalk(app.id, "redo");
+	const session = useSession();
+	const [panel, setPanel] = useState<"" | "history" | "mail" | "keys" | "as">("");
+	const navigate = useNavigate();
+	useKeys({
+		undo: () => app.canUndo && !undo.isPending && undo.mutate(),
+		redo: () => app.canRedo && !redo.isPending && redo.mutate(),
+		keys: () => setPanel("keys"),
+		seenAs: () => setPanel("as"),
+		walk: (n) => {
+			const to = stops[n];
+			if (to) navigate(`/apps/${app.id}/${to}${as === "founder" ? "" : `?as=${as}`}`);
+		},
+	});
+	return (
+		<header className="bg-deep text-on-deep flex items-center gap-1 px-4 h-12 shrink-0">
+			<Link to="/" aria-label="Workshop" className="mr-3">
+				<Wordmark />
+			</Link>
+			<span className="font-medium truncate mr-auto">{app.name}</span>
+			{stop !== "publish" && (
+				<SeenAs app={app} as={as} onAs={onAs} open={panel === "as"} onOpen={(o) => setPanel(o ? "as" : "")} />
+			)}
+			<button
+				type="button"
+				className="bar-btn"
+				disabled={!app.canUndo || undo.isPending}
+				onClick={() => undo.mutate()}
+				title="Undo (Ctrl+Z)"
+			>
+				<Undo2 size={15} aria-hidden /> Undo
+			</button>
+			<button
+				type="button"
+				className="bar-btn"
+				disabled={!app.canRedo || redo.isPending}
+				onClick={() => redo.mutate()}
+				title="Redo (Ctrl+Shift+Z)"
+			>
+				<Redo2 size={15} aria-hidden /> Redo
+			</button>
+			<button type="button" className="bar-btn" onClick={() => setPanel("history")}>
+				<History size={15} aria-hidden /> Changes
+			</button>
+			<button type="button" className="bar-btn" onClick={() => setPanel("mail")}>
+				<Mail size={15} aria-hidden /> Mailbox
+			</button>
+			<button type="button" className="bar-btn" onClick={() => setPanel("keys")} title="Keys (?)">
+				<Keyboard size={15} aria-hidden /> Keys
+			</button>
+			<ModeButton />
+			<span className="opacity-75 ml-2 hidden xl:inline">{session.data?.name}</span>
+			{panel === "history" && <HistoryPanel app={app.id} onClose={() => setPanel("")} />}
+			{panel === "mail" && <AppMailbox app={app.id} onClose={() => setPanel("")} />}
+			{panel === "keys" && <KeysHelp onClose={() => setPanel("")} />}
+		</header>
+	);
+}
+
+/** Turns between the light and the dark look. */
+function ModeButton() {
+	const [dark, setDark] = useState(() => localStorage.getItem("mode") === "dark");
+	useEffect(() => {
+		document.documentElement.style.colorScheme = dark ? "dark" : "light";
+		localStorage.setItem("mode", dark ? "dark" : "light");
+	}, [dark]);
+	return (
+		<button type="button" className="bar-btn" onClick={() => setDark(!dark)}>
+			{dark ? <Sun size={15} aria-hidden /> : <Moon size={15} aria-hidden />} {dark ? "Light" : "Dark"}
+		</button>
+	);
+}
+
+function Trail({ app, stop, as }: { app: AppOut; stop: Stop; as: string }) {
+	const status: Record<Stop, string> = {
+		data: `${app.tables?.length ?? 0} tables`,
+		people: `${app.roles?.length ?? 0} roles`,
+		pages: `${app.pages?.length ?? 0} pages`,
+		publish:
+			app.liveVersion === 0
+				? "not live yet"
+				: app.unpublished
+					? `${app.unpublished} to publish`
+					: `version ${app.liveVersion} is live`,
+	};
+	return (
+		<nav aria-label="Trail" className="flex items-stretch px-4 h-11 border-b border-line bg-surface shrink-0">
+			{stops.map((s, i) => (
+				<span key={s} className="flex items-center">
+					{i > 0 && <span className="w-8 border-t border-dashed border-(--edge)" aria-hidden />}
+					<NavLink
+						to={`/apps/${app.id}/${s}${as === "founder" ? "" : `?as=${as}`}`}
+						className={`flex items-baseline gap-2 px-3 py-1.5 rounded-md ${s === stop ? "bg-ground" : ""}`}
+						title={`Alt+${i + 1}`}
+					>
+						<span className="font-display font-semibold text-base capitalize">{s}</span>
+						<span
+							className={
+								s === "publish" && (app.liveVersion === 0 || app.unpublished) ? "text-resin font-medium" : "text-soft"
+							}
+						>
+							{status[s]}
+						</span>
+					</NavLink>
+				</span>
+			))}
+		</nav>
+	);
+}

@@ -1,0 +1,82 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { toast } from "sonner";
+import type { components } from "../shared/api/builder.gen";
+import { request, withQuery, wordsOf } from "../shared/api/client";
+
+type Schemas = components["schemas"];
+export type Session = Schemas["Session"];
+export type AppSummary = Schemas["AppSummary"];
+export type AppOut = Schemas["AppOut"];
+export type TableOut = Schemas["TableOut"];
+export type FieldOut = Schemas["FieldOut"];
+export type RoleOut = Schemas["RoleOut"];
+export type Line = Schemas["Line"];
+export type Part = Schemas["Part"];
+export type Setting = Schemas["Setting"];
+export type Slot = Schemas["Slot"];
+export type Action = Schemas["Action"];
+export type Scope = Schemas["Scope"];
+export type Verdict = Schemas["Verdict"];
+export type Script = Schemas["Script"];
+export type Grid = Schemas["Grid"];
+export type Written = Schemas["Written"];
+export type AccessTable = Schemas["AccessTable"];
+export type AccessCell = Schemas["AccessCell"];
+export type Plan = Schemas["Plan"];
+export type Difference = Schemas["Difference"];
+export type VersionOut = Schemas["VersionOut"];
+export type ActivityOut = Schemas["ActivityOut"];
+export type MailOut = Schemas["MailOut"];
+export type People = Schemas["People"];
+export type OptionList = Schemas["OptionList"];
+export type Revised = Schemas["Revised"];
+
+/** A change to the app, as the server made it ready in a sentence or as written here. */
+export type Change = { kind: string; [slot: string]: unknown };
+
+export const appUrl = (app: string, rest = "") => `/api/apps/${app}${rest}`;
+
+export const useSession = () =>
+	useQuery({ queryKey: ["session"], queryFn: () => request<Session>("GET", "/api/session") });
+
+export const useApp = (app: string) =>
+	useQuery({ queryKey: ["app", app], queryFn: () => request<AppOut>("GET", appUrl(app)) });
+
+/** Reads something of an app; everything read so is read anew when the app changes. */
+export function useOfApp<T>(
+	app: string,
+	rest: string,
+	params: Record<string, string | number | undefined> = {},
+	enabled = true,
+) {
+	const url = withQuery(appUrl(app, rest), params);
+	return useQuery({ queryKey: ["app", app, url], queryFn: () => request<T>("GET", url), enabled });
+}
+
+/** Reads an app anew after it changed. */
+export function useRefresh(app: string) {
+	const client = useQueryClient();
+	return () => client.invalidateQueries({ queryKey: ["app", app] });
+}
+
+/** Makes changes to the app. */
+export function useChange(app: string) {
+	const refresh = useRefresh(app);
+	return useMutation({
+		mutationFn: (changes: Change[]) => request<Revised>("POST", appUrl(app, "/changes"), { changes }),
+		onSuccess: refresh,
+	});
+}
+
+/** Walks back and forth along what was done. */
+export function useWalk(app: string, way: "undo" | "redo") {
+	const refresh = useRefresh(app);
+	return useMutation({
+		mutationFn: () => request<Revised>("POST", appUrl(app, `/${way}`)),
+		onSuccess: async (r) => {
+			await refresh();
+			toast.success(`${way === "undo" ? "Undone" : "Done again"}: ${r.sentences?.join(", ")}`);
+		},
+		onError: (e) => toast.error(wordsOf(e)),
+	});
+}

@@ -1,0 +1,45 @@
+import "@fontsource-variable/bricolage-grotesque";
+import "@fontsource-variable/instrument-sans";
+import "@fontsource-variable/jetbrains-mono";
+import "./builder.css";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter, Navigate, Route, Routes } from "react-router";
+import { Toaster } from "sonner";
+import { Problem } from "../shared/api/client";
+import { DemoMailbox } from "./Mailbox";
+import { SignedIn } from "./SignIn";
+import { Studio } from "./Studio";
+import { Workshop } from "./Workshop";
+
+const client = new QueryClient({
+	defaultOptions: {
+		queries: {
+			retry: (count, error) => !(error instanceof Problem && error.status !== 0) && count < 2,
+			staleTime: 2_000,
+		},
+	},
+});
+
+const root = document.getElementById("root");
+if (root) {
+	createRoot(root).render(
+		<StrictMode>
+			<QueryClientProvider client={client}>
+				<BrowserRouter>
+					<Routes>
+						<Route path="/mailbox" element={<DemoMailbox />} />
+						<Route element={<SignedIn />}>
+							<Route path="/" element={<Workshop />} />
+							<Route path="/apps/:app" element={<Navigate to="data" replace />} />
+							<Route path="/apps/:app/:stop" element={<Studio />} />
+						</Route>
+						<Route path="*" element={<Navigate to="/" replace />} />
+					</Routes>
+				</BrowserRouter>
+				<Toaster position="bottom-center" toastOptions={{ duration: 5000 }} />
+			</QueryClientProvider>
+		</StrictMode>,
+	);
+}

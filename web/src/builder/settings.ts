@@ -1,0 +1,29 @@
+import type { Change, Slot } from "./api";
+
+type Values = Record<string, unknown>;
+
+/** Whether a slot is shown, given what the others hold. */
+export function shows(slot: Slot, values: Values): boolean {
+	return !slot.when || slot.when.is.split("|").includes(String(values[slot.when.slot]));
+}
+
+/** Puts the values of the slots that are shown into the change, each at its path. */
+export function fill(change: Change, slots: Slot[], values: Values): Change {
+	const out = structuredClone(change);
+	for (const slot of slots) {
+		if (shows(slot, values)) put(out, slot.name.split("."), values[slot.name]);
+	}
+	return out;
+}
+
+function put(into: Values, path: string[], value: unknown) {
+	const [first = "", ...rest] = path;
+	if (rest.length === 0) {
+		into[first] = value;
+		return;
+	}
+	const next = into[first];
+	const inner: Values = typeof next === "object" && next !== null ? (next as Values) : {};
+	into[first] = inner;
+	put(inner, rest, value);
+}

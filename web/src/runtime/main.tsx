@@ -1,0 +1,39 @@
+import "@fontsource-variable/bricolage-grotesque";
+import "@fontsource-variable/instrument-sans";
+import "./runtime.css";
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter, Route, Routes } from "react-router";
+import { Problem } from "../shared/api/client";
+import { PageView } from "./PageView";
+import { base } from "./place";
+import { SignIn } from "./SignIn";
+
+const client = new QueryClient({
+	defaultOptions: {
+		queries: {
+			retry: (count, error) => !(error instanceof Problem && error.status !== 0) && count < 2,
+			refetchOnWindowFocus: false,
+			staleTime: 5_000,
+		},
+	},
+});
+
+const root = document.getElementById("root");
+if (root) {
+	createRoot(root).render(
+		<StrictMode>
+			<QueryClientProvider client={client}>
+				<BrowserRouter basename={base}>
+					<Routes>
+						<Route path="/" element={<PageView />} />
+						<Route path="/~/sign-in" element={<SignIn />} />
+						<Route path="/:path" element={<PageView />} />
+						<Route path="/:path/:record" element={<PageView />} />
+					</Routes>
+				</BrowserRouter>
+			</QueryClientProvider>
+		</StrictMode>,
+	);
+}

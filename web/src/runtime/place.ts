@@ -1,0 +1,56 @@
+import { request, withQuery } from "../shared/api/client";
+import type { components } from "../shared/api/runtime.gen";
+
+type Schemas = components["schemas"];
+export type App = Schemas["App"];
+export type Page = Schemas["Page"];
+export type Block = Schemas["Block"];
+export type List = Schemas["List"];
+export type Form = Schemas["Form"];
+export type Target = Schemas["Target"];
+export type Received = Schemas["Received"];
+export type OptionList = Schemas["OptionList"];
+
+/** Where the app is: /a/its-name for its people, /stage/its-id/seen-as for its builder. */
+export const base = /^\/(a\/[^/]+|stage\/[^/]+\/[^/]+)/.exec(location.pathname)?.[0] ?? "/";
+
+/** Whether a builder looks at this app in the builder. */
+export const onStage = base.startsWith("/stage/");
+
+export interface Where {
+	path: string;
+	record: string;
+}
+
+export const getApp = () => request<App>("GET", `${base}/-/app`);
+
+export const getPage = (w: Where) =>
+	request<Page>("GET", withQuery(`${base}/-/page`, { path: w.path, record: w.record }));
+
+export interface ListQuery {
+	sort?: string;
+	falling?: boolean;
+	search?: string;
+	after?: string;
+	field?: string;
+	value?: string;
+}
+
+export const getRows = (block: string, w: Where, q: ListQuery) =>
+	request<List>("GET", withQuery(`${base}/-/lists/${block}`, { ...w, ...q }));
+
+export const getOptions = (block: string, field: string, w: Where, search: string) =>
+	request<OptionList>("GET", withQuery(`${base}/-/options/${block}/${field}`, { ...w, search }));
+
+export const sendForm = (
+	block: string,
+	w: Where,
+	revision: number,
+	values: { [field: string]: string | boolean | null },
+) => request<Received>("POST", `${base}/-/forms/${block}`, { ...w, revision, values });
+
+export const askCode = (email: string) => request<void>("POST", `${base}/-/sign-in/code`, { email });
+export const enterCode = (email: string, code: string) => request<void>("POST", `${base}/-/sign-in`, { email, code });
+export const signOut = () => request<void>("POST", `${base}/-/sign-out`);
+
+export const addressOf = (t: Target) => `/${t.path}${t.record ? `/${t.record}` : ""}`;
