@@ -22,7 +22,7 @@ func systemColumns() []string {
 // underscores, starting with a letter, not among those taken.
 func keyFor(name, fallback string, taken func(string) bool) string {
 	var b strings.Builder
-	for _, r := range norm.NFD.String(strings.ToLower(name)) {
+	for _, r := range norm.NFD.String(strings.ReplaceAll(strings.ToLower(name), "ß", "ss")) {
 		switch {
 		case r < 128 && (unicode.IsLetter(r) || unicode.IsDigit(r)):
 			b.WriteRune(r)

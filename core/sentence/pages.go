@@ -174,7 +174,7 @@ func shorten(s string) string {
 }
 
 func (w block) text() {
-	parts := []Part{{Text: "“" + shorten(w.x.Text) + "”", words: []Part{{Text: w.x.Text}}}}
+	parts := []Part{{Text: "“" + shorten(w.x.Text) + "”", words: templateWords(w.x.Text, w.b.PageScope(w.p, w.catalog))}}
 	w.put(parts, "Words", w.expression("patch.text", "Words; {{ }} holds a field or an expression", w.x.Text, w.b.PageScope(w.p, w.catalog), WantTemplate))
 }
 

@@ -30,6 +30,23 @@ func expressionWords(src string, scope expr.Scope) []Part {
 	return w.parts
 }
 
+// templateWords tells a text with placeholders.
+func templateWords(src string, scope expr.Scope) []Part {
+	t, err := expr.CheckTemplate(src, scope)
+	if err != nil {
+		return []Part{{Text: src}}
+	}
+	w := &worder{catalog: scope.Catalog}
+	for _, piece := range t {
+		if piece.Expression == nil {
+			w.say(piece.Text)
+		} else {
+			w.node(piece.Expression.Root, true)
+		}
+	}
+	return w.parts
+}
+
 type worder struct {
 	catalog *expr.Catalog
 	parts   []Part

@@ -1,0 +1,158 @@
+// Package servertest runs a whole server with the demo, for tests.
+package servertest
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"regexp"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/require"
+
+	"pinegate/demo"
+	"pinegate/server"
+	"pinegate/server/builder"
+	"pinegate/server/gate"
+	"pinegate/standin/mailbox"
+	"pinegate/store"
+	"pinegate/store/accounts"
+	"pinegate/store/apps"
+	"pinegate/store/storetest"
+	"pinegate/web"
+)
+
+// Site is a running server with the demo.
+type Site struct {
+	URL      string
+	Server   *server.Server
+	Store    *store.Store
+	Apps     *apps.Apps
+	Accounts *accounts.Accounts
+	Mailbox  *mailbox.Mailbox
+	App      store.App // the demo's
+}
+
+// New starts a server in a database of its own; it goes with the test.
+func New(t testing.TB) *Site {
+	t.Helper()
+	ctx, cancel := context.WithCancel(context.Background())
+	s := storetest.New(t)
+	site := &Site{Store: s, Apps: apps.New(s), Accounts: accounts.New(s), Mailbox: mailbox.New(s)}
+	account, err := demo.Load(ctx, s, site.Apps, site.Accounts, false)
+	require.NoError(t, err)
+	site.App, err = site.Apps.BySlug(ctx, demo.Slug)
+	require.NoError(t, err)
+	address, err := site.Mailbox.Serve(ctx)
+	require.NoError(t, err)
+	g, err := gate.New(context.Background(), s, site.Apps, site.Accounts, gate.Mailer{Address: address, From: "no-reply@pinegate.example"})
+	require.NoError(t, err)
+	site.Server = server.New(server.Config{Store: s, Apps: site.Apps, Accounts: site.Accounts, Gate: g, Mailbox: site.Mailbox, Files: web.Dist(),
+		Demo: &builder.DemoAccount{Email: account.Email, Password: account.Password, Name: account.Name}})
+	web := httptest.NewServer(site.Server)
+	site.URL = web.URL
+	t.Cleanup(func() {
+		web.Close()
+		require.NoError(t, g.Stop(context.Background()))
+		cancel()
+	})
+	return site
+}
+
+// Client is somebody's browser, without its manners.
+type Client struct {
+	t    testing.TB
+	base string
+	http *http.Client
+}
+
+// Client gives a new client without cookies.
+func (s *Site) Client(t testing.TB) *Client {
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	return &Client{t: t, base: s.URL, http: &http.Client{Jar: jar, Timeout: 20 * time.Second}}
+}
+
+// Do sends a request and gives the status and the body.
+func (c *Client) Do(method, path string, body any, headers ...string) (int, string) {
+	c.t.Helper()
+	var r io.Reader
+	if body != nil {
+		raw, err := json.Marshal(body)
+		require.NoError(c.t, err)
+		r = bytes.NewReader(raw)
+	}
+	request, err := http.NewRequestWithContext(c.t.Context(), method, c.base+path, r)
+	require.NoError(c.t, err)
+	request.Header.Set("Content-Type", "application/json")
+	for i := 0; i+1 < len(headers); i += 2 {
+		request.Header.Set(headers[i], headers[i+1])
+	}
+	response, err := c.http.Do(request)
+	require.NoError(c.t, err)
+	raw, err := io.ReadAll(response.Body)
+	require.NoError(c.t, err)
+	require.NoError(c.t, response.Body.Close())
+	return response.StatusCode, string(raw)
+}
+
+// Read gets a JSON answer, which must be there.
+func (c *Client) Read(path string, into any) {
+	c.t.Helper()
+	status, body := c.Do(http.MethodGet, path, nil)
+	require.Equal(c.t, http.StatusOK, status, "%s: %s", path, body)
+	require.NoError(c.t, json.Unmarshal([]byte(body), into))
+}
+
+// Write posts something that must be accepted.
+func (c *Client) Write(method, path string, body any) string {
+	c.t.Helper()
+	status, answer := c.Do(method, path, body)
+	require.Less(c.t, status, 300, "%s: %s", path, answer)
+	return answer
+}
+
+// Founder gives a client that is signed in as the demo's founder.
+func (s *Site) Founder(t testing.TB) *Client {
+	c := s.Client(t)
+	f := demo.Founder()
+	c.Write(http.MethodPost, "/api/sign-in", map[string]string{"email": f.Email, "password": f.Password})
+	return c
+}
+
+var codePattern = regexp.MustCompile(`\b\d{6}\b`)
+
+// Code waits for the newest code that was mailed to an address after the mail
+// with the id.
+func (s *Site) Code(t testing.TB, email string, after int64) string {
+	t.Helper()
+	var code string
+	require.Eventually(t, func() bool {
+		mails, err := s.Mailbox.Of(context.Background(), "", 50)
+		if err != nil {
+			return false
+		}
+		for _, m := range mails {
+			if m.ID > after && m.Recipients == email {
+				code = codePattern.FindString(m.Subject)
+				return code != ""
+			}
+		}
+		return false
+	}, 10*time.Second, 20*time.Millisecond, "no code for %s", email)
+	return code
+}
+
+// Person gives a client that is signed in to the live demo.
+func (s *Site) Person(t testing.TB, email string) *Client {
+	t.Helper()
+	c := s.Client(t)
+	c.Write(http.MethodPost, "/a/alder-cove/-/sign-in/code", map[string]string{"email": email})
+	c.Write(http.MethodPost, "/a/alder-cove/-/sign-in", map[string]string{"email": email, "code": s.Code(t, email, 0)})
+	return c
+}
