@@ -290,6 +290,9 @@ func (s *source) display(compiler *expr.Compiler, e *expr.Checked) (string, erro
 	case expr.Number:
 		sql, err := compiler.Value(e.Root)
 		return "trim_scale(" + sql + ")", err
+	case expr.Date:
+		sql, err := compiler.Value(e.Root)
+		return "to_char(" + sql + ", 'FMDD Mon YYYY')", err
 	case expr.YesNo:
 		sql, err := compiler.Value(e.Root)
 		return "CASE WHEN " + sql + " THEN 'yes' ELSE 'no' END", err

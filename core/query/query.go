@@ -73,17 +73,18 @@ type source struct {
 func (s *source) column(root expr.Root, path []*expr.Field, of string) (string, error) {
 	at, key := s.base, string(root)
 	if root != expr.RootRow {
-		id, person := s.rootID(root, path, of)
-		if person != "" {
-			return person, nil
+		switch {
+		case len(path) == 0:
+			return s.rootID(root, of), nil
+		case path[0].Table == expr.PersonTable:
+			return s.person(path[0]), nil
 		}
-		if len(path) == 0 {
-			return id, nil
-		}
-		table := s.b.Blueprint.Table(path[0].Table)
-		alias, err := s.join(key, table, id)
-		if err != nil {
-			return "", err
+		alias, known := s.aliases[key]
+		if !known { // a parameter that no join uses would be one too many
+			var err error
+			if alias, err = s.join(key, s.b.Blueprint.Table(path[0].Table), s.rootID(root, path[0].Table)); err != nil {
+				return "", err
+			}
 		}
 		at = alias
 	}
@@ -101,23 +102,21 @@ func (s *source) column(root expr.Root, path []*expr.Field, of string) (string, 
 	return at + "." + Quote(path[len(path)-1].Key), nil
 }
 
-// rootID gives the parameter that is the id of the root record, or for the
-// e-mail and name of a person of no particular table that value itself.
-func (s *source) rootID(root expr.Root, path []*expr.Field, of string) (id, person string) {
+// rootID gives the parameter that is the id of the root record.
+func (s *source) rootID(root expr.Root, table string) string {
 	if root == expr.RootPage {
-		return s.uuid(s.b.Page), ""
+		return s.uuid(s.b.Page)
 	}
-	if len(path) == 0 {
-		return s.uuid(s.me(of)), ""
+	return s.uuid(s.me(table))
+}
+
+// person gives the e-mail or the name of a person of no particular table.
+func (s *source) person(f *expr.Field) string {
+	value := s.b.Viewer.Name
+	if f.ID == "email" {
+		value = s.b.Viewer.Email
 	}
-	if path[0].Table == expr.PersonTable {
-		value := s.b.Viewer.Name
-		if path[0].ID == "email" {
-			value = s.b.Viewer.Email
-		}
-		return "", "NULLIF(" + s.b.param(value, "text") + ", '')"
-	}
-	return s.uuid(s.me(path[0].Table)), ""
+	return "NULLIF(" + s.b.param(value, "text") + ", '')"
 }
 
 func (s *source) uuid(id string) string {

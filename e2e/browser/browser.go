@@ -136,32 +136,36 @@ const helpers = `
 // until waits for a condition in JavaScript. While a page changes there is
 // nothing to ask; such errors count as not yet.
 func (p *Person) until(what, condition string) error {
-	script := `(() => {` + helpers + ` return Boolean(` + condition + `); })()`
+	_, err := attempt(p, what, `(() => {`+helpers+` return Boolean(`+condition+`) || null; })()`, false)
+	return err
+}
+
+// attempt evaluates a script again and again until it gives something.
+func attempt[T any](p *Person, what, script string, _ T) (T, error) {
 	ticker := time.NewTicker(40 * time.Millisecond)
 	defer ticker.Stop()
 	patience := time.After(Patience)
 	for {
-		ok, err := step(p, what, chromedp.Evaluate[bool](script))
-		if ok && err == nil {
-			return nil
+		out, err := step(p, what, chromedp.Evaluate[*T](script, chromedp.EvalAwaitPromise))
+		if err == nil && out != nil {
+			return *out, nil
 		}
 		select {
 		case <-ticker.C:
 		case <-patience:
 			text, textErr := step(p, "read page", chromedp.Evaluate[string](`(() => {`+helpers+` return location.pathname + ': ' + texts().join(' | '); })()`))
-			return errors.Join(err, textErr, fmt.Errorf("waited in vain to %s; the page says: %.1500s", what, text))
+			var none T
+			return none, errors.Join(err, textErr, fmt.Errorf("waited in vain to %s; the page says: %.1500s", what, text))
 		case <-p.ctx.Done():
-			return p.ctx.Err()
+			var none T
+			return none, p.ctx.Err()
 		}
 	}
 }
 
 // act finds an element by an expression and does something with it.
 func (p *Person) act(what, find, do string) error {
-	if err := p.until(what, find); err != nil {
-		return err
-	}
-	_, err := step(p, what, chromedp.Evaluate[bool](`(() => {`+helpers+` const e = `+find+`; `+do+`; return true; })()`))
+	_, err := attempt(p, what, `(() => {`+helpers+` const e = `+find+`; if (!e) return null; `+do+`; return true; })()`, false)
 	return err
 }
 
@@ -181,15 +185,20 @@ func (p *Person) PressIn(selector, words string) error {
 	return p.press("press "+words+" in "+selector, fmt.Sprintf(`all(%q).flatMap(r => [...r.querySelectorAll('button, a, [role=button]')]).filter(visible).find(e => named(e) === %q || named(e).includes(%q))`, selector, words, words))
 }
 
+// press waits until what is to be pressed stands still and nothing covers it.
 func (p *Person) press(what, find string) error {
-	if err := p.until(what, find); err != nil {
-		return err
-	}
-	script := `(() => {` + helpers + ` const e = ` + find + `; e.scrollIntoView({block: 'nearest', inline: 'nearest'});
-		const r = e.getClientRects()[0]; let x = r.x + Math.min(r.width / 2, 60), y = r.y + r.height / 2;
-		const f = e.ownerDocument.defaultView.frameElement; if (f) { const o = f.getBoundingClientRect(); x += o.x; y += o.y; }
-		return [x, y]; })()`
-	at, err := step(p, what, chromedp.Evaluate[[]float64](script))
+	script := `(async () => {` + helpers + `
+		const place = () => { const e = ` + find + `; if (!e) return null; e.scrollIntoView({block: 'nearest', inline: 'nearest'});
+			const r = e.getClientRects()[0]; return {e, x: r.x + Math.min(r.width / 2, 60), y: r.y + r.height / 2}; };
+		const frame = () => new Promise(requestAnimationFrame);
+		const before = place(); if (!before) return null;
+		await frame(); await frame(); await frame();
+		const now = place(); if (!now || now.e !== before.e || now.x !== before.x || now.y !== before.y) return null;
+		const hit = now.e.ownerDocument.elementFromPoint(now.x, now.y);
+		if (!hit || !(now.e.contains(hit) || hit.contains(now.e))) return null;
+		const f = now.e.ownerDocument.defaultView.frameElement, o = f ? f.getBoundingClientRect() : {x: 0, y: 0};
+		return [now.x + o.x, now.y + o.y]; })()`
+	at, err := attempt(p, what, script, []float64(nil))
 	if err != nil {
 		return err
 	}

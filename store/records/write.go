@@ -34,7 +34,7 @@ type Write struct {
 // Add adds a record. Presets are values that the server decides on; they pass
 // the rules about records, but not those about fields.
 func (r Road) Add(ctx context.Context, s *Seat, t *blueprint.Table, entered Values, presets map[string]expr.Value) (*Write, error) {
-	values, err := r.accept(ctx, s, t, entered, blueprint.Add)
+	values, wrong, err := r.accept(ctx, s, t, entered, blueprint.Add)
 	if err != nil {
 		return nil, err
 	}
@@ -42,8 +42,12 @@ func (r Road) Add(ctx context.Context, s *Seat, t *blueprint.Table, entered Valu
 	for id, v := range presets {
 		values[id] = v
 	}
-	if err := s.missing(t, values, presets); err != nil {
+	// everything that is wrong is told at once
+	if err := s.missing(t, values, presets, wrong); err != nil {
 		return nil, err
+	}
+	if len(wrong) > 0 {
+		return nil, wrong
 	}
 	id, err := uuid.NewV7()
 	if err != nil {
@@ -81,7 +85,7 @@ func (r Road) Change(ctx context.Context, s *Seat, t *blueprint.Table, id string
 	if err := r.reach(ctx, s, t, id, revision, blueprint.Modify, nil); err != nil {
 		return nil, err
 	}
-	values, err := r.accept(ctx, s, t, entered, blueprint.Modify)
+	values, wrong, err := r.accept(ctx, s, t, entered, blueprint.Modify)
 	if err != nil {
 		return nil, err
 	}
@@ -92,14 +96,13 @@ func (r Road) Change(ctx context.Context, s *Seat, t *blueprint.Table, id string
 	for fid, v := range presets {
 		values[fid] = v
 	}
-	missing := FieldErrors{}
 	for fid, v := range values {
 		if f := t.Field(fid); f.Required && v.IsEmpty() {
-			missing[fid] = form.Missing(f)
+			wrong[fid] = form.Missing(f)
 		}
 	}
-	if len(missing) > 0 {
-		return nil, missing
+	if len(wrong) > 0 {
+		return nil, wrong
 	}
 	w := &Write{Table: t.ID, Record: id, After: plainValues(values)}
 	if w.Before, err = r.current(ctx, s, t, id, keys(values)); err != nil {
@@ -151,9 +154,9 @@ func (r Road) reach(ctx context.Context, s *Seat, t *blueprint.Table, id string,
 	return nil
 }
 
-// accept reads what was entered and refuses fields that are not there for the
-// person, may not be set, or hold what they cannot.
-func (r Road) accept(ctx context.Context, s *Seat, t *blueprint.Table, entered Values, action blueprint.Action) (map[string]expr.Value, error) {
+// accept reads what was entered and says what is wrong with it: fields that are
+// not there for the person, may not be set, or hold what they cannot.
+func (r Road) accept(ctx context.Context, s *Seat, t *blueprint.Table, entered Values, action blueprint.Action) (map[string]expr.Value, FieldErrors, error) {
 	wrong := FieldErrors{}
 	out := map[string]expr.Value{}
 	for id, raw := range entered {
@@ -164,12 +167,12 @@ func (r Road) accept(ctx context.Context, s *Seat, t *blueprint.Table, entered V
 		}
 		may, err := access.MaySet(s.Blueprint, s.Catalog, s.Viewer, t.ID, id, action)
 		if err != nil {
-			return nil, err
+			return nil, nil, err
 		}
 		if !may {
 			sees, err := s.Sees(t.ID, id)
 			if err != nil {
-				return nil, err
+				return nil, nil, err
 			}
 			wrong[id] = "There is no such field."
 			if sees {
@@ -181,7 +184,7 @@ func (r Road) accept(ctx context.Context, s *Seat, t *blueprint.Table, entered V
 		if message == "" && f.Type == blueprint.Link && !v.IsEmpty() {
 			ok, err := r.sees(ctx, s, s.Blueprint.Table(f.Target), v.Text)
 			if err != nil {
-				return nil, err
+				return nil, nil, err
 			}
 			if !ok {
 				message = "Choose one of the records that are offered."
@@ -193,19 +196,15 @@ func (r Road) accept(ctx context.Context, s *Seat, t *blueprint.Table, entered V
 		}
 		out[id] = v
 	}
-	if len(wrong) > 0 {
-		return nil, wrong
-	}
-	return out, nil
+	return out, wrong, nil
 }
 
-// missing refuses a new record whose required fields are not filled in, as far
-// as the person could fill them.
-func (s *Seat) missing(t *blueprint.Table, values, presets map[string]expr.Value) error {
-	wrong := FieldErrors{}
+// missing adds to what is wrong with a new record the required fields that are
+// not filled in, as far as the person could fill them.
+func (s *Seat) missing(t *blueprint.Table, values, presets map[string]expr.Value, wrong FieldErrors) error {
 	for i := range t.Fields {
 		f := &t.Fields[i]
-		if !f.Required || !values[f.ID].IsEmpty() {
+		if !f.Required || !values[f.ID].IsEmpty() || wrong[f.ID] != "" {
 			continue
 		}
 		if _, preset := presets[f.ID]; preset {
@@ -218,9 +217,6 @@ func (s *Seat) missing(t *blueprint.Table, values, presets map[string]expr.Value
 		if may {
 			wrong[f.ID] = form.Missing(f)
 		}
-	}
-	if len(wrong) > 0 {
-		return wrong
 	}
 	return nil
 }

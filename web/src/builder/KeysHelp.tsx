@@ -6,7 +6,7 @@ const keys = [
 	["Ctrl+Z", "undo any change to the app"],
 	["Ctrl+Shift+Z", "redo it"],
 	["Arrows, Tab", "move between the cells of the grid"],
-	["Enter, or just type", "edit a cell; Enter again keeps it, Esc leaves it as it was"],
+	["Enter, double click, or just type", "edit a cell; Enter again keeps it, Esc leaves it as it was"],
 	["Delete", "empty a cell"],
 	["?", "this list"],
 ];

@@ -2,6 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { ArrowDown, ArrowUp, Trash2 } from "lucide-react";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { flushSync } from "react-dom";
 import { toast } from "sonner";
 import { Problem, request, withQuery, wordsOf } from "../shared/api/client";
 import { ValueInput } from "../shared/fields/input";
@@ -109,13 +110,15 @@ export function RecordGrid(p: GridProps) {
 		if (by && !leaves) go(active.row + (by[0] ?? 0), active.column + (by[1] ?? 0));
 		else if (e.key === "Enter" || e.key === "F2") setEditing({});
 		else if (e.key === "Delete" || e.key === "Backspace") save(null);
-		else if (e.key.length === 1 && e.key !== " " && e.key !== "?" && !e.ctrlKey && !e.metaKey && !e.altKey)
-			setEditing({ start: e.key });
-		else return;
+		else if (e.key.length === 1 && e.key !== " " && e.key !== "?" && !e.ctrlKey && !e.metaKey && !e.altKey) {
+			// the editor is there and has the focus before the browser enters the character
+			flushSync(() => setEditing({ start: "" }));
+			return;
+		} else return;
 		e.preventDefault();
 	};
-	const template = `${p.columns.map((c) => `${widthOf(c)}px`).join(" ")} 44px`;
-	const width = p.columns.reduce((n, c) => n + widthOf(c), 44);
+	const template = `36px ${p.columns.map((c) => `${widthOf(c)}px`).join(" ")}`;
+	const width = p.columns.reduce((n, c) => n + widthOf(c), 36);
 	return (
 		<div
 			ref={scroller}
@@ -131,6 +134,7 @@ export function RecordGrid(p: GridProps) {
 				className="grid sticky top-0 z-10 bg-raised border-b border-line"
 				style={{ gridTemplateColumns: template, width }}
 			>
+				<div className="border-r border-line" />
 				{p.columns.map((c) => (
 					<div
 						key={c.id}
@@ -164,6 +168,15 @@ export function RecordGrid(p: GridProps) {
 							className="grid absolute inset-x-0 border-b border-line group"
 							style={{ gridTemplateColumns: template, height: rowHeight, transform: `translateY(${item.start}px)` }}
 						>
+							<button
+								type="button"
+								tabIndex={-1}
+								className="grid place-content-center text-soft hover:text-berry sticky left-0 bg-surface border-r border-line"
+								aria-label={`Delete ${row.label ?? "this record"}`}
+								onClick={() => setRemoving(row)}
+							>
+								<Trash2 size={15} />
+							</button>
 							{p.columns.map((c, i) => {
 								const on = active.row === item.index && active.column === i;
 								return (
@@ -176,12 +189,11 @@ export function RecordGrid(p: GridProps) {
 										data-active={on || undefined}
 										className={`grid-cell ${c.type === "number" ? "text-right" : ""} ${on && editing ? "!overflow-visible !p-0" : ""}`}
 										onClick={() => {
-											if (on && !editing) setEditing({});
-											else if (!on) {
-												setEditing(null);
-												go(item.index, i);
-											}
+											if (on && editing) return;
+											setEditing(null);
+											go(item.index, i);
 										}}
+										onDoubleClick={() => setEditing({})}
 									>
 										{on && editing ? (
 											<CellEditor
@@ -199,15 +211,6 @@ export function RecordGrid(p: GridProps) {
 									</div>
 								);
 							})}
-							<button
-								type="button"
-								tabIndex={-1}
-								className="grid place-content-center text-soft hover:text-berry opacity-0 group-hover:opacity-100 focus:opacity-100"
-								aria-label={`Delete ${row.label ?? "this record"}`}
-								onClick={() => setRemoving(row)}
-							>
-								<Trash2 size={15} />
-							</button>
 						</div>
 					);
 				})}

@@ -1,0 +1,425 @@
+// Package e2e drives the real interface through whole journeys.
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/e2e/browser"
+	"pinegate/server/servertest"
+	"pinegate/store/storetest"
+)
+
+func TestMain(m *testing.M) { os.Exit(storetest.Main(m)) }
+
+// walk is somebody on a journey; every step must work.
+type walk struct {
+	*browser.Person
+	t    *testing.T
+	site *servertest.Site
+}
+
+// start gives a browser of one person in front of a fresh server.
+func start(t *testing.T) *walk {
+	t.Helper()
+	b, err := browser.Open(context.Background())
+	require.NoError(t, err)
+	t.Cleanup(b.Close)
+	site := servertest.New(t)
+	p, err := b.Person(site.URL)
+	require.NoError(t, err)
+	w := &walk{p, t, site}
+	t.Cleanup(func() {
+		if t.Failed() {
+			_ = p.Shot(filepath.Join(os.TempDir(), "pinegate-"+strings.ReplaceAll(t.Name(), "/", "-")+".png")) // a help only
+		}
+	})
+	return w
+}
+
+func (w *walk) must(errs ...error) {
+	w.t.Helper()
+	for _, err := range errs {
+		require.NoError(w.t, err)
+	}
+}
+
+func (w *walk) see(words ...string) {
+	w.t.Helper()
+	for _, x := range words {
+		w.must(w.See(x))
+	}
+}
+
+func (w *walk) notSee(words string) { w.t.Helper(); w.must(w.NotSee(words)) }
+
+// stageLacks waits until the running app on the stage does not show the words.
+func (w *walk) stageLacks(words string) {
+	w.t.Helper()
+	w.must(w.Until("miss "+words+" on the stage", fmt.Sprintf(`documents().slice(1).every(d => d.body && d.body.innerText && !d.body.innerText.includes(%q))`, words)))
+}
+
+func (w *walk) press(words string)          { w.t.Helper(); w.must(w.Press(words)) }
+func (w *walk) pressIn(where, words string) { w.t.Helper(); w.must(w.PressIn(where, words)) }
+func (w *walk) fill(label, text string)     { w.t.Helper(); w.must(w.Fill(label, text)) }
+func (w *walk) choose(label, option string) { w.t.Helper(); w.must(w.Choose(label, option)) }
+func (w *walk) line(id, setting string) {
+	w.t.Helper()
+	w.pressIn(fmt.Sprintf("[data-line=%q]", id), setting)
+}
+func (w *walk) action(line, of, what string) {
+	w.t.Helper()
+	w.line(line, "More about "+of)
+	w.press(what)
+}
+
+// save saves a setting and waits until its window is gone.
+func (w *walk) save() {
+	w.t.Helper()
+	w.pressIn(".pop", "Save")
+	w.must(w.Until("have it saved", `document.querySelectorAll('.pop').length === 0`))
+}
+
+// founder signs in and opens the boatyard at a stop of the trail.
+func (w *walk) founder(stop string) {
+	w.t.Helper()
+	w.must(w.Go("/"))
+	w.press("Open the demo as Marta Alder")
+	w.see("Workshop", "Alder Cove Boatyard", "16 tables")
+	w.press("Alder Cove Boatyard")
+	w.see("Add a record")
+	if stop != "Data" {
+		w.pressIn("nav[aria-label=Trail]", stop)
+	}
+}
+
+// seenAs changes as whom the app is seen.
+func (w *walk) seenAs(words string) {
+	w.t.Helper()
+	w.must(w.PressAt("#seen-as"))
+	w.see("Or as one person")
+	w.pressIn(".pop", words)
+	w.must(w.Until("have chosen", `document.querySelectorAll('.pop').length === 0`))
+}
+
+func TestFounderOpensTheDemo(t *testing.T) {
+	w := start(t)
+	w.must(w.Go("/"))
+	w.fill("E-mail", "marta@aldercove.example")
+	w.fill("Password", "not-the-password")
+	w.press("Sign in")
+	w.see("Check what you entered")
+	w.founder("Data")
+	w.see("40 records", "Ines Calder")
+	w.press("Keys")
+	w.see("walk the trail")
+	w.must(w.Type("\x1b"), w.Chord("3", chromedp.ModifierAlt))
+	w.see("Click a heading to change its words.")
+}
+
+func TestFounderShapesData(t *testing.T) {
+	w := start(t)
+	w.founder("Data")
+	w.press("Add a table")
+	w.fill("What its records are called", "Moorings")
+	w.save()
+	w.pressIn("h3", "Moorings")
+	w.see("No records of Moorings")
+	for _, f := range [][]string{{"Depth", "a number"}, {"Checked on", "a date"}, {"Free", "a yes or no"}, {"Remarks", "a long text"}, {"Contact", "an e-mail address"}, {"Dock", "a choice", "Choices from", "Docks"}, {"Boat", "a link", "A link to one of", "Boats"}} {
+		w.press("Add a field")
+		w.fill("Name", f[0])
+		w.choose("It holds", f[1])
+		if len(f) > 2 {
+			w.choose(f[2], f[3])
+		}
+		w.save()
+		w.see(f[0] + " is " + f[1])
+	}
+	// a record, with a mistake first
+	w.press("Add a record")
+	w.fill("Depth", "deep")
+	w.press("Add")
+	w.see("Enter a number, such as 12.5.", "Please fill in Name.")
+	w.fill("Name", "M1")
+	w.fill("Depth", "2.50")
+	w.pressIn("[role=dialog]", "Add")
+	w.see("1 records")
+	// in place
+	w.must(w.PressAt(`[role=gridcell][data-field]`), w.Type("Mooring one\r"))
+	w.see("Mooring one")
+	w.must(w.Until("have the grid's focus", `document.activeElement.getAttribute('role') === 'grid'`), w.Type("\t\t"))
+	w.must(w.Type("\r"), w.Until("be editing", `document.querySelector('input[type=date]')`), w.Type("\x1b"))
+	// rename, then remove
+	w.press("Remarks")
+	w.fill("Name", "Notes of the crew")
+	w.save()
+	w.see("Notes of the crew is a long text")
+	w.press("More about Notes of the crew")
+	w.press("Remove")
+	w.see("come back with undo")
+	w.pressIn("[role=dialog]", "Remove")
+	w.notSee("Notes of the crew is a long text")
+	// a record goes, and comes back
+	w.must(w.PressAt(`[role=gridcell][data-field]`))
+	w.press("Delete Mooring one")
+	w.pressIn("[role=dialog]", "Delete")
+	w.see("No records of Moorings")
+	w.press("Undo")
+	w.see("Undone: Deleted a record of Moorings", "1 records", "Mooring one")
+}
+
+func TestFounderSaysWhoMayDoWhat(t *testing.T) {
+	w := start(t)
+	w.founder("People")
+	w.see("Visitors", "Boat owners", "Crew", "Yard managers", "Who may do what")
+	w.press("Add a role")
+	w.fill("What its people are called", "Suppliers")
+	w.save()
+	w.pressIn("h3", "Suppliers")
+	w.see("so nobody can sign in")
+	w.press("no table yet")
+	w.choose("Their records are in", "Owners")
+	w.save()
+	w.see("They are the people in Owners and sign in with a code sent to E-mail.")
+	w.press("Let Suppliers use a table")
+	w.choose("Table", "Boats")
+	w.choose("They see", "no records yet")
+	w.save()
+	w.see("Of Boats they see none, add none, change none and delete none.")
+	w.pressIn("[data-line$=_boat]", "none")
+	w.choose("Which records", "those where a condition holds")
+	w.fill("Condition", "ownr = me")
+	w.see("There is no ownr in Boats. Did you mean owner?")
+	w.press("the Owner is the signed-in person")
+	w.save()
+	w.see("Of Boats they see those where the Owner is the signed-in person, add none")
+	w.pressIn("[data-line$=_boat_fields]", "none")
+	w.choose("Not seen at all", "Yard note")
+	w.save()
+	w.see("Of their fields, Yard note is hidden")
+	// a role may lose everything it has
+	w.press("More about Suppliers")
+	w.press("Remove the role")
+	w.pressIn("[role=dialog]", "Remove the role")
+	w.notSee("Suppliers")
+}
+
+func TestFounderBuildsAPageAndSeesItAsOthers(t *testing.T) {
+	w := start(t)
+	w.founder("Pages")
+	w.see("We store, haul out")
+	w.press("Add a page")
+	w.fill("Name", "Moor here")
+	w.save()
+	w.pressIn("h3", "Moor here")
+	w.see("It is open to everyone signed in and stands in the menu.", "A heading says “Moor here”.")
+	w.press("everyone signed in")
+	w.choose("Open to", "some roles")
+	w.choose("Roles", "Boat owners")
+	w.save()
+	w.see("It is open to Boat owners")
+	add := func(kind string, then func()) {
+		w.press("Add a block")
+		w.choose("Add", kind)
+		then()
+		w.save()
+	}
+	add("a text", func() { w.fill("Words", "Hello {{ me.name }}, you have been with us since {{ me.since }}.") })
+	add("a list of records", func() { w.choose("Records of", "Berths") })
+	add("a form", func() { w.choose("Records of", "Work requests") })
+	add("a button that goes to a page", func() { w.choose("It goes to", "My boats"); w.fill("Words", "Back to my boats") })
+	w.see("A list shows Berths", "A form adds a record to Work requests")
+	// the settings of a block, in its sentence
+	w.pressIn("[data-script]", "all that the person may see")
+	w.fill("Condition", "longest > 14")
+	w.save()
+	w.see("where the Longest boat is more than 14")
+	w.pressIn("[data-script]", "nothing by itself")
+	w.press("Fill in a field")
+	w.see("Back to my boats")
+	w.pressIn(".pop", "Cancel")
+	// seen as
+	w.seenAs("Ines Calder")
+	w.see("Hello Ines Calder, you have been with us since", "Longest boat", "Back to my boats")
+	w.stageLacks("Yearly fee")
+	w.seenAs("Visitors")
+	w.see("Signing in is needed")
+	w.stageLacks("Hello")
+	w.seenAs("Crew, nobody in particular")
+	w.see("This page is not open to you")
+	w.must(w.PressAt("#seen-as"))
+	w.choose("Role", "Boat owners")
+	w.pressIn(".pop", "Ines Calder")
+	w.see("Hello Ines Calder")
+	// words, in place
+	w.must(w.PressAt("h2.editable"), w.Chord("a", chromedp.ModifierCtrl), w.Type("Your place, {{ me.name }}\r"))
+	w.see("Your place, Ines Calder", "A heading says “Your place, {{ me.name }}”.")
+	w.must(w.PressAt("h2.editable"), w.Chord("a", chromedp.ModifierCtrl), w.Type("Oops {{ me.nam }}\r"))
+	w.see("There is no nam in Owners. Did you mean name?", "Your place, Ines Calder")
+	// rows and fields follow, on the stop Data as well
+	w.pressIn("nav[aria-label=Trail]", "Data")
+	w.pressIn("h3", "Boats")
+	w.see("2 records", "Boat owners see those records of Boats for which their condition holds.")
+	w.must(w.Until("have no hidden column", `all('[role=columnheader]').every(e => !e.innerText.includes('Yard note'))`))
+}
+
+func TestFounderUndoesAndRedoes(t *testing.T) {
+	w := start(t)
+	w.founder("Data")
+	w.pressIn("h3", "Boats")
+	w.press("Add a field")
+	w.fill("Name", "Mast height")
+	w.choose("It holds", "a number")
+	w.save()
+	w.line("boat_length", "Length")
+	w.fill("Name", "Overall length")
+	w.save()
+	w.must(w.PressAt(`[role=gridcell][data-field=boat_name]`), w.Type("Changed name\r"))
+	w.see("Changed name")
+	w.press("Changes")
+	w.see("Changes to the draft", "Added the field Mast height, a number, to Boats.", "Renamed the field Length of Boats to Overall length.", "Changed a record of Boats.", "Marta Alder")
+	w.must(w.Type("\x1b"), w.Until("have it closed", `!document.querySelector('[role=dialog]')`))
+	w.must(w.Chord("z", chromedp.ModifierCtrl))
+	w.see("Undone: Changed a record of Boats")
+	w.notSee("Changed name")
+	w.must(w.Chord("z", chromedp.ModifierCtrl))
+	w.see("Undone: Renamed the field Length of Boats to Overall length", "Length is a number")
+	w.press("Undo")
+	w.notSee("Mast height is a number")
+	w.must(w.Chord("Z", chromedp.ModifierCtrl, chromedp.ModifierShift))
+	w.see("Mast height is a number")
+	w.press("Redo")
+	w.see("Overall length is a number")
+	w.press("Redo")
+	w.see("Changed name")
+}
+
+func TestFounderPublishesAndGoesBack(t *testing.T) {
+	w := start(t)
+	w.founder("Publish")
+	w.see("No differences", "Version 1")
+	w.pressIn("nav[aria-label=Trail]", "Data")
+	w.pressIn("h3", "Boats")
+	w.press("Add a field")
+	w.fill("Name", "Mast height")
+	w.choose("It holds", "a number")
+	w.save()
+	w.action("boat_registration", "Registration", "Remove")
+	w.pressIn("[role=dialog]", "Remove")
+	w.see("cannot be removed: it is used by the label of Boats")
+	w.line("boat_label", "the Name")
+	w.fill("Expression", "name")
+	w.save()
+	w.action("boat_registration", "Registration", "Remove")
+	w.pressIn("[role=dialog]", "Remove")
+	w.notSee("Registration is a text")
+	w.pressIn("nav[aria-label=Trail]", "Publish")
+	w.see("Boats: new", "Mast height is a number; it may be left empty.", "Boats: removed", "Adds the field Mast height to Boats; 60 records keep their values.",
+		"Removes the field Registration from Boats; 60 records have a value in it, which is set aside.")
+	w.must(w.Until("not be able to publish unasked", `[...document.querySelectorAll('#stage button')].find(b => b.innerText === 'Publish').disabled`))
+	w.press("I have read this")
+	w.pressIn("#stage", "Publish")
+	w.see("Version 2 is live.", "Version 2", "No differences")
+	w.press("Go back to it")
+	w.see("Go back to version 1", "The draft stays as it is", "Adds the field Registration to Boats", "Removes the field Mast height from Boats; 0 records")
+	w.press("Make version 1 live again")
+	w.see("Version 3 is live.", "Mast height is a number")
+}
+
+func TestFirstPublishBringsRecordsAlong(t *testing.T) {
+	w := start(t)
+	w.must(w.Go("/"))
+	w.press("Open the demo as Marta Alder")
+	w.press("New empty app")
+	w.fill("What is it called?", "Sail loft")
+	w.press("Make the app")
+	w.see("No tables yet")
+	w.press("Add a table")
+	w.fill("What its records are called", "Sails")
+	w.save()
+	w.see("No records of Sails")
+	w.press("Add a record")
+	w.fill("Name", "Genoa")
+	w.pressIn("[role=dialog]", "Add")
+	w.see("Genoa")
+	w.pressIn("nav[aria-label=Trail]", "Publish")
+	w.see("Nothing is live yet", "Bring the 1 records of the draft along")
+	w.pressIn("#stage", "Publish")
+	w.see("Version 1 is live.")
+	w.must(w.Go("/a/sail-loft"))
+	w.see("Welcome to Sail loft")
+}
+
+func TestBoatOwnerUsesTheApp(t *testing.T) {
+	w := start(t)
+	for _, width := range []int64{1280, 390} {
+		t.Run(fmt.Sprint(width), func(t *testing.T) {
+			// a browser of one's own each time, with nothing remembered
+			b, err := browser.Open(context.Background())
+			require.NoError(t, err)
+			t.Cleanup(b.Close)
+			p, err := b.Person(w.site.URL)
+			require.NoError(t, err)
+			require.NoError(t, w.site.Store.DB.Exec("DELETE FROM codes").Error)
+			ownerJourney(&walk{p, t, w.site}, width)
+		})
+	}
+}
+
+func ownerJourney(w *walk, width int64) {
+	phone := width < 600
+	menu := func(words string) {
+		w.t.Helper()
+		if phone {
+			w.pressIn("header", "Menu")
+		}
+		w.pressIn("nav", words)
+	}
+	title := fmt.Sprintf("Mend the rail at %d", width)
+	var last struct{ ID int64 }
+	require.NoError(w.t, w.site.Store.DB.Table("mails").Select("coalesce(max(id), 0) AS id").Scan(&last).Error)
+	w.must(w.Size(width, 800), w.Go("/a/alder-cove"))
+	w.see("the kettle is always on", "Winter storage is filling up")
+	w.notSee("Owners’ supper")
+	w.press("Sign in")
+	w.fill("Your e-mail address", "ines.calder@sailmail.example")
+	w.press("Send me a code")
+	w.see("a code with six digits is on its way")
+	w.fill("Code from the mail", "12")
+	w.pressIn("form", "Sign in")
+	w.see("That did not work.")
+	w.fill("Code from the mail", w.site.Code(w.t, "ines.calder@sailmail.example", last.ID))
+	w.pressIn("form", "Sign in")
+	w.see("Owners’ supper")
+	menu("My boats")
+	w.see("Good to see you, Ines Calder", "Sandpiper", "Driftwood III")
+	w.notSee("Grey Heron")
+	w.press("Sandpiper")
+	w.see("AC 1200", "Insured until")
+	w.notSee("Yard note")
+	w.press("Ask for work")
+	w.see("What can we do for you?")
+	w.must(w.Until("fit the width", `document.documentElement.scrollWidth <= innerWidth`))
+	w.press("Send the request")
+	w.see("Some answers need another look", "Please fill in Title.", "Please fill in Boat.")
+	w.fill("Title", title)
+	w.choose("Boat", "Sandpiper (AC 1200)")
+	w.must(w.Until("be offered only her own boats", `field('Boat').options.length === 3`))
+	w.choose("Kind of work", "Hull")
+	w.press("Send the request")
+	w.see("Thank you. We have your request", "My requests", title, "New")
+	if !phone {
+		w.press("Sign out")
+		w.see("the kettle is always on")
+		w.must(w.Go("/a/alder-cove/my-boats"))
+		w.see("Please sign in to see this page.")
+		w.notSee("Sandpiper")
+	}
+}
