@@ -89,7 +89,7 @@ func tables() []blueprint.Table {
 		table("haul", "haul_outs", "Haul-outs", `boat.name & " " & day`, must(link("boat", "Boat", "boat")), field("day", "Day", date), choose("kind", "Kind", "hk"), field("done", "Done", yes), field("note", "Note", text)),
 		table("crew", "crew", "Crew", "name", must(field("name", "Name", text)), must(field("email", "E-mail", email)), field("trade", "Trade", text), field("phone", "Phone", text)),
 		table("man", "managers", "Managers", "name", must(field("name", "Name", text)), must(field("email", "E-mail", email))),
-		table("news", "notices", "Notices", "title", must(field("title", "Title", text)), field("text", "Text", long), field("day", "Date", date), field("public", "For everyone", yes)),
+		table("news", "notices", "Notices", "title", must(field("title", "Title", text)), field("text", "Text", long), field("day", "Date", date), field("public", "Shown to visitors", yes)),
 		table("goal", "season_targets", "Season targets", `month & ""`, must(field("month", "Month", date)), field("hours", "Hours", number), field("takings", "Takings", number)),
 	}
 }

@@ -48,6 +48,29 @@ func (t *tour) shot(name string) func() error {
 	return func() error { return t.Shot(filepath.Join(t.dir, name+".png")) }
 }
 
+// signIn signs in to the live app with the code from the mailbox.
+func (t *tour) signIn(email string) func() error {
+	return func() error {
+		newest := `fetch('/api/mailbox').then(r => r.json()).then(l => l.length ? l[0].id : 0)`
+		before, err := browser.Eval[int](t.Person, newest)
+		t.do(func() error { return err }, func() error { return t.Fill("Your e-mail address", email) }, t.press("Send me a code"), t.see("is on its way"))
+		code, err := browser.Eval[string](t.Person, fmt.Sprintf(`(async () => { for (let i = 0; i < 200; i++) {
+			const [m] = await (await fetch('/api/mailbox')).json(); if (m && m.id > %d) return m.subject.slice(0, 6); await new Promise(requestAnimationFrame); } return ''; })()`, before))
+		t.do(func() error { return err }, func() error { return t.Fill("Code from the mail", code) }, t.in("form", "Sign in"))
+		return t.err
+	}
+}
+
+// addField adds a field to the open table, so that there is something to
+// publish.
+func (t *tour) addField() func() error {
+	return func() error {
+		t.do(t.press("Add a field"), func() error { return t.Fill("Name", "Mast height") }, func() error { return t.Choose("It holds", "a number") },
+			t.in(".pop", "Save"), t.see("Mast height is a number"))
+		return t.err
+	}
+}
+
 func run(ctx context.Context, base, dir string) error {
 	b, err := browser.Open(ctx)
 	if err != nil {
@@ -65,7 +88,11 @@ func run(ctx context.Context, base, dir string) error {
 	t.do(t.press("a number"), t.see("What Length holds"), t.shot("sentence"), func() error { return t.Type("\x1b") })
 	t.do(t.press("People"), t.see("Who may do what"), t.in("h3", "Boat owners"), t.see("Of Boats they"), t.shot("people"))
 	t.do(t.press("Pages"), t.see("The app is called"), t.see("Notices Date Title"), t.in("h3", "My boats"), t.see("A heading says “Good to see you"), t.press("Seen as"), t.see("Or as one person"), t.press("Ines Calder"), t.see("Good to see you, Ines Calder"), t.shot("pages"))
-	t.do(t.press("Publish"), t.see("Versions"), t.shot("publish"))
+	t.do(t.press("Phone"), t.see("Good to see you, Ines Calder"), t.shot("pages-phone"))
+	t.do(t.press("Data"), t.see("Add a record"), t.press("Seen as"), t.see("Or as one person"), t.press("You, the founder"), t.in("h3", "Boats"), t.see("60 records"), t.addField(), t.in("nav[aria-label=Trail]", "Publish"), t.see("60 records keep"), t.shot("publish"))
+	t.do(t.press("Dark"), t.in("nav[aria-label=Trail]", "People"), t.see("Who may do what"), t.shot("people-dark"), t.press("Light"))
+	t.do(t.press("Undo"), t.see("Undone"))
 	t.do(t.open("/a/alder-cove"), t.see("kettle"), t.shot("app-visitor"))
+	t.do(func() error { return t.Size(390, 800) }, t.open("/a/alder-cove/my-boats"), t.see("Your e-mail address"), t.signIn("ines.calder@sailmail.example"), t.see("Good to see you"), t.shot("app-phone"))
 	return t.err
 }

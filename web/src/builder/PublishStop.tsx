@@ -125,7 +125,7 @@ function PublishForm({ app, plan, label, version, onDone }: PublishFormProps) {
 					<li>No live record is touched: only pages, words or rules change.</li>
 				)}
 				{(plan.first ? [] : plan.steps)?.map((s) => (
-					<li key={s.text} className={s.loss ? "note-care flex gap-2" : "pl-3"}>
+					<li key={s.text} className={s.loss ? "note-care flex gap-2" : ""}>
 						{s.loss && <TriangleAlert size={16} className="text-resin shrink-0 mt-0.5" aria-hidden />}
 						{s.text}
 					</li>
@@ -178,10 +178,7 @@ function Versions({ list, onBack }: { list: VersionOut[]; onBack: (version: numb
 				<li key={v.number} className="flex items-center gap-3 border-b border-line py-2 min-h-12">
 					<span className="font-semibold w-20">Version {v.number}</span>
 					<span className="text-soft flex-1">
-						{moment(v.at)} by {v.by},{" "}
-						{v.number === 1 && !v.differences?.some((d) => d.before)
-							? "the first"
-							: `${v.differences?.length ?? 0} differences`}
+						{moment(v.at)} by {v.by}, {v.number === 1 ? "the first" : `${v.differences?.length ?? 0} differences`}
 					</span>
 					{v.live ? (
 						<span className="text-pine font-semibold">live</span>

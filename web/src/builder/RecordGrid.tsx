@@ -134,7 +134,7 @@ export function RecordGrid(p: GridProps) {
 				className="grid sticky top-0 z-10 bg-raised border-b border-line"
 				style={{ gridTemplateColumns: template, width }}
 			>
-				<div className="border-r border-line" />
+				<div role="columnheader" aria-label="Delete" className="border-r border-line" />
 				{p.columns.map((c) => (
 					<div
 						key={c.id}
@@ -168,15 +168,17 @@ export function RecordGrid(p: GridProps) {
 							className="grid absolute inset-x-0 border-b border-line group"
 							style={{ gridTemplateColumns: template, height: rowHeight, transform: `translateY(${item.start}px)` }}
 						>
-							<button
-								type="button"
-								tabIndex={-1}
-								className="grid place-content-center text-soft hover:text-berry sticky left-0 bg-surface border-r border-line"
-								aria-label={`Delete ${row.label ?? "this record"}`}
-								onClick={() => setRemoving(row)}
-							>
-								<Trash2 size={15} />
-							</button>
+							<div role="gridcell" className="sticky left-0 bg-surface border-r border-line">
+								<button
+									type="button"
+									tabIndex={-1}
+									className="grid place-content-center h-full w-full text-soft opacity-40 group-hover:opacity-100 focus:opacity-100 hover:text-berry"
+									aria-label={`Delete ${row.label ?? "this record"}`}
+									onClick={() => setRemoving(row)}
+								>
+									<Trash2 size={15} />
+								</button>
+							</div>
 							{p.columns.map((c, i) => {
 								const on = active.row === item.index && active.column === i;
 								return (

@@ -7,6 +7,7 @@ import { HistoryPanel } from "./HistoryPanel";
 import { KeysHelp } from "./KeysHelp";
 import { useKeys } from "./keys";
 import { AppMailbox } from "./Mailbox";
+import { setMode } from "./mode";
 import { PagesStage } from "./PagesStage";
 import { PeopleStage } from "./PeopleStage";
 import { PublishStop } from "./PublishStop";
@@ -100,7 +101,7 @@ function TopBar({ app, as, onAs, stop }: BarProps) {
 	});
 	return (
 		<header className="bg-deep text-on-deep flex items-center gap-1 px-4 h-12 shrink-0">
-			<Link to="/" aria-label="Workshop" className="mr-3">
+			<Link to="/" aria-label="Pine Gate: workshop" className="mr-3">
 				<Wordmark />
 			</Link>
 			<span className="font-medium truncate mr-auto">{app.name}</span>
@@ -145,11 +146,8 @@ function TopBar({ app, as, onAs, stop }: BarProps) {
 
 /** Turns between the light and the dark look. */
 function ModeButton() {
-	const [dark, setDark] = useState(() => localStorage.getItem("mode") === "dark");
-	useEffect(() => {
-		document.documentElement.style.colorScheme = dark ? "dark" : "light";
-		localStorage.setItem("mode", dark ? "dark" : "light");
-	}, [dark]);
+	const [dark, setDark] = useState(() => document.documentElement.dataset.mode === "dark");
+	useEffect(() => setMode(dark ? "dark" : "light"), [dark]);
 	return (
 		<button type="button" className="bar-btn" onClick={() => setDark(!dark)}>
 			{dark ? <Sun size={15} aria-hidden /> : <Moon size={15} aria-hidden />} {dark ? "Light" : "Dark"}

@@ -9,9 +9,12 @@ import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { Toaster } from "sonner";
 import { Problem } from "../shared/api/client";
 import { DemoMailbox } from "./Mailbox";
+import { startMode } from "./mode";
 import { SignedIn } from "./SignIn";
 import { Studio } from "./Studio";
 import { Workshop } from "./Workshop";
+
+startMode();
 
 const client = new QueryClient({
 	defaultOptions: {

@@ -1,0 +1,82 @@
+package e2e
+
+import (
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/e2e/browser"
+)
+
+// serious looks at the page with axe-core and lists what it finds that is
+// serious or worse.
+func serious(t *testing.T, w *walk) []string {
+	t.Helper()
+	axe, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
+	require.NoError(t, err)
+	found, err := browser.Eval[[]string](w.Person, `(async () => { `+string(axe)+`;
+		const r = await axe.run(document, {resultTypes: ['violations']});
+		return r.violations.filter(v => ['serious', 'critical'].includes(v.impact)).map(v => v.id + ': ' + v.nodes.slice(0, 3).map(n => n.target + ' ' + n.failureSummary).join(' | ')); })()`)
+	require.NoError(t, err)
+	return found
+}
+
+// TestScreensAreAccessibleAndFit opens each main screen, light and dark, and
+// checks that axe-core finds nothing serious and nothing needs scrolling
+// sideways.
+func TestScreensAreAccessibleAndFit(t *testing.T) {
+	w := start(t)
+	check := func(name string) {
+		t.Helper()
+		fits, err := browser.Eval[bool](w.Person, `document.documentElement.scrollWidth <= innerWidth`)
+		require.NoError(t, err)
+		assert.True(t, fits, "%s is wider than the window", name)
+		assert.Empty(t, serious(t, w), name)
+	}
+	w.must(w.Go("/"))
+	w.see("Open the demo")
+	check("sign-in")
+	w.founder("Data")
+	for _, mode := range []string{"light", "dark"} {
+		for _, stop := range []struct{ name, words string }{{"Data", "Add a record"}, {"People", "Who may do what"}, {"Pages", "Click a heading"}, {"Publish", "Versions"}} {
+			w.pressIn("nav[aria-label=Trail]", stop.name)
+			w.see(stop.words)
+			check(fmt.Sprintf("%s, %s", stop.name, mode))
+		}
+		if mode == "light" {
+			w.press("Dark")
+			w.must(w.Until("be dark", `getComputedStyle(document.documentElement).backgroundColor === 'rgb(15, 23, 19)'`))
+		}
+	}
+	app := w.site.App.ID
+	for _, theme := range []string{"Harbour", "Meadow", "Slate", "Clay", "Paper", "Night ferry"} {
+		f := w.site.Founder(t)
+		f.Write("POST", "/api/apps/"+app+"/changes", map[string]any{"changes": []any{map[string]string{"kind": "SetTheme", "theme": theme}}})
+		w.must(w.Go("/stage/" + app + "/visitor/welcome"))
+		w.see("the kettle is always on")
+		w.must(w.Until("wear the theme", fmt.Sprintf("document.documentElement.dataset.theme === %q", theme)))
+		check("an app in " + theme)
+		w.must(w.Go("/stage/" + app + "/role.r_man/ask-for-work"))
+		w.see("This page is not open to you")
+	}
+	w.must(w.Size(390, 800), w.Go("/a/alder-cove"))
+	w.see("the kettle is always on")
+	check("an app on a phone")
+}
+
+// TestNothingIsFetchedFromElsewhere looks at what the pages load.
+func TestNothingIsFetchedFromElsewhere(t *testing.T) {
+	w := start(t)
+	w.founder("Pages")
+	w.see("Click a heading")
+	addresses, err := browser.Eval[[]string](w.Person, `performance.getEntriesByType('resource').map(r => r.name)`)
+	require.NoError(t, err)
+	require.NotEmpty(t, addresses)
+	for _, a := range addresses {
+		assert.True(t, strings.HasPrefix(a, w.site.URL), a)
+	}
+}
