@@ -191,8 +191,9 @@ func (p *Person) press(what, find string) error {
 		const place = () => { const e = ` + find + `; if (!e) return null; e.scrollIntoView({block: 'nearest', inline: 'nearest'});
 			const r = e.getClientRects()[0]; return {e, x: r.x + Math.min(r.width / 2, 60), y: r.y + r.height / 2}; };
 		const frame = () => new Promise(requestAnimationFrame);
+		if (documents().some(d => d.readyState !== 'complete' || d.fonts.status !== "loaded")) return null;
 		const before = place(); if (!before) return null;
-		await frame(); await frame(); await frame();
+		for (let i = 0; i < 6; i++) await frame();
 		const now = place(); if (!now || now.e !== before.e || now.x !== before.x || now.y !== before.y) return null;
 		const hit = now.e.ownerDocument.elementFromPoint(now.x, now.y);
 		if (!hit || !(now.e.contains(hit) || hit.contains(now.e))) return null;
