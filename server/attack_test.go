@@ -409,3 +409,43 @@ func TestProblemsHaveOneShape(t *testing.T) {
 		assert.NotEmpty(t, p.Detail, path)
 	}
 }
+
+// TestLabelsHideWhatTheirPersonMayNotSee hides a field of which the label of a
+// boat is made, and then all boats of others.
+func TestLabelsHideWhatTheirPersonMayNotSee(t *testing.T) {
+	s := servertest.New(t)
+	f := s.Founder(t)
+	apply := func(change map[string]any) {
+		f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/changes", map[string]any{"changes": []any{change}})
+	}
+	var people struct{ People []struct{ ID, Label string } }
+	f.Read("/api/apps/"+s.App.ID+"/people?role=r_own&search=Ines+Calder", &people)
+	require.Len(t, people.People, 1)
+	as := "person.r_own." + people.People[0].ID
+	read := func(table string) string {
+		status, body := f.Do(http.MethodGet, "/api/apps/"+s.App.ID+"/tables/"+table+"/records?as="+as, nil)
+		require.Equal(t, http.StatusOK, status)
+		return body
+	}
+	assert.Contains(t, read("boat"), "AC 1200")
+	apply(map[string]any{"kind": "SetFieldAccess", "role": "r_own", "table": "boat", "hidden": []string{"boat_registration", "boat_note"}})
+	for _, table := range []string{"boat", "req", "haul"} {
+		assert.NotContains(t, read(table), "AC 1200", table)
+	}
+	// links to records that are not seen have no label
+	apply(map[string]any{"kind": "SetPermission", "role": "r_own", "table": "haul", "action": "see", "extent": "all"})
+	var g grid
+	f.Read("/api/apps/"+s.App.ID+"/tables/haul/records?as="+as, &g)
+	require.Greater(t, g.Total, 60)
+	named := 0
+	for _, r := range g.Rows {
+		if r["haul_boat~"] != nil {
+			named++
+			assert.Contains(t, []any{"Sandpiper ()", "Driftwood III ()"}, r["haul_boat~"])
+		}
+	}
+	assert.Less(t, named, 20)
+	// and searching by such a label finds nothing
+	f.Read("/api/apps/"+s.App.ID+"/tables/haul/records?search=Grey+Heron&as="+as, &g)
+	assert.Zero(t, g.Total)
+}

@@ -188,7 +188,13 @@ func (s *source) label(root expr.Root, path []*expr.Field, t *blueprint.Table) (
 		full := append(append([]*expr.Field{}, path...), rest...)
 		return s.column(root, full, of)
 	}
-	return compiler.Value(c.Root)
+	sql, err := compiler.Value(c.Root)
+	if err != nil || root == expr.RootRow && len(path) == 0 {
+		return sql, err
+	}
+	// what is fixed in a label must not stand for a record that is not seen
+	alias, err := s.follow(root, path, t.ID)
+	return fmt.Sprintf("CASE WHEN %s.id IS NOT NULL THEN %s END", alias, sql), err
 }
 
 // naturalOrder compares texts as people sort them.

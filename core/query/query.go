@@ -71,35 +71,45 @@ type source struct {
 // column gives the SQL of the value at the end of a path and joins the tables
 // on the way, each once.
 func (s *source) column(root expr.Root, path []*expr.Field, of string) (string, error) {
+	switch {
+	case len(path) == 0 && root == expr.RootRow:
+		return s.base + ".id", nil
+	case len(path) == 0:
+		return s.rootID(root, of), nil
+	case path[0].Table == expr.PersonTable:
+		return s.person(path[0]), nil
+	}
+	last := path[len(path)-1]
+	alias, err := s.follow(root, path[:len(path)-1], last.Table)
+	return alias + "." + Quote(last.Key), err
+}
+
+// follow gives the alias of the record, of the table given, to which the links
+// of a path lead.
+func (s *source) follow(root expr.Root, links []*expr.Field, of string) (string, error) {
 	at, key := s.base, string(root)
-	if root != expr.RootRow {
-		switch {
-		case len(path) == 0:
-			return s.rootID(root, of), nil
-		case path[0].Table == expr.PersonTable:
-			return s.person(path[0]), nil
+	table := func(i int) *blueprint.Table { // of the record after i links
+		if i < len(links) {
+			return s.b.Blueprint.Table(links[i].Table)
 		}
-		alias, known := s.aliases[key]
-		if !known { // a parameter that no join uses would be one too many
-			var err error
-			if alias, err = s.join(key, s.b.Blueprint.Table(path[0].Table), s.rootID(root, path[0].Table)); err != nil {
+		return s.b.Blueprint.Table(of)
+	}
+	var err error
+	if root != expr.RootRow {
+		var known bool
+		if at, known = s.aliases[key]; !known { // a parameter that no join uses would be one too many
+			if at, err = s.join(key, table(0), s.rootID(root, table(0).ID)); err != nil {
 				return "", err
 			}
 		}
-		at = alias
 	}
-	if len(path) == 0 {
-		return at + ".id", nil
-	}
-	for i, f := range path[:len(path)-1] {
+	for i, f := range links {
 		key += "." + f.ID
-		alias, err := s.join(key, s.b.Blueprint.Table(path[i+1].Table), at+"."+Quote(f.Key))
-		if err != nil {
+		if at, err = s.join(key, table(i+1), at+"."+Quote(f.Key)); err != nil {
 			return "", err
 		}
-		at = alias
 	}
-	return at + "." + Quote(path[len(path)-1].Key), nil
+	return at, nil
 }
 
 // rootID gives the parameter that is the id of the root record.
