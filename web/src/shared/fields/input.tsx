@@ -84,15 +84,21 @@ export function ValueInput(p: InputProps) {
 function LinkSearch(p: InputProps & { search: (words: string) => Promise<RecordOption[]> }) {
 	const [words, setWords] = useState("");
 	const [chosen, setChosen] = useState(p.label ?? "");
+	const [open, setOpen] = useState(Boolean(p.autoFocus));
 	const listId = useId();
 	const found = useQuery({ queryKey: ["link", p.column.id, words], queryFn: () => p.search(words) });
 	const pick = (o: RecordOption | null) => {
 		setChosen(o?.label ?? "");
 		setWords("");
+		setOpen(false);
 		p.onChange(o?.id ?? null);
 	};
 	return (
-		<div className="grid gap-1">
+		<fieldset
+			className="grid gap-1 min-w-0"
+			onFocus={() => setOpen(true)}
+			onBlur={(e) => !e.currentTarget.contains(e.relatedTarget) && setOpen(false)}
+		>
 			{p.value !== null && (
 				<div className="flex items-center justify-between gap-2">
 					<span>{chosen || "Chosen"}</span>
@@ -113,7 +119,7 @@ function LinkSearch(p: InputProps & { search: (words: string) => Promise<RecordO
 				value={words}
 				onChange={(e) => setWords(e.target.value)}
 			/>
-			<ul id={listId} className="field-options">
+			<ul id={listId} className="field-options" hidden={!open}>
 				{found.data?.map((o) => (
 					<li key={o.id}>
 						<button type="button" aria-pressed={o.id === p.value} onClick={() => pick(o)}>
@@ -123,6 +129,6 @@ function LinkSearch(p: InputProps & { search: (words: string) => Promise<RecordO
 				))}
 				{found.data?.length === 0 && <li className="px-2 py-1 text-soft">Nothing found.</li>}
 			</ul>
-		</div>
+		</fieldset>
 	);
 }
