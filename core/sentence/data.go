@@ -13,8 +13,9 @@ var typeWords = map[blueprint.FieldType]string{
 // Data tells the tables and choice lists.
 func Data(b *blueprint.Blueprint) []Line {
 	var out []Line
+	catalog := b.Catalog()
 	for i := range b.Tables {
-		out = append(out, tableLines(b, &b.Tables[i])...)
+		out = append(out, tableLines(b, &b.Tables[i], catalog)...)
 	}
 	out = append(out, newLine(Offer, "add_table", "").
 		set("Add a table", "Add a table", &blueprint.AddTable{}, textSlot("name", "What its records are called, such as Moorings", "")).Line)
@@ -28,14 +29,14 @@ func Data(b *blueprint.Blueprint) []Line {
 	return out
 }
 
-func tableLines(b *blueprint.Blueprint, t *blueprint.Table) []Line {
+func tableLines(b *blueprint.Blueprint, t *blueprint.Table, catalog *expr.Catalog) []Line {
 	scope := &Scope{Row: t.ID, Want: WantText}
 	out := []Line{
 		newLine(Heading, t.ID, t.ID).
 			set(t.Name, "Rename the table", &blueprint.RenameTable{Table: t.ID}, textSlot("name", "Name", t.Name)).
 			act("Remove the table", "Remove the table "+t.Name+"? Its records in the draft are set aside and come back with undo.", &blueprint.RemoveTable{Table: t.ID}).Line,
 		newLine(Plain, t.ID+"_label", t.ID).say("Each is known by ").
-			setParts(expressionWords(t.Label, expr.Scope{Catalog: b.Catalog(), Row: t.ID}), "What a record is known by", &blueprint.SetLabel{Table: t.ID},
+			setParts(expressionWords(t.Label, expr.Scope{Catalog: catalog, Row: t.ID}), "What a record is known by", &blueprint.SetLabel{Table: t.ID},
 				Slot{Name: "label", Label: "Expression", Control: ExpressionControl, Value: t.Label, Scope: scope}).say(".").Line,
 	}
 	for i := range t.Fields {

@@ -79,7 +79,7 @@ func ruleLines(r *blueprint.Role, rule blueprint.Rule, t *blueprint.Table, b *bl
 		}
 		p := rule.Permission(a)
 		l.say(actionWords[a]+" ").setParts(permissionWords(r, t, p, catalog), "Which of "+t.Name+" do "+r.Name+" "+actionWords[a]+"?",
-			&blueprint.SetPermission{Role: r.ID, Table: t.ID, Action: a}, permissionSlots(b, r, t, p)...)
+			&blueprint.SetPermission{Role: r.ID, Table: t.ID, Action: a}, permissionSlots(b, r, t, p, catalog)...)
 	}
 	l.say(".")
 	hidden := newLine(Plain, id+"_fields", r.ID).say("Of their fields, ").
@@ -107,14 +107,14 @@ func permissionWords(r *blueprint.Role, t *blueprint.Table, p blueprint.Permissi
 	return []Part{{Text: "none"}}
 }
 
-func permissionSlots(b *blueprint.Blueprint, r *blueprint.Role, t *blueprint.Table, p blueprint.Permission) []Slot {
+func permissionSlots(b *blueprint.Blueprint, r *blueprint.Role, t *blueprint.Table, p blueprint.Permission, catalog *expr.Catalog) []Slot {
 	extent := p.Extent
 	if extent == "" {
 		extent = blueprint.NoRecords
 	}
 	return []Slot{
 		pickSlot("extent", "Which records", string(extent), []Option{{"none", "none"}, {"all", "all"}, {"where", "those where a condition holds"}}),
-		Slot{Name: "condition", Label: "Condition", Control: ExpressionControl, Value: p.Condition, Options: ownOffers(b, t.ID, r),
+		Slot{Name: "condition", Label: "Condition", Control: ExpressionControl, Value: p.Condition, Options: ownOffers(b, t.ID, r, catalog),
 			Scope: &Scope{Row: t.ID, Me: r.People, Want: WantCondition}}.when("extent", "where"),
 	}
 }

@@ -184,7 +184,7 @@ func (w *worder) call(n *expr.Node) {
 
 // ownOffers lists conditions that make records of a table the person's own:
 // the paths over links from the table to the role's people, shortest first.
-func ownOffers(b *blueprint.Blueprint, table string, r *blueprint.Role) []Option {
+func ownOffers(b *blueprint.Blueprint, table string, r *blueprint.Role, catalog *expr.Catalog) []Option {
 	if r.People == "" {
 		return nil
 	}
@@ -194,7 +194,7 @@ func ownOffers(b *blueprint.Blueprint, table string, r *blueprint.Role) []Option
 	}
 	for _, path := range linkPaths(b, table, r.People, 3) {
 		source := strings.Join(path, ".") + " = me"
-		scope := r.RuleScope(table, b.Catalog())
+		scope := r.RuleScope(table, catalog)
 		out = append(out, Option{Value: source, Label: plain(conditionWords(source, scope))})
 	}
 	return out

@@ -4,6 +4,7 @@ package agree
 
 import (
 	"database/sql"
+	"flag"
 	"fmt"
 	"os"
 	"strings"
@@ -18,7 +19,18 @@ import (
 	"pinegate/store/storetest"
 )
 
-func TestMain(m *testing.M) { os.Exit(storetest.Main(m)) }
+// checks is how many cases are drawn unless -rapid.checks says otherwise.
+const checks = "2000"
+
+func TestMain(m *testing.M) {
+	flag.Parse()
+	if f := flag.Lookup("rapid.checks"); f.Value.String() == f.DefValue {
+		if err := f.Value.Set(checks); err != nil {
+			panic(err)
+		}
+	}
+	os.Exit(storetest.Main(m))
+}
 
 var kinds = []expr.Type{{Kind: expr.Text}, {Kind: expr.Number}, {Kind: expr.YesNo}, {Kind: expr.Date}, {Kind: expr.Choice, List: "l"}, {Kind: expr.Record, Table: "t"}}
 
@@ -84,8 +96,8 @@ func write(t *rapid.T, of expr.Kind, depth int) string {
 	case expr.YesNo:
 		k := rapid.SampledFrom([]expr.Kind{expr.Text, expr.Number, expr.Date}).Draw(t, "compared")
 		e := rapid.SampledFrom([]expr.Kind{expr.Text, expr.Number, expr.Date, expr.Choice, expr.Record, expr.YesNo}).Draw(t, "equated")
-		return choose(leaf, "not ("+sub(of)+")", fmt.Sprintf("(%s %s %s)", sub(of), choose("and", "or"), sub(of)), fmt.Sprintf("(%s %s %s)", sub(k), choose("<", "<=", ">", ">="), sub(k)),
-			fmt.Sprintf("(%s %s %s)", sub(e), choose("=", "<>"), choose(sub(e), "empty")), "ISBLANK("+sub(e)+")", `f4a = "One"`, conditional())
+		return choose(leaf, "(not ("+sub(of)+"))", fmt.Sprintf("(%s %s %s)", sub(of), choose("and", "or"), sub(of)), fmt.Sprintf("(%s %s %s)", sub(k), choose("<", "<=", ">", ">="), sub(k)),
+			fmt.Sprintf("(%s %s %s)", sub(e), choose("=", "<>"), choose(sub(e), "empty")), "ISBLANK("+sub(e)+")", `(f4a = "One")`, conditional())
 	case expr.Date:
 		return choose(leaf, "TODAY()", conditional())
 	}
