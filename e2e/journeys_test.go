@@ -150,7 +150,7 @@ func TestFounderShapesData(t *testing.T) {
 	w.fill("Name", "M1")
 	w.fill("Depth", "2.50")
 	w.pressIn("[role=dialog]", "Add")
-	w.see("1 records")
+	w.see("1 record")
 	// in place
 	w.must(w.PressAt(`[role=gridcell][data-field]`), w.Type("Mooring one\r"))
 	w.see("Mooring one")
@@ -172,7 +172,7 @@ func TestFounderShapesData(t *testing.T) {
 	w.pressIn("[role=dialog]", "Delete")
 	w.see("No records of Moorings")
 	w.press("Undo")
-	w.see("Undone: Deleted a record of Moorings", "1 records", "Mooring one")
+	w.see("Undone: Deleted a record of Moorings", "1 record", "Mooring one")
 }
 
 func TestFounderSaysWhoMayDoWhat(t *testing.T) {
@@ -350,7 +350,7 @@ func TestFirstPublishBringsRecordsAlong(t *testing.T) {
 	w.pressIn("[role=dialog]", "Add")
 	w.see("Genoa")
 	w.pressIn("nav[aria-label=Trail]", "Publish")
-	w.see("Nothing is live yet", "Bring the 1 records of the draft along")
+	w.see("Nothing is live yet", "Bring the 1 record of the draft along")
 	w.pressIn("#stage", "Publish")
 	w.see("Version 1 is live.")
 	w.must(w.Go("/a/sail-loft"))

@@ -9,6 +9,7 @@ package schema
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 
 	"pinegate/core/blueprint"
@@ -17,13 +18,27 @@ import (
 
 // Step is a part of a plan. Text tells it, with {n} for the number that Count
 // finds; a step without a Count always applies. Loss tells that the values
-// counted would no longer be seen.
+// counted would no longer be seen; Sample finds some of them.
 type Step struct {
-	Text  string
-	Count string
-	Loss  bool
-	SQL   []string
+	Text   string
+	Count  string
+	Sample string
+	Loss   bool
+	SQL    []string
 }
+
+// Told gives the text of the step for the number that its Count found.
+func (s Step) Told(n int) string {
+	text := strings.ReplaceAll(s.Text, "{n}", strconv.Itoa(n))
+	if n != 1 {
+		return text
+	}
+	return strings.NewReplacer("1 records keep their values", "1 record keeps its values", "1 records have", "1 record has", "1 records keep", "1 record keeps",
+		"1 records are", "1 record is", "1 records", "1 record", "1 values", "1 value").Replace(text)
+}
+
+// samples is how many of the values that would no longer be seen are told.
+const samples = 5
 
 // Plan is the way from one version of the tables to another. The steps belong
 // into one transaction, in order.
@@ -225,9 +240,11 @@ func (p *planner) columnSQL(t *blueprint.Table, f blueprint.Field) []string {
 // The old column stays set aside, so that changing back gives the old values
 // where the new ones were not edited.
 func (p *planner) convert(t, was *blueprint.Table, old, f blueprint.Field) {
-	count := fmt.Sprintf("SELECT count(*) FROM %s WHERE deleted_at IS NULL AND %s IS NOT NULL AND (%s) IS NULL",
+	stuck := fmt.Sprintf("FROM %s WHERE deleted_at IS NULL AND %s IS NOT NULL AND (%s) IS NULL",
 		p.table(was.Key), query.Quote(old.Key), p.conversion(query.Quote(old.Key), old, f))
-	step := Step{Text: fmt.Sprintf("Turns %s of %s from %s into %s; {n} values cannot be converted and are set aside.", f.Name, t.Name, old.Type, f.Type), Count: count, Loss: true}
+	step := Step{Text: fmt.Sprintf("Turns %s of %s from %s into %s; {n} values cannot be converted (set aside).", f.Name, t.Name, old.Type, f.Type), Loss: true,
+		Count:  "SELECT count(*) " + stuck,
+		Sample: fmt.Sprintf("SELECT DISTINCT left(%s, 60) %s LIMIT %d", p.asText(query.Quote(old.Key), old), stuck, samples)}
 	from := query.Quote(ColumnAside(old))
 	value := p.conversion(from, old, f)
 	if back, ok := p.isAside(t, f); ok {

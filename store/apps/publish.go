@@ -22,6 +22,8 @@ type PlanStep struct {
 	Text  string `json:"text"`
 	Count int    `json:"count"`
 	Loss  bool   `json:"loss"` // values would no longer be seen
+	// Samples are some of the values that cannot be converted.
+	Samples []string `json:"samples,omitempty"`
 }
 
 // Plan says what publishing would do.
@@ -113,8 +115,13 @@ func (a *Apps) plan(ctx context.Context, tx *gorm.DB, app store.App, version int
 				return out, steps, nil, fmt.Errorf("count for plan: %w", err)
 			}
 		}
-		told.Text = strings.ReplaceAll(s.Text, "{n}", fmt.Sprint(told.Count))
+		told.Text = s.Told(told.Count)
 		told.Loss = s.Loss && told.Count > 0
+		if told.Loss && s.Sample != "" {
+			if err := tx.Raw(s.Sample).Scan(&told.Samples).Error; err != nil {
+				return out, steps, nil, fmt.Errorf("sample for plan: %w", err)
+			}
+		}
 		out.Steps = append(out.Steps, told)
 	}
 	return out, steps, next, nil

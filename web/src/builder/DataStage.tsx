@@ -66,7 +66,7 @@ function TableStage({ app, table, name, fields, as }: TableStageProps) {
 			<div className="flex items-center gap-3 px-4 h-12 border-b border-line shrink-0">
 				<h2 className="font-display text-lg font-semibold whitespace-nowrap">{name}</h2>
 				<span className="text-soft truncate" title={first?.sees}>
-					{first?.total} records. {first?.sees}
+					{first?.total} {first?.total === 1 ? "record" : "records"}. {first?.sees}
 				</span>
 				<label className="ml-auto relative w-52 shrink-0">
 					<Search size={14} className="absolute left-2.5 top-2.5 text-soft" aria-hidden />

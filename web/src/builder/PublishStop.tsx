@@ -127,7 +127,10 @@ function PublishForm({ app, plan, label, version, onDone }: PublishFormProps) {
 				{(plan.first ? [] : plan.steps)?.map((s) => (
 					<li key={s.text} className={s.loss ? "note-care flex gap-2" : ""}>
 						{s.loss && <TriangleAlert size={16} className="text-resin shrink-0 mt-0.5" aria-hidden />}
-						{s.text}
+						<span>
+							{s.text}
+							{s.samples?.length ? ` Among them: ${s.samples.map((v) => `“${v}”`).join(", ")}.` : ""}
+						</span>
 					</li>
 				))}
 			</ul>
@@ -139,7 +142,7 @@ function PublishForm({ app, plan, label, version, onDone }: PublishFormProps) {
 						checked={bring}
 						onChange={(e) => setBring(e.target.checked)}
 					/>
-					Bring the {plan.draft} records of the draft along
+					Bring the {plan.draft} {plan.draft === 1 ? "record" : "records"} of the draft along
 				</label>
 			)}
 			{loses && (

@@ -586,6 +586,7 @@ export interface components {
             /** Format: int64 */
             count: number;
             loss: boolean;
+            samples?: string[];
             text: string;
         };
         Publish: {
