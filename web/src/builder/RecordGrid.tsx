@@ -249,12 +249,19 @@ function CellEditor({ app, as, column, row, start, onSave, onLeave }: EditorProp
 	const label = row[`${column.id}~`];
 	const atOnce = column.type === "choice" || column.type === "yes/no" || column.type === "link";
 	const box = useRef<HTMLDivElement>(null);
+	// leaving the editor takes the focus from it, which must not save a second time
+	const done = useRef(false);
+	const finish = (how: () => void) => {
+		if (done.current) return;
+		done.current = true;
+		how();
+	};
 	const keys = (e: KeyboardEvent) => {
 		e.stopPropagation();
-		if (e.key === "Escape") onLeave();
+		if (e.key === "Escape") finish(onLeave);
 		else if (e.key === "Enter" && !(column.type === "long text" && e.shiftKey) && column.type !== "link") {
 			e.preventDefault();
-			onSave(value);
+			finish(() => onSave(value));
 		}
 	};
 	return (
@@ -264,7 +271,7 @@ function CellEditor({ app, as, column, row, start, onSave, onLeave }: EditorProp
 			className={`${column.type === "link" || column.type === "long text" ? "absolute z-20 bg-surface border border-line rounded-md p-1 w-72 leading-normal whitespace-normal" : "leading-normal"}`}
 			onKeyDown={keys}
 			onBlur={(e) => {
-				if (!box.current?.contains(e.relatedTarget)) onSave(value);
+				if (!box.current?.contains(e.relatedTarget)) finish(() => onSave(value));
 			}}
 		>
 			<ValueInput
@@ -276,7 +283,7 @@ function CellEditor({ app, as, column, row, start, onSave, onLeave }: EditorProp
 				search={column.target ? searchLinks(app, column.target, as) : undefined}
 				onChange={(v) => {
 					setValue(v);
-					if (atOnce) onSave(v);
+					if (atOnce) finish(() => onSave(v));
 				}}
 			/>
 		</div>

@@ -2,7 +2,7 @@ import "@fontsource-variable/bricolage-grotesque";
 import "@fontsource-variable/instrument-sans";
 import "@fontsource-variable/jetbrains-mono";
 import "./builder.css";
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
@@ -16,7 +16,12 @@ import { Workshop } from "./Workshop";
 
 startMode();
 
-const client = new QueryClient({
+const client: QueryClient = new QueryClient({
+	// a session that ran out shows the way in again
+	queryCache: new QueryCache({
+		onError: (e) =>
+			e instanceof Problem && e.status === 401 && void client.invalidateQueries({ queryKey: ["session"] }),
+	}),
 	defaultOptions: {
 		queries: {
 			retry: (count, error) => !(error instanceof Problem && error.status !== 0) && count < 2,
@@ -41,7 +46,18 @@ if (root) {
 						<Route path="*" element={<Navigate to="/" replace />} />
 					</Routes>
 				</BrowserRouter>
-				<Toaster position="bottom-center" toastOptions={{ duration: 5000 }} />
+				<Toaster
+					position="bottom-center"
+					toastOptions={{
+						duration: 5000,
+						style: {
+							fontFamily: '"Instrument Sans Variable", sans-serif',
+							background: "var(--surface)",
+							color: "var(--ink)",
+							borderColor: "var(--edge)",
+						},
+					}}
+				/>
 			</QueryClientProvider>
 		</StrictMode>,
 	);
