@@ -284,6 +284,7 @@ func TestFounderUndoesAndRedoes(t *testing.T) {
 	w.must(w.PressAt(`[role=gridcell][data-field=boat_name]`), w.Type("Changed name\r"))
 	w.see("Changed name")
 	w.press("Changes")
+	w.must(w.Until("have written the cell once", `performance.getEntriesByType('resource').filter(r => /records\/[0-9a-f-]{36}/.test(r.name)).length === 1`))
 	w.notSee("Someone changed this meanwhile")
 	w.see("Changes to the draft", "Added the field Mast height, a number, to Boats.", "Renamed the field Length of Boats to Overall length.", "Changed a record of Boats.", "Marta Alder")
 	w.must(w.Type("\x1b"), w.Until("have it closed", `!document.querySelector('[role=dialog]')`))

@@ -4,6 +4,7 @@ package server
 
 import (
 	"context"
+	"errors"
 	"io/fs"
 	"log/slog"
 	"net/http"
@@ -149,9 +150,19 @@ func (s *Server) signedIn(g *gin.Context) {
 		return
 	}
 	with(g, keyToken, token)
-	if b, err := s.Accounts.Builder(g, token); err == nil {
+	b, err := s.Accounts.Builder(g, token)
+	if err == nil {
 		with(g, keyBuilder, b)
+	} else if !errors.Is(err, accounts.ErrRefused) {
+		failed(g, "find the builder's session", err)
 	}
+}
+
+// failed logs an error of ours, which must not look like nobody being signed
+// in, and answers with an apology.
+func failed(g *gin.Context, what string, err error) {
+	slog.ErrorContext(g, what, "error", err)
+	problem(g, http.StatusInternalServerError, "Something went wrong on our side. Please try again.")
 }
 
 func who(ctx context.Context) (store.Builder, bool) {
@@ -202,6 +213,10 @@ func (s *Server) live() {
 
 func (s *Server) livePlace(g *gin.Context) {
 	app, err := s.Apps.BySlug(g, g.Param("app"))
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		failed(g, "find the app", err)
+		return
+	}
 	if err != nil || app.LiveVersion == 0 {
 		problem(g, http.StatusNotFound, "There is no app at this address, or it is not published yet.")
 		return
@@ -209,14 +224,15 @@ func (s *Server) livePlace(g *gin.Context) {
 	email := ""
 	token, err := g.Cookie(personCookie)
 	if err == nil && token != "" {
-		if found, err := s.Accounts.Person(g, app.ID, token); err == nil {
-			email = found
+		email, err = s.Accounts.Person(g, app.ID, token)
+		if err != nil && !errors.Is(err, accounts.ErrRefused) {
+			failed(g, "find the person's session", err)
+			return
 		}
 	}
 	seat, err := seats.Live(g, s.Apps, app, email)
 	if err != nil {
-		slog.ErrorContext(g, "take a seat", "app", app.Slug, "error", err)
-		problem(g, http.StatusInternalServerError, "Something went wrong on our side. Please try again.")
+		failed(g, "take a seat", err)
 		return
 	}
 	with(g, keyPlace, &runtime.Place{App: app, Seat: seat, Host: g.RemoteIP(), Token: token})

@@ -4,6 +4,7 @@ package builder
 import (
 	"context"
 	"net/http"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -153,7 +154,7 @@ const (
 )
 
 func (h *Handlers) signIn(ctx context.Context, in *struct{ Body SignIn }) (*cookieOutput, error) {
-	for key, most := range map[string]int{"builder " + in.Body.Email: signInsPerAddress, "builder host " + h.Host(ctx): signInsPerHost} {
+	for key, most := range map[string]int{"builder " + strings.ToLower(in.Body.Email): signInsPerAddress, "builder host " + h.Host(ctx): signInsPerHost} {
 		ok, err := h.Accounts.Allow(ctx, key, most, signInWindow)
 		if err != nil {
 			return nil, err

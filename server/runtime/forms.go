@@ -203,10 +203,7 @@ func orNull(raw []byte) []byte {
 func (f formUse) presets(ctx context.Context) (map[string]expr.Value, error) {
 	b := f.Seat.Blueprint
 	scope := b.PresetScope(f.page, f.Seat.Catalog)
-	env, err := f.road.Env(ctx, f.Seat, b.Table(scope.Me), b.Table(f.page.Record))
-	if err != nil {
-		return nil, err
-	}
+	env := f.road.Env(ctx, f.Seat, b.Table(scope.Me), b.Table(f.page.Record))
 	out := map[string]expr.Value{}
 	for _, pre := range f.def.Presets {
 		c, err := expr.CheckAs(pre.Value, scope, f.table.Field(pre.Field).ExprType())

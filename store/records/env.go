@@ -26,7 +26,7 @@ type Env struct {
 }
 
 // Env makes the environment. Either table may be nil.
-func (r Road) Env(ctx context.Context, s *Seat, me, page *blueprint.Table) (*Env, error) {
+func (r Road) Env(ctx context.Context, s *Seat, me, page *blueprint.Table) *Env {
 	e := &Env{ctx: ctx, road: r, seat: s, roots: map[expr.Root]string{}, rows: map[string]map[string]any{}}
 	if me != nil {
 		e.roots[expr.RootMe] = s.Viewer.Me(s.Blueprint, me.ID)
@@ -34,7 +34,7 @@ func (r Road) Env(ctx context.Context, s *Seat, me, page *blueprint.Table) (*Env
 	if page != nil {
 		e.roots[expr.RootPage] = s.Page
 	}
-	return e, nil
+	return e
 }
 
 // Err gives what went wrong while reading, if anything.

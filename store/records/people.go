@@ -34,21 +34,22 @@ func (r Road) PeopleWith(ctx context.Context, s *Seat, email string) (access.Vie
 	if len(v.Memberships) == 0 {
 		return access.Visitor(), false, nil
 	}
-	v.Name = r.nameOf(ctx, s, v)
-	return v, true, nil
+	var err error
+	v.Name, err = r.nameOf(ctx, s, v)
+	return v, true, err
 }
 
 // nameOf gives the label of the person's own record, or the e-mail where there
 // is none.
-func (r Road) nameOf(ctx context.Context, s *Seat, v access.Viewer) string {
+func (r Road) nameOf(ctx context.Context, s *Seat, v access.Viewer) (string, error) {
 	self := *s
 	self.Viewer = access.Viewer{Founder: true}
 	m := v.Memberships[0]
-	row, err := r.labelOf(ctx, &self, s.Blueprint.Table(s.Blueprint.Role(m.Role).People), m.Record)
-	if err != nil || row == "" {
-		return v.Email
+	name, err := r.labelOf(ctx, &self, s.Blueprint.Table(s.Blueprint.Role(m.Role).People), m.Record)
+	if name == "" {
+		name = v.Email
 	}
-	return row
+	return name, err
 }
 
 func (r Road) labelOf(ctx context.Context, s *Seat, t *blueprint.Table, id string) (string, error) {
