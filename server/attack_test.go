@@ -284,6 +284,14 @@ func TestGuessingIsLimited(t *testing.T) {
 		limited = limited || status == http.StatusUnprocessableEntity && strings.Contains(body, "too often")
 	}
 	assert.True(t, limited)
+
+	// the builder's sign-in, too, however the address is written
+	last := 0
+	for i := range 21 {
+		email := []string{"marta@aldercove.example", "Marta@AlderCove.example"}[i%2]
+		last, _ = c.Do(http.MethodPost, "/api/sign-in", map[string]string{"email": email, "password": "wrong-password"})
+	}
+	assert.Equal(t, http.StatusTooManyRequests, last)
 }
 
 func TestSessionsStayWhereTheyBelong(t *testing.T) {
