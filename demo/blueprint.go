@@ -22,6 +22,36 @@ func link(key, name, target string) f {
 	return f{Key: key, Name: name, Type: blueprint.Link, Target: target}
 }
 
+// money makes an amount in euros.
+func money(key, name string) f {
+	return f{Key: key, Name: name, Type: blueprint.Money, FieldSettings: blueprint.FieldSettings{Currency: "EUR"}}
+}
+
+// unit makes a number with what stands behind it.
+func unit(key, name, unit string) f {
+	return f{Key: key, Name: name, Type: blueprint.Number, FieldSettings: blueprint.FieldSettings{Unit: unit}}
+}
+
+// back shows the other side of a link that the target table has.
+func back(key, name, target, of string) f {
+	return f{Key: key, Name: name, Type: blueprint.Links, Target: target, FieldSettings: blueprint.FieldSettings{Of: target + "_" + of}}
+}
+
+// total sums a field of linked records; table is the id of the field's own.
+func total(key, name, table, via, take string) f {
+	return f{Key: key, Name: name, Type: blueprint.RollUp, FieldSettings: blueprint.FieldSettings{Via: fieldID(table, via), Take: take, Total: blueprint.SumTotal}}
+}
+
+func formula(key, name, source string) f {
+	return f{Key: key, Name: name, Type: blueprint.Formula, FieldSettings: blueprint.FieldSettings{Formula: source}}
+}
+
+// inEuros shows a computed number as money.
+func inEuros(x f) f {
+	x.Currency = "EUR"
+	return x
+}
+
 func choose(key, name, list string) f {
 	return f{Key: key, Name: name, Type: blueprint.Choose, List: list}
 }
@@ -43,6 +73,16 @@ func list(id, name string, labels ...string) blueprint.ChoiceList {
 	return l
 }
 
+// coloured gives the choices of a list colours, in their order.
+func coloured(l blueprint.ChoiceList, colours ...string) blueprint.ChoiceList {
+	column := l.ID + "_colour"
+	l.Columns = []blueprint.ListColumn{{ID: column, Key: "colour", Name: "Colour", Type: blueprint.ColourColumn}}
+	for i, c := range colours {
+		l.Choices[i].Values = map[string]string{column: c}
+	}
+	return l
+}
+
 func choiceID(list, label string) string {
 	return list + "_" + strings.NewReplacer(" ", "_", "-", "_").Replace(strings.ToLower(label))
 }
@@ -58,7 +98,7 @@ func lists() []blueprint.ChoiceList {
 		list("dk", "Docks", "North dock", "South dock", "Inner basin"),
 		list("wk", "Work kinds", "Hull", "Engine", "Rigging", "Electrics", "Winter storage"),
 		list("rs", "Request states", "New", "Accepted", "Declined", "Done"),
-		list("os", "Order states", "Planned", "In the yard", "Waiting for parts", "Done"),
+		coloured(list("os", "Order states", "Planned", "In the yard", "Waiting for parts", "Done"), "#2A6F97", "#1E5B43", "#B8641B", "#7A857F"),
 		list("es", "Estimate states", "Sent", "Accepted", "Declined"),
 		list("is", "Invoice states", "Draft", "Sent", "Paid"),
 		list("hk", "Haul-out kinds", "Haul out", "Launch"),
@@ -73,24 +113,25 @@ func tables() []blueprint.Table {
 		table("own", "owners", "Owners", "name", must(field("name", "Name", text)), must(field("email", "E-mail", email)), field("phone", "Phone", text),
 			field("address", "Address", long), field("since", "Customer since", date), field("news", "Wants the newsletter", yes), field("note", "Office note", long)),
 		table("boat", "boats", "Boats", `name & " (" & registration & ")"`, must(field("name", "Name", text)), field("registration", "Registration", text), link("owner", "Owner", "own"),
-			choose("kind", "Kind", "bk"), field("length", "Length", number), field("draught", "Draught", number), field("built", "Built in", number),
-			link("berth", "Berth", "ber"), field("insured", "Insured until", date), field("note", "Yard note", long)),
-		table("ber", "berths", "Berths", "name", must(field("name", "Name", text)), choose("dock", "Dock", "dk"), field("longest", "Longest boat", number), field("fee", "Yearly fee", number), field("power", "Shore power", yes)),
+			choose("kind", "Kind", "bk"), unit("length", "Length", "m"), unit("draught", "Draught", "m"), field("built", "Built in", number),
+			link("berth", "Berth", "ber"), field("insured", "Insured until", date), field("note", "Yard note", long), back("orders", "Work orders", "ord", "boat")),
+		table("ber", "berths", "Berths", "name", must(field("name", "Name", text)), choose("dock", "Dock", "dk"), unit("longest", "Longest boat", "m"), money("fee", "Yearly fee"), field("power", "Shore power", yes)),
 		table("req", "work_requests", "Work requests", "title", must(field("title", "Title", text)), must(link("boat", "Boat", "boat")), link("owner", "Owner", "own"), choose("kind", "Kind of work", "wk"),
 			f{Key: "wish", Name: "What should be done", Type: long, Help: "Say what you noticed, and since when."}, field("by", "Wanted by", date), choose("status", "Status", "rs"), field("answer", "Answer of the yard", long)),
 		table("ord", "work_orders", "Work orders", "title", must(field("title", "Title", text)), must(link("boat", "Boat", "boat")), link("request", "Request", "req"), choose("kind", "Kind of work", "wk"),
-			choose("status", "Status", "os"), link("crew", "Who does it", "crew"), field("start", "Starts on", date), field("due", "Due on", date), field("hours", "Hours planned", number), field("price", "Price", number)),
+			choose("status", "Status", "os"), link("crew", "Who does it", "crew"), field("start", "Starts on", date), field("due", "Due on", date), field("hours", "Hours planned", number), money("price", "Price"),
+			back("entries", "Time entries", "time", "order"), total("worked", "Hours worked", "ord", "entries", "time_hours"), formula("left", "Hours left", "hours - worked")),
 		table("time", "time_entries", "Time entries", `day & " " & crew.name`, must(link("order", "Work order", "ord")), link("crew", "Who", "crew"), must(field("day", "Day", date)), must(field("hours", "Hours", number)), field("note", "Note", text)),
-		table("part", "parts_used", "Parts used", "part", must(field("part", "Part", text)), link("order", "Work order", "ord"), field("quantity", "Quantity", number), field("price", "Unit price", number)),
-		table("est", "estimates", "Estimates", "number", must(field("number", "Number", text)), link("boat", "Boat", "boat"), link("owner", "Owner", "own"), field("day", "Date", date), choose("status", "Status", "es"), field("note", "Note", long)),
-		table("eli", "estimate_lines", "Estimate lines", "text", must(field("text", "Text", text)), link("estimate", "Estimate", "est"), field("quantity", "Quantity", number), field("price", "Unit price", number), field("taxable", "Taxable", yes)),
-		table("inv", "invoices", "Invoices", "number", must(field("number", "Number", text)), link("owner", "Owner", "own"), link("boat", "Boat", "boat"), field("day", "Date", date), field("due", "Due on", date), choose("status", "Status", "is"), field("total", "Total", number)),
-		table("ili", "invoice_lines", "Invoice lines", "text", must(field("text", "Text", text)), link("invoice", "Invoice", "inv"), field("quantity", "Quantity", number), field("price", "Unit price", number)),
+		table("part", "parts_used", "Parts used", "part", must(field("part", "Part", text)), link("order", "Work order", "ord"), field("quantity", "Quantity", number), money("price", "Unit price"), inEuros(formula("amount", "Amount", "quantity * price"))),
+		table("est", "estimates", "Estimates", "number", must(field("number", "Number", text)), link("boat", "Boat", "boat"), link("owner", "Owner", "own"), field("day", "Date", date), choose("status", "Status", "es"), field("note", "Note", long), back("lines", "Lines", "eli", "estimate"), inEuros(total("total", "Total", "est", "lines", "eli_amount"))),
+		table("eli", "estimate_lines", "Estimate lines", "text", must(field("text", "Text", text)), link("estimate", "Estimate", "est"), field("quantity", "Quantity", number), money("price", "Unit price"), field("taxable", "Taxable", yes), inEuros(formula("amount", "Amount", "quantity * price"))),
+		table("inv", "invoices", "Invoices", "number", must(field("number", "Number", text)), link("owner", "Owner", "own"), link("boat", "Boat", "boat"), field("day", "Date", date), field("due", "Due on", date), choose("status", "Status", "is"), money("total", "Total")),
+		table("ili", "invoice_lines", "Invoice lines", "text", must(field("text", "Text", text)), link("invoice", "Invoice", "inv"), field("quantity", "Quantity", number), money("price", "Unit price"), inEuros(formula("amount", "Amount", "quantity * price"))),
 		table("haul", "haul_outs", "Haul-outs", `boat.name & " " & day`, must(link("boat", "Boat", "boat")), field("day", "Day", date), choose("kind", "Kind", "hk"), field("done", "Done", yes), field("note", "Note", text)),
 		table("crew", "crew", "Crew", "name", must(field("name", "Name", text)), must(field("email", "E-mail", email)), field("trade", "Trade", text), field("phone", "Phone", text)),
 		table("man", "managers", "Managers", "name", must(field("name", "Name", text)), must(field("email", "E-mail", email))),
 		table("news", "notices", "Notices", "title", must(field("title", "Title", text)), field("text", "Text", long), field("day", "Date", date), field("public", "Shown to visitors", yes)),
-		table("goal", "season_targets", "Season targets", `month & ""`, must(field("month", "Month", date)), field("hours", "Hours", number), field("takings", "Takings", number)),
+		table("goal", "season_targets", "Season targets", `month & ""`, must(field("month", "Month", date)), field("hours", "Hours", number), money("takings", "Takings")),
 	}
 }
 
@@ -132,6 +173,7 @@ func roles() []blueprint.Role {
 	crew.Rules[0].Hidden = []string{"own_note", "own_address"}
 	crew.Rules[2].Hidden = []string{"ber_fee"}
 	crew.Rules[4].Hidden = []string{"ord_price"}
+	crew.Rules[6].Hidden = []string{"part_price", "part_amount"}
 	crew.Rules[8].Fixed = []string{"crew_email"}
 	managers := blueprint.Role{ID: "r_man", Name: "Yard managers", People: "man", Email: "man_email"}
 	for _, t := range tables() {

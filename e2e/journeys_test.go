@@ -132,7 +132,7 @@ func TestFounderShapesData(t *testing.T) {
 	w.save()
 	w.pressIn("h3", "Moorings")
 	w.see("No records of Moorings")
-	for _, f := range [][]string{{"Depth", "a number"}, {"Checked on", "a date"}, {"Free", "a yes or no"}, {"Remarks", "a long text"}, {"Contact", "an e-mail address"}, {"Dock", "a choice", "Choices from", "Docks"}, {"Boat", "a link", "A link to one of", "Boats"}} {
+	for _, f := range [][]string{{"Depth", "a number"}, {"Checked on", "a date"}, {"Free", "a yes or no"}, {"Remarks", "a long text"}, {"Contact", "an e-mail address"}, {"Dock", "a choice", "Choices from", "Docks"}, {"Boat", "a link", "Links to", "Boats"}} {
 		w.press("Add a field")
 		w.fill("Name", f[0])
 		w.choose("It holds", f[1])
@@ -168,11 +168,12 @@ func TestFounderShapesData(t *testing.T) {
 	w.notSee("Notes of the crew is a long text")
 	// a record goes, and comes back
 	w.must(w.PressAt(`[role=gridcell][data-field]`))
-	w.press("Delete Mooring one")
+	w.must(w.PressAt(`[role=grid] input[aria-label="Select Mooring one"]`))
+	w.press("Delete 1 selected")
 	w.pressIn("[role=dialog]", "Delete")
 	w.see("No records of Moorings")
 	w.press("Undo")
-	w.see("Undone: Deleted a record of Moorings", "1 record", "Mooring one")
+	w.see("Undone: Deleted 1 records of Moorings", "1 record", "Mooring one")
 }
 
 func TestFounderSaysWhoMayDoWhat(t *testing.T) {
@@ -195,6 +196,7 @@ func TestFounderSaysWhoMayDoWhat(t *testing.T) {
 	w.see("Of Boats they see none, add none, change none and delete none.")
 	w.pressIn("[data-line$=_boat]", "none")
 	w.choose("Which records", "those where a condition holds")
+	w.press("Write it as an expression")
 	w.fill("Condition", "ownr = me")
 	w.see("There is no ownr in Boats. Did you mean owner?")
 	w.press("the Owner is the signed-in person")
@@ -238,6 +240,7 @@ func TestFounderBuildsAPageAndSeesItAsOthers(t *testing.T) {
 	w.see("A list shows Berths", "A form adds a record to Work requests")
 	// the settings of a block, in its sentence
 	w.pressIn("[data-script]", "all that the person may see")
+	w.press("Write it as an expression")
 	w.fill("Condition", "longest > 14")
 	w.save()
 	w.see("where the Longest boat is more than 14")

@@ -357,7 +357,7 @@ func TestEveryRouteKnowsItsCallers(t *testing.T) {
 		seen++
 		method, path, _ := strings.Cut(route, " ")
 		for _, id := range []string{s.App.ID, "01a00000-0000-7000-8000-000000000000", "x"} {
-			p := strings.NewReplacer(":app", id, ":as", "founder", ":stop", "data", ":table", "boat", ":record", "01a00000-0000-7000-8000-000000000000", ":block", "p_home_f", ":field", "x").Replace(path)
+			p := strings.NewReplacer(":app", id, ":as", "founder", ":stop", "data", ":table", "boat", ":record", "01a00000-0000-7000-8000-000000000000", ":import", "01a00000-0000-7000-8000-000000000000", ":block", "p_home_f", ":field", "x").Replace(path)
 			for who, c := range callers {
 				status, body := c.Do(method, p, body(route))
 				want := []int{http.StatusUnauthorized}
@@ -379,6 +379,16 @@ func body(route string) any {
 	switch {
 	case strings.HasSuffix(route, "/changes"):
 		return map[string]any{"changes": []any{}}
+	case strings.HasSuffix(route, "/bulk"):
+		return map[string]any{"edits": []any{}, "what": "Changed"}
+	case strings.HasSuffix(route, "/imports/propose"):
+		return map[string]any{"uploads": []string{"01a00000-0000-7000-8000-000000000000"}}
+	case strings.HasSuffix(route, "/imports"):
+		return map[string]any{"uploads": []string{"01a00000-0000-7000-8000-000000000000"}, "proposal": map[string]any{"sheets": []any{}}}
+	case strings.HasSuffix(route, "/named"):
+		return map[string]any{"name": "x"}
+	case strings.HasSuffix(route, "/bring-back"):
+		return map[string]any{"version": 1, "revision": 1}
 	case strings.HasSuffix(route, "/expression"):
 		return map[string]any{"source": "1", "scope": map[string]string{"want": "text"}}
 	case strings.HasSuffix(route, "/publish"):

@@ -17,12 +17,14 @@ import (
 
 	"pinegate/server/builder"
 	"pinegate/server/gate"
+	"pinegate/server/reply"
 	"pinegate/server/runtime"
 	"pinegate/server/seats"
 	"pinegate/standin/mailbox"
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
+	"pinegate/store/imports"
 )
 
 // Config is what a server is made of.
@@ -31,6 +33,8 @@ type Config struct {
 	Apps     *apps.Apps
 	Accounts *accounts.Accounts
 	Gate     *gate.Gate
+	Live     *store.Live
+	Imports  *imports.Service
 	Mailbox  *mailbox.Mailbox     // nil when a mail server is set
 	Demo     *builder.DemoAccount // nil outside demo mode
 	Files    fs.FS                // the built front end
@@ -79,6 +83,9 @@ func (s *Server) Routes() []string {
 }
 
 func recovered(g *gin.Context, value any) {
+	if value == http.ErrAbortHandler { // a stream that cannot be ended well is cut off
+		panic(value)
+	}
 	slog.ErrorContext(g, "request panicked", "path", g.FullPath(), "value", value)
 	problem(g, http.StatusInternalServerError, "Something went wrong on our side. Nothing was saved; please try again.")
 }
@@ -189,11 +196,25 @@ func (s *Server) cookie(name, path, token string, life time.Duration) *http.Cook
 func (s *Server) builder() {
 	group := s.engine.Group("/api", s.signedIn)
 	s.Builder = humagin.NewWithGroup(s.engine, group, apiConfig("Builder"))
-	h := &builder.Handlers{Apps: s.Apps, Accounts: s.Accounts, Mailbox: s.Mailbox, Demo: s.Demo, Who: who, Token: text(keyToken), Host: text(keyHost),
+	h := &builder.Handlers{Apps: s.Apps, Accounts: s.Accounts, Live: s.Live, Imports: s.Imports, Jobs: s.Gate.Jobs(), Mailbox: s.Mailbox, Demo: s.Demo, Who: who, Token: text(keyToken), Host: text(keyHost),
 		Cookie: func(token string) *http.Cookie {
 			return s.cookie(builderCookie, "/", token, accounts.BuilderSession)
 		}}
 	h.Register(s.Builder)
+	// a file comes as it is, of any size, so it does not go the way of JSON
+	group.POST("/apps/:app/uploads", func(g *gin.Context) {
+		id, err := h.Upload(g.Request.Context(), g.Param("app"), g.Query("name"), g.Request.Body)
+		if err == nil {
+			g.JSON(http.StatusOK, builder.Uploaded{ID: id})
+			return
+		}
+		var told *huma.ErrorModel
+		if errors.As(reply.Error(g, err), &told) {
+			problem(g, told.Status, told.Detail)
+			return
+		}
+		failed(g, "receive a file", err)
+	})
 }
 
 func place(ctx context.Context) *runtime.Place {
@@ -205,7 +226,7 @@ func place(ctx context.Context) *runtime.Place {
 func (s *Server) live() {
 	group := s.engine.Group("/a/:app/-", s.livePlace)
 	s.Runtime = humagin.NewWithGroup(s.engine, group, apiConfig("Runtime"))
-	h := &runtime.Handlers{Apps: s.Apps, Gate: s.Gate, Place: place, Cookie: func(p *runtime.Place, token string) *http.Cookie {
+	h := &runtime.Handlers{Apps: s.Apps, Live: s.Live, Gate: s.Gate, Place: place, Cookie: func(p *runtime.Place, token string) *http.Cookie {
 		return s.cookie(personCookie, "/a/"+p.App.Slug, token, accounts.PersonSession)
 	}}
 	h.Register(s.Runtime)
@@ -241,7 +262,7 @@ func (s *Server) livePlace(g *gin.Context) {
 // stage serves the draft of an app to its builder, seen as somebody.
 func (s *Server) stage() {
 	group := s.engine.Group("/stage/:app/:as/-", s.signedIn, s.stagePlace)
-	h := &runtime.Handlers{Apps: s.Apps, Place: place}
+	h := &runtime.Handlers{Apps: s.Apps, Live: s.Live, Place: place}
 	h.Register(humagin.NewWithGroup(s.engine, group, apiConfig("Stage")))
 }
 

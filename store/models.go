@@ -59,6 +59,7 @@ type Activity struct {
 	BeforeRevision *int
 	AfterRevision  *int
 	Writes         json.RawMessage `gorm:"type:jsonb"`
+	ImportID       *string
 	Status         Status
 }
 

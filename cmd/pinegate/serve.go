@@ -23,6 +23,7 @@ import (
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
+	"pinegate/store/imports"
 	"pinegate/store/localpg"
 	"pinegate/web"
 )
@@ -109,7 +110,7 @@ func serve(ctx context.Context, o options) (err error) {
 
 // wire puts the parts of the server together.
 func (o options) wire(ctx context.Context, s *store.Store) (server.Config, error) {
-	c := server.Config{Store: s, Apps: apps.New(s), Accounts: accounts.New(s), Files: web.Dist(), Secure: o.secure}
+	c := server.Config{Store: s, Live: s.Listen(ctx), Apps: apps.New(s), Accounts: accounts.New(s), Files: web.Dist(), Secure: o.secure}
 	mailer := gate.Mailer{Address: o.smtp, From: o.from}
 	if o.smtp == "" {
 		c.Mailbox = mailbox.New(s)
@@ -131,8 +132,14 @@ func (o options) wire(ctx context.Context, s *store.Store) (server.Config, error
 	}
 	var err error
 	// jobs end by Stop, after the last request
-	c.Gate, err = gate.New(context.WithoutCancel(ctx), s, c.Apps, c.Accounts, mailer)
-	return c, err
+	c.Imports = imports.New(s, c.Apps)
+	if err := c.Imports.Sweep(ctx); err != nil {
+		return c, err
+	}
+	if c.Gate, err = gate.New(context.WithoutCancel(ctx), s, c.Apps, c.Accounts, mailer, c.Imports.Worker); err != nil {
+		return c, err
+	}
+	return c, c.Imports.Resume(ctx, c.Gate.Jobs())
 }
 
 func confirm(what string) bool {

@@ -91,7 +91,7 @@ func Grants(b *blueprint.Blueprint, catalog *expr.Catalog, v Viewer, table strin
 		switch p := rule.Permission(action); p.Extent {
 		case blueprint.AllRecords:
 		case blueprint.Where:
-			c, err := expr.CheckCondition(p.Condition, r.RuleScope(table, catalog))
+			c, err := b.Condition(r, table, action, catalog)
 			if err != nil {
 				return nil, fmt.Errorf("read the condition of %s for %s: %w", r.Name, table, err)
 			}

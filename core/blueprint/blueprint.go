@@ -6,6 +6,12 @@
 // an error in words for the person who asked for it.
 package blueprint
 
+import (
+	"sync"
+
+	"pinegate/core/expr"
+)
+
 // Format is the number of the document format that this package writes.
 const Format = 1
 
@@ -14,10 +20,14 @@ type Blueprint struct {
 	Format int          `json:"format"`
 	Name   string       `json:"name"`
 	Theme  Theme        `json:"theme"`
+	Zone   string       `json:"zone,omitempty"` // IANA time zone; "" means UTC
 	Lists  []ChoiceList `json:"lists"`
 	Tables []Table      `json:"tables"`
 	Roles  []Role       `json:"roles"`
 	Pages  []Page       `json:"pages"`
+
+	catalog    *expr.Catalog // once it is frozen
+	conditions *sync.Map     // of rules, checked, once it is frozen
 }
 
 // Theme names one of the looks that an app can wear.
@@ -28,17 +38,50 @@ func Themes() []Theme {
 	return []Theme{"Harbour", "Meadow", "Slate", "Clay", "Paper", "Night ferry"}
 }
 
-// ChoiceList is a named, ordered, shared list of choices.
+// ChoiceList is a named, ordered, shared list of choices. Columns are what is
+// kept of each choice beside its label.
 type ChoiceList struct {
-	ID      string   `json:"id"`
-	Name    string   `json:"name"`
-	Choices []Choice `json:"choices"`
+	ID      string       `json:"id"`
+	Name    string       `json:"name"`
+	Columns []ListColumn `json:"columns,omitempty"`
+	Choices []Choice     `json:"choices"`
+	// Merged says, by id, into which choice one that is no longer there was
+	// merged.
+	Merged map[string]string `json:"merged,omitempty"`
 }
 
-// Choice is one choice of a list. Records store its id.
+// ColumnType says what an extra column of a choice list holds.
+type ColumnType string
+
+// The types of columns of choice lists.
+const (
+	TextColumn   ColumnType = "text"
+	NumberColumn ColumnType = "number"
+	YesNoColumn  ColumnType = "yes/no"
+	ColourColumn ColumnType = "colour"
+)
+
+// ColumnTypes lists the types in the order in which they are offered.
+func ColumnTypes() []ColumnType {
+	return []ColumnType{TextColumn, NumberColumn, YesNoColumn, ColourColumn}
+}
+
+// ListColumn is an extra column of a choice list.
+type ListColumn struct {
+	ID   string     `json:"id"`
+	Key  string     `json:"key"`
+	Name string     `json:"name"`
+	Type ColumnType `json:"type"`
+}
+
+// Choice is one choice of a list. Records store its id. A retired choice stays
+// on the records that have it and is not offered any more. Values are those of
+// the extra columns by their ids, as texts.
 type Choice struct {
-	ID    string `json:"id"`
-	Label string `json:"label"`
+	ID      string            `json:"id"`
+	Label   string            `json:"label"`
+	Retired bool              `json:"retired,omitempty"`
+	Values  map[string]string `json:"values,omitempty"`
 }
 
 // Table is a kind of record. Key is the name of its table in the database.
@@ -48,6 +91,9 @@ type Table struct {
 	Name   string  `json:"name"`
 	Label  string  `json:"label"` // expression: the text by which a record is known
 	Fields []Field `json:"fields"`
+	// Uniques are sets of ids of fields whose values together are in one
+	// record only.
+	Uniques [][]string `json:"uniques,omitempty"`
 }
 
 // FieldType says what a field holds.
@@ -55,19 +101,67 @@ type FieldType string
 
 // The types of field.
 const (
-	Text     FieldType = "text"
-	LongText FieldType = "long text"
-	Number   FieldType = "number"
-	YesNo    FieldType = "yes/no"
-	Date     FieldType = "date"
-	Choose   FieldType = "choice"
-	Email    FieldType = "e-mail"
-	Link     FieldType = "link"
+	Text       FieldType = "text"
+	LongText   FieldType = "long text"
+	RichText   FieldType = "rich text" // Markdown
+	Number     FieldType = "number"
+	Money      FieldType = "money"
+	Percent    FieldType = "percentage" // kept as a fraction: 20 % is 0.2
+	YesNo      FieldType = "yes/no"
+	Date       FieldType = "date"
+	TimeStamp  FieldType = "time stamp"
+	Duration   FieldType = "duration" // kept in hours
+	Choose     FieldType = "choice"
+	ChooseMany FieldType = "several choices"
+	Email      FieldType = "e-mail"
+	Phone      FieldType = "phone"
+	Web        FieldType = "web address"
+	Link       FieldType = "link"
+	Links      FieldType = "links"
+	AutoNumber FieldType = "auto number"
+	Lookup     FieldType = "lookup"
+	RollUp     FieldType = "roll-up"
+	Formula    FieldType = "formula"
+	CreatedAt  FieldType = "created at"
+	CreatedBy  FieldType = "created by"
+	ChangedAt  FieldType = "changed at"
+	ChangedBy  FieldType = "changed by"
 )
 
 // FieldTypes lists the types in the order in which they are offered.
 func FieldTypes() []FieldType {
-	return []FieldType{Text, LongText, Number, YesNo, Date, Choose, Email, Link}
+	return []FieldType{Text, LongText, RichText, Number, Money, Percent, YesNo, Date, TimeStamp, Duration, Choose, ChooseMany,
+		Email, Phone, Web, Link, Links, AutoNumber, Lookup, RollUp, Formula, CreatedAt, CreatedBy, ChangedAt, ChangedBy}
+}
+
+// Computed tells whether the values of such a field are found by reckoning.
+func (t FieldType) Computed() bool { return t == Lookup || t == RollUp || t == Formula }
+
+// Recorded tells whether the values of such a field are written down by the
+// system when a record is added or changed.
+func (t FieldType) Recorded() bool {
+	switch t {
+	case CreatedAt, CreatedBy, ChangedAt, ChangedBy:
+		return true
+	}
+	return false
+}
+
+// Entered tells whether people fill such a field in.
+func (t FieldType) Entered() bool { return !t.Computed() && !t.Recorded() && t != AutoNumber }
+
+// Numeric tells whether the values of such a field are numbers.
+func (t FieldType) Numeric() bool {
+	return t == Number || t == Money || t == Percent || t == Duration
+}
+
+// Textual tells whether people write the values of such a field as text.
+func (t FieldType) Textual() bool {
+	switch t {
+	case Text, LongText, RichText, Email, Phone, Web:
+		return true
+	}
+	return false
 }
 
 // Field is one field of a table. Key is the name of its column.
@@ -76,10 +170,58 @@ type Field struct {
 	Key      string    `json:"key"`
 	Name     string    `json:"name"`
 	Type     FieldType `json:"type"`
-	List     string    `json:"list,omitempty"`   // id of the choice list, for Choose
-	Target   string    `json:"target,omitempty"` // id of the table linked to, for Link
+	List     string    `json:"list,omitempty"`   // id of the choice list, for Choose and ChooseMany
+	Target   string    `json:"target,omitempty"` // id of the table linked to, for Link and Links
 	Required bool      `json:"required,omitempty"`
 	Help     string    `json:"help,omitempty"`
+	FieldSettings
+}
+
+// FieldSettings are the settings that belong to some types of field.
+type FieldSettings struct {
+	Unique    bool   `json:"unique,omitempty"`
+	Default   string `json:"default,omitempty"`   // expression over me
+	Least     string `json:"least,omitempty"`     // the least number that is accepted, a decimal
+	Most      string `json:"most,omitempty"`      // the greatest
+	MaxLength int    `json:"maxLength,omitempty"` // characters of a text
+	Decimals  *int   `json:"decimals,omitempty"`  // decimal places of a number; nil keeps all
+	Unit      string `json:"unit,omitempty"`      // what stands behind a number
+	Currency  string `json:"currency,omitempty"`  // ISO 4217 code, for Money
+	// Of is the link on the target table of which these Links are the other
+	// side; "" where they are kept by themselves.
+	Of string `json:"of,omitempty"`
+	// Via is the link that a Lookup or RollUp goes through, Take the field at
+	// its end, Total what is made of the values, and Where the condition that
+	// the records must meet.
+	Via   string `json:"via,omitempty"`
+	Take  string `json:"take,omitempty"`
+	Total Total  `json:"total,omitempty"`
+	Where string `json:"where,omitempty"`
+	// Formula is the expression of a Formula.
+	Formula string `json:"formula,omitempty"`
+	// Prefix, Width and First make an auto number: "INV-", 4 and 1 begin with
+	// INV-0001.
+	Prefix string `json:"prefix,omitempty"`
+	Width  int    `json:"width,omitempty"`
+	First  int    `json:"first,omitempty"`
+}
+
+// Total is what a roll-up makes of the values that it finds.
+type Total string
+
+// The totals of roll-ups.
+const (
+	CountTotal    Total = "count"
+	SumTotal      Total = "sum"
+	AverageTotal  Total = "average"
+	LeastTotal    Total = "least"
+	GreatestTotal Total = "greatest"
+	JoinedTotal   Total = "joined"
+)
+
+// Totals lists the totals in the order in which they are offered.
+func Totals() []Total {
+	return []Total{CountTotal, SumTotal, AverageTotal, LeastTotal, GreatestTotal, JoinedTotal}
 }
 
 // VisitorRole is the id of the role of people who are not signed in. Every

@@ -60,10 +60,11 @@ func strictly(raw []byte, into any) error {
 // Go type.
 func kinds() []Change {
 	return []Change{
-		&RenameApp{}, &SetTheme{},
-		&AddChoiceList{}, &RenameChoiceList{}, &RemoveChoiceList{}, &AddChoice{}, &RenameChoice{}, &RemoveChoice{},
+		&RenameApp{}, &SetTheme{}, &SetZone{},
+		&AddChoiceList{}, &RenameChoiceList{}, &RemoveChoiceList{}, &AddChoice{}, &RenameChoice{}, &RemoveChoice{}, &MoveChoice{}, &RetireChoice{}, &MergeChoice{},
+		&AddListColumn{}, &RenameListColumn{}, &RemoveListColumn{}, &SetChoiceValue{},
 		&AddTable{}, &RenameTable{}, &RemoveTable{}, &SetLabel{},
-		&AddField{}, &RenameField{}, &RemoveField{}, &SetFieldType{}, &SetRequired{}, &SetHelp{}, &MoveField{},
+		&AddField{}, &RenameField{}, &RemoveField{}, &SetFieldType{}, &SetFieldSettings{}, &SetUniques{}, &SetRequired{}, &SetHelp{}, &MoveField{},
 		&AddRole{}, &RenameRole{}, &RemoveRole{}, &SetPeople{}, &SetPermission{}, &SetFieldAccess{},
 		&AddPage{}, &RenamePage{}, &RemovePage{}, &MovePage{}, &SetAudience{}, &SetInMenu{},
 		&AddBlock{}, &SetBlock{}, &RemoveBlock{}, &MoveBlock{},

@@ -60,8 +60,23 @@ func (c *RenameTable) apply(b *Blueprint) error {
 	if t == nil {
 		return gone("table")
 	}
-	t.Name = strings.TrimSpace(c.Name)
-	t.Key = b.tableKey(t.Name, t.ID)
+	name := strings.TrimSpace(c.Name)
+	if err := checkName("A table", name); err != nil {
+		return err
+	}
+	key := b.tableKey(name, t.ID)
+	if err := b.renameInExpressions(fieldRefs, func(r expr.Ref) string {
+		switch {
+		case r.Table != t.ID || r.Field != "":
+			return ""
+		case r.Bracketed:
+			return name
+		}
+		return key
+	}); err != nil {
+		return err
+	}
+	t.Name, t.Key = name, key
 	return nil
 }
 
@@ -108,6 +123,11 @@ func (b *Blueprint) usesOfTable(t *Table) []string {
 	for _, p := range b.Pages {
 		uses = append(uses, p.usesOfTable(t)...)
 	}
+	for _, where := range b.usesWhere(fieldRefs, func(r expr.Ref) bool { return r.Table == t.ID && r.Field == "" }) {
+		if !slices.Contains(uses, where) {
+			uses = append(uses, where)
+		}
+	}
 	return uses
 }
 
@@ -146,7 +166,8 @@ func (c *SetLabel) apply(b *Blueprint) error {
 	return nil
 }
 
-// AddField adds a field to a table.
+// AddField adds a field to a table. Back, for links, is the name of the field
+// that shows the other side on the table linked to; "" adds none.
 type AddField struct {
 	Table    string    `json:"table"`
 	ID       string    `json:"id,omitempty"`
@@ -155,9 +176,17 @@ type AddField struct {
 	List     string    `json:"list,omitempty"`
 	Target   string    `json:"target,omitempty"`
 	Required bool      `json:"required,omitempty"`
+	Back     string    `json:"back,omitempty"`
+	BackID   string    `json:"backId,omitempty"`
+	FieldSettings
 }
 
-func (c *AddField) fill(newID func() string) { fillID(&c.ID, newID) }
+func (c *AddField) fill(newID func() string) {
+	fillID(&c.ID, newID)
+	if c.Back != "" {
+		fillID(&c.BackID, newID)
+	}
+}
 
 func (c *AddField) apply(b *Blueprint) error {
 	t := b.Table(c.Table)
@@ -165,9 +194,18 @@ func (c *AddField) apply(b *Blueprint) error {
 		return gone("table")
 	}
 	name := strings.TrimSpace(c.Name)
-	f := Field{ID: c.ID, Key: t.fieldKey(name, c.ID), Name: name, Required: c.Required}
+	f := Field{ID: c.ID, Key: t.fieldKey(name, c.ID), Name: name, Required: c.Required, FieldSettings: c.FieldSettings}
 	f.setType(c.Type, c.List, c.Target)
 	t.Fields = append(t.Fields, f)
+	if c.Back == "" {
+		return nil
+	}
+	target := b.Table(c.Target)
+	if target == nil || c.Of != "" || f.Type != Link && f.Type != Links {
+		return problem("Only a link to a table has another side.")
+	}
+	back := strings.TrimSpace(c.Back)
+	target.Fields = append(target.Fields, Field{ID: c.BackID, Key: target.fieldKey(back, c.BackID), Name: back, Type: Links, Target: t.ID, FieldSettings: FieldSettings{Of: f.ID}})
 	return nil
 }
 
@@ -175,11 +213,48 @@ func (c *AddField) apply(b *Blueprint) error {
 func (f *Field) setType(t FieldType, list, target string) {
 	f.Type, f.List, f.Target = t, "", ""
 	switch t {
-	case Choose:
+	case Choose, ChooseMany:
 		f.List = list
-	case Link:
+	case Link, Links:
 		f.Target = target
 	}
+	f.tidy()
+}
+
+// tidy drops the settings that do not belong to the type, and fills in those
+// without which it cannot be.
+func (f *Field) tidy() {
+	s := f.FieldSettings
+	keep := FieldSettings{Unique: s.Unique && Uniqueable(f.Type)}
+	if f.Type.Entered() && f.Type != Links && f.Type != ChooseMany {
+		keep.Default = s.Default
+	}
+	if f.Type.Numeric() {
+		keep.Least, keep.Most = s.Least, s.Most
+	}
+	if f.Type.Numeric() || f.Type.Computed() {
+		keep.Decimals, keep.Unit, keep.Currency = s.Decimals, s.Unit, s.Currency
+	}
+	if f.Type == Money && keep.Currency == "" {
+		keep.Currency = "EUR"
+	}
+	if f.Type.Textual() {
+		keep.MaxLength = s.MaxLength
+	}
+	switch f.Type {
+	case Links:
+		keep.Of = s.Of
+	case Lookup:
+		keep.Via, keep.Take = s.Via, s.Take
+	case RollUp:
+		keep.Via, keep.Take, keep.Total, keep.Where = s.Via, s.Take, s.Total, s.Where
+	case Formula:
+		keep.Formula = s.Formula
+	case AutoNumber:
+		keep.Prefix, keep.Width, keep.First = s.Prefix, s.Width, s.First
+	}
+	f.FieldSettings = keep
+	f.Required = f.Required && f.Type.Entered()
 }
 
 // tableField is how changes name a field.
@@ -244,7 +319,7 @@ func (c *RemoveField) apply(b *Blueprint) error {
 	if err != nil {
 		return err
 	}
-	uses := b.usesOfField(t.ID, f.ID)
+	uses := append(b.usesOfField(t.ID, f.ID), b.builtOn(f.ID)...)
 	for _, r := range b.Roles {
 		if r.Email == f.ID {
 			uses = append(uses, "the role "+r.Name+", which knows its people by it")
@@ -258,9 +333,29 @@ func (c *RemoveField) apply(b *Blueprint) error {
 	return nil
 }
 
+// builtOn says in words which other fields are made of the field.
+func (b *Blueprint) builtOn(id string) []string {
+	var out []string
+	for _, t := range b.Tables {
+		for _, f := range t.Fields {
+			if f.Via == id || f.Take == id {
+				out = append(out, fmt.Sprintf("the %s %s of %s", f.Type, f.Name, t.Name))
+			}
+			if f.Of == id {
+				out = append(out, fmt.Sprintf("%s of %s, which is its other side", f.Name, t.Name))
+			}
+		}
+	}
+	return out
+}
+
 // forgetField takes a field out of the places that only list it.
 func (b *Blueprint) forgetField(id string) {
 	is := func(x string) bool { return x == id }
+	for i := range b.Tables {
+		t := &b.Tables[i]
+		t.Uniques = slices.DeleteFunc(t.Uniques, func(set []string) bool { return slices.Contains(set, id) })
+	}
 	for i := range b.Roles {
 		for j := range b.Roles[i].Rules {
 			rule := &b.Roles[i].Rules[j]
@@ -295,14 +390,67 @@ type SetFieldType struct {
 	Type   FieldType `json:"type"`
 	List   string    `json:"list,omitempty"`
 	Target string    `json:"target,omitempty"`
+	FieldSettings
 }
 
 func (c *SetFieldType) apply(b *Blueprint) error {
+	t, f, err := c.find(b)
+	if err != nil {
+		return err
+	}
+	if built := b.builtOn(f.ID); len(built) > 0 && c.Type != f.Type {
+		return problem("%s of %s cannot become %s: it is used by %s. Change that first.", f.Name, t.Name, c.Type, joinWords(built))
+	}
+	if c.FieldSettings != (FieldSettings{}) {
+		f.FieldSettings = c.FieldSettings
+	}
+	f.setType(c.Type, c.List, c.Target)
+	return nil
+}
+
+// SetFieldSettings replaces the settings of a field that belong to its type,
+// and its hint where one is given.
+type SetFieldSettings struct {
+	tableField
+	FieldSettings
+	Help *string `json:"help,omitempty"`
+}
+
+func (c *SetFieldSettings) apply(b *Blueprint) error {
 	_, f, err := c.find(b)
 	if err != nil {
 		return err
 	}
-	f.setType(c.Type, c.List, c.Target)
+	f.FieldSettings = c.FieldSettings
+	f.tidy()
+	if c.Help == nil {
+		return nil
+	}
+	return (&SetHelp{c.tableField, *c.Help}).apply(b)
+}
+
+// SetUniques says which sets of fields are unique together.
+type SetUniques struct {
+	Table   string     `json:"table"`
+	Uniques [][]string `json:"uniques"`
+}
+
+func (c *SetUniques) apply(b *Blueprint) error {
+	t := b.Table(c.Table)
+	if t == nil {
+		return gone("table")
+	}
+	t.Uniques = c.Uniques
+	return nil
+}
+
+// SetZone sets the time zone of the app, by its IANA name.
+type SetZone struct {
+	Zone string `json:"zone"`
+}
+
+func (c *SetZone) apply(b *Blueprint) error {
+	b.Zone = c.Zone
 	return nil
 }
 

@@ -68,44 +68,6 @@ func find[T any](list []T, is func(*T) bool) *T {
 	return nil
 }
 
-// Catalog gives the app's tables and lists as the expression language sees
-// them.
-func (b *Blueprint) Catalog() *expr.Catalog {
-	c := &expr.Catalog{Tables: map[string]*expr.Table{}, Lists: map[string]*expr.List{}}
-	for _, l := range b.Lists {
-		el := &expr.List{ID: l.ID, Name: l.Name}
-		for _, ch := range l.Choices {
-			el.Choices = append(el.Choices, expr.ListChoice{ID: ch.ID, Label: ch.Label})
-		}
-		c.Lists[l.ID] = el
-	}
-	for _, t := range b.Tables {
-		et := &expr.Table{ID: t.ID, Key: t.Key, Name: t.Name}
-		for _, f := range t.Fields {
-			et.Fields = append(et.Fields, &expr.Field{ID: f.ID, Key: f.Key, Name: f.Name, Table: t.ID, Type: f.ExprType()})
-		}
-		c.Tables[t.ID] = et
-	}
-	return c
-}
-
-// ExprType is the type of the field's value in expressions.
-func (f Field) ExprType() expr.Type {
-	switch f.Type {
-	case Number:
-		return expr.Type{Kind: expr.Number}
-	case YesNo:
-		return expr.Type{Kind: expr.YesNo}
-	case Date:
-		return expr.Type{Kind: expr.Date}
-	case Choose:
-		return expr.Type{Kind: expr.Choice, List: f.List}
-	case Link:
-		return expr.Type{Kind: expr.Record, Table: f.Target}
-	}
-	return expr.Type{Kind: expr.Text}
-}
-
 // Admits tells whether the page is open to somebody with these roles; a
 // visitor has the role [VisitorRole] alone.
 func (p *Page) Admits(roles []string) bool {
@@ -155,4 +117,34 @@ func (b *Blueprint) PresetScope(p *Page, catalog *expr.Catalog) expr.Scope {
 // RuleScope is the scope of a role's conditions over a table.
 func (r *Role) RuleScope(table string, catalog *expr.Catalog) expr.Scope {
 	return expr.Scope{Catalog: catalog, Row: table, Me: r.People}
+}
+
+// DefaultScope is the scope of the default values of fields. Who is signed in
+// is known by name and e-mail alone, as anybody may add a record.
+func (b *Blueprint) DefaultScope(catalog *expr.Catalog) expr.Scope {
+	return expr.Scope{Catalog: catalog, Me: expr.PersonTable}
+}
+
+// Column gives the column of the list with the id, or nil.
+func (l *ChoiceList) Column(id string) *ListColumn {
+	return find(l.Columns, func(c *ListColumn) bool { return c.ID == id })
+}
+
+// FieldOfTable is a field with the table that it belongs to.
+type FieldOfTable struct {
+	Field
+	Table, TableName string
+}
+
+// UsesOfList lists the fields that take their choices from the list.
+func (b *Blueprint) UsesOfList(list string) []FieldOfTable {
+	var out []FieldOfTable
+	for _, t := range b.Tables {
+		for _, f := range t.Fields {
+			if f.List == list {
+				out = append(out, FieldOfTable{f, t.ID, t.Name})
+			}
+		}
+	}
+	return out
 }

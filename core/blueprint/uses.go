@@ -52,6 +52,7 @@ func (b *Blueprint) uses() []use {
 	for i := range b.Tables {
 		t := &b.Tables[i]
 		out = append(out, use{fmt.Sprintf("the label of %s", t.Name), &t.Label, expr.Scope{Catalog: catalog, Row: t.ID}, wantText, false})
+		out = append(out, b.fieldUses(t, catalog)...)
 	}
 	for i := range b.Roles {
 		out = append(out, b.Roles[i].uses(b, catalog)...)
@@ -60,6 +61,26 @@ func (b *Blueprint) uses() []use {
 		p := &b.Pages[i]
 		for j := range p.Blocks {
 			out = append(out, b.blockUses(p, &p.Blocks[j], catalog)...)
+		}
+	}
+	return out
+}
+
+// fieldUses lists the formulas, conditions and defaults of a table's fields.
+func (b *Blueprint) fieldUses(t *Table, catalog *expr.Catalog) []use {
+	var out []use
+	for j := range t.Fields {
+		f := &t.Fields[j]
+		what := fmt.Sprintf("%s of %s", f.Name, t.Name)
+		if f.Formula != "" {
+			out = append(out, use{"the formula of " + what, &f.Formula, expr.Scope{Catalog: catalog, Row: t.ID}, nil, false})
+		}
+		if via := t.Field(f.Via); f.Where != "" && via != nil {
+			out = append(out, use{"the condition of " + what, &f.Where, expr.Scope{Catalog: catalog, Row: t.ID, Inner: via.Target}, wantCondition, false})
+		}
+		if f.Default != "" {
+			want := f.ExprType()
+			out = append(out, use{"the default of " + what, &f.Default, b.DefaultScope(catalog), &want, false})
 		}
 	}
 	return out

@@ -6,6 +6,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"time"
 	"unicode/utf8"
 
 	"pinegate/core/expr"
@@ -52,7 +53,10 @@ func (b *Blueprint) Validate() error {
 	if !slices.Contains(Themes(), b.Theme) {
 		return problem("There is no theme %q.", b.Theme)
 	}
-	for _, check := range []func() error{b.checkIDs, b.checkLists, b.checkTables, b.checkRoles, b.checkPages, b.checkExpressions} {
+	if _, err := time.LoadLocation(b.Zone); err != nil || b.Zone == "Local" {
+		return problem("%q is no time zone; choose one such as Europe/Lisbon.", b.Zone)
+	}
+	for _, check := range []func() error{b.checkIDs, b.checkLists, b.checkTables, b.checkTypes, b.checkRoles, b.checkPages, b.checkExpressions} {
 		if err := check(); err != nil {
 			return err
 		}
@@ -106,6 +110,9 @@ func (b *Blueprint) ids() []string {
 		for _, c := range l.Choices {
 			out = append(out, c.ID)
 		}
+		for _, c := range l.Columns {
+			out = append(out, c.ID)
+		}
 	}
 	for _, t := range b.Tables {
 		out = append(out, t.ID)
@@ -123,27 +130,6 @@ func (b *Blueprint) ids() []string {
 		}
 	}
 	return out
-}
-
-func (b *Blueprint) checkLists() error {
-	var names []string
-	for _, l := range b.Lists {
-		if err := checkName("A choice list", l.Name); err != nil {
-			return err
-		}
-		names = append(names, l.Name)
-		var labels []string
-		for _, c := range l.Choices {
-			if err := checkName("A choice", c.Label); err != nil {
-				return err
-			}
-			labels = append(labels, c.Label)
-		}
-		if err := unique("choices of "+l.Name, labels); err != nil {
-			return err
-		}
-	}
-	return unique("choice lists", names)
 }
 
 func (b *Blueprint) checkTables() error {
@@ -165,32 +151,6 @@ func (b *Blueprint) checkTables() error {
 		return err
 	}
 	return unique("table keys", keys)
-}
-
-func (b *Blueprint) checkFields(t *Table) error {
-	var names, keys []string
-	for _, f := range t.Fields {
-		if err := checkName("A field", f.Name); err != nil {
-			return err
-		}
-		if !keyPattern.MatchString(f.Key) || slices.Contains(systemColumns(), f.Key) || expr.Reserved(f.Key) {
-			return problem("%q cannot be the key of a field.", f.Key)
-		}
-		names, keys = append(names, f.Name), append(keys, f.Key)
-		if !slices.Contains(FieldTypes(), f.Type) {
-			return problem("There is no type %q for a field.", f.Type)
-		}
-		if (f.Type == Choose) != (f.List != "") || f.List != "" && b.List(f.List) == nil {
-			return problem("Say which choice list %s of %s takes its choices from.", f.Name, t.Name)
-		}
-		if (f.Type == Link) != (f.Target != "") || f.Target != "" && b.Table(f.Target) == nil {
-			return problem("Say which table %s of %s links to.", f.Name, t.Name)
-		}
-	}
-	if err := unique("fields of "+t.Name, names); err != nil {
-		return err
-	}
-	return unique("field keys", keys)
 }
 
 func (b *Blueprint) checkRoles() error {

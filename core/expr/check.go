@@ -5,78 +5,13 @@ import (
 	"strings"
 )
 
-// Op says what a checked node does.
-type Op string
-
-// The operations of checked nodes. Comparison and arithmetic operators are
-// held as they are written.
-const (
-	OpConst  Op = "const"
-	OpRef    Op = "ref"
-	OpCall   Op = "call"
-	OpNeg    Op = "negate"
-	OpNot    Op = "not"
-	OpAnd    Op = "and"
-	OpOr     Op = "or"
-	OpJoin   Op = "&"
-	OpAdd    Op = "+"
-	OpSub    Op = "-"
-	OpMul    Op = "*"
-	OpDiv    Op = "/"
-	OpEq     Op = "="
-	OpNe     Op = "<>"
-	OpLt     Op = "<"
-	OpLe     Op = "<="
-	OpGt     Op = ">"
-	OpGe     Op = ">="
-	OpToText Op = "text of" // inserted by the checker around operands of &
-)
-
-// Root says where a reference starts.
-type Root string
-
-// The roots of references.
-const (
-	RootRow  Root = "row"  // the record in hand
-	RootMe   Root = "me"   // the signed-in person's record
-	RootPage Root = "page" // the record of the page
-)
-
-// Node is a node of a checked expression.
-type Node struct {
-	Op    Op
-	Type  Type
-	Args  []*Node
-	Value Value    // for OpConst
-	Func  string   // for OpCall
-	Root  Root     // for OpRef
-	Path  []*Field // for OpRef: the fields followed; none means the record itself
-	At    Span
-}
-
-// Ref tells that a piece of the source names a field, so that renaming the
-// field can rewrite it.
-type Ref struct {
-	Table, Field string
-	Bracketed    bool
-	At           Span
-}
-
-// Checked is an expression whose names and types are known.
-type Checked struct {
-	Source string
-	Root   *Node
-	Refs   []Ref
-	UsesMe bool // whether the value depends on who is signed in
-	offset int  // where Source starts in a text with placeholders
-}
-
 // Type is the type of the expression's value.
 func (c *Checked) Type() Type { return c.Root.Type }
 
 type checker struct {
 	scope Scope
 	out   *Checked
+	rows  []string // ids of the tables of the records in hand, the outermost first
 }
 
 // Check parses the source and resolves names and types in the scope. The
@@ -86,7 +21,10 @@ func Check(src string, scope Scope) (*Checked, error) {
 	if err != nil {
 		return nil, err
 	}
-	c := &checker{scope: scope, out: &Checked{Source: src}}
+	c := &checker{scope: scope, out: &Checked{Source: src}, rows: []string{scope.Row}}
+	if scope.Inner != "" {
+		c.rows = append(c.rows, scope.Inner)
+	}
 	root, cerr := c.node(syntax)
 	if cerr != nil {
 		return nil, cerr
@@ -120,31 +58,6 @@ func CheckAs(src string, scope Scope, want Type) (*Checked, error) {
 	return nil, errorAt(c.Root.At, "This must be %s; it is %s.", describe(scope, want), describe(scope, c.Root.Type))
 }
 
-// describe says a type in words for messages.
-func describe(s Scope, t Type) string {
-	switch t.Kind {
-	case Text:
-		return "a text"
-	case Number:
-		return "a number"
-	case Date:
-		return "a date"
-	case YesNo:
-		return "yes or no"
-	case Choice:
-		if s.Catalog != nil && s.Catalog.Lists[t.List] != nil {
-			return fmt.Sprintf("a choice of %s", s.Catalog.Lists[t.List].Name)
-		}
-		return "a choice"
-	case Record:
-		if tb := s.table(t.Table); tb != nil {
-			return fmt.Sprintf("a record of %s", tb.Name)
-		}
-		return "a record"
-	}
-	return "empty"
-}
-
 func (c *checker) node(s Syntax) (*Node, *Error) {
 	switch s := s.(type) {
 	case *Literal:
@@ -155,6 +68,12 @@ func (c *checker) node(s Syntax) (*Node, *Error) {
 		return &Node{Op: OpConst, Type: Type{Kind: kind}, Value: s.Value, At: s.At}, nil
 	case *Path:
 		return c.path(s)
+	case *Step:
+		x, err := c.node(s.X)
+		if err != nil {
+			return nil, err
+		}
+		return c.steps(x, s.Names, false)
 	case *Unary:
 		return c.unary(s)
 	case *Binary:
@@ -163,76 +82,6 @@ func (c *checker) node(s Syntax) (*Node, *Error) {
 		return c.call(s)
 	}
 	return nil, errorAt(s.Span(), "This is not understood.")
-}
-
-func (c *checker) path(p *Path) (*Node, *Error) {
-	n := &Node{Op: OpRef, Root: RootRow, At: p.At}
-	table := c.scope.table(c.scope.Row)
-	names := p.Names
-	switch first := names[0]; {
-	case first.Bracketed:
-	case first.Text == "me":
-		if c.scope.Me == "" {
-			return nil, errorAt(first.At, "Nobody is signed in here, so there is no \"me\".")
-		}
-		n.Root, table = RootMe, c.scope.table(c.scope.Me)
-		c.out.UsesMe = true
-		names = names[1:]
-	case first.Text == "page":
-		if c.scope.Page == "" {
-			return nil, errorAt(first.At, "This page is not about one record, so there is no \"page.record\".")
-		}
-		if len(names) < 2 || names[1].Text != "record" {
-			return nil, errorAt(first.At, "Write page.record for the record that the page is about.")
-		}
-		n.Root, table = RootPage, c.scope.table(c.scope.Page)
-		names = names[2:]
-	case first.Text == "this":
-		names = names[1:]
-	}
-	if table == nil && len(names) == 0 {
-		return nil, errorAt(p.At, "There is no record in hand here.")
-	}
-	if table == nil {
-		return nil, errorAt(names[0].At, "There is no record in hand here, so %q means nothing.", names[0].Text)
-	}
-	n.Type = Type{Kind: Record, Table: table.ID}
-	for i, name := range names {
-		if n.Type.Kind != Record {
-			return nil, errorAt(name.At, "%s is not a link, so nothing can follow it.", n.Path[i-1].Name)
-		}
-		table = c.scope.table(n.Type.Table)
-		f, err := c.field(table, name, n.Root == RootRow && i == 0)
-		if err != nil {
-			return nil, err
-		}
-		n.Path = append(n.Path, f)
-		n.Type = f.Type
-		c.out.Refs = append(c.out.Refs, Ref{Table: table.ID, Field: f.ID, Bracketed: name.Bracketed, At: name.At})
-	}
-	return n, nil
-}
-
-func (c *checker) field(t *Table, name Name, bare bool) (*Field, *Error) {
-	var keys []string
-	for _, f := range t.Fields {
-		if (name.Bracketed && strings.EqualFold(f.Name, name.Text)) || (!name.Bracketed && strings.EqualFold(f.Key, name.Text)) {
-			return f, nil
-		}
-		if name.Bracketed {
-			keys = append(keys, f.Name)
-		} else {
-			keys = append(keys, f.Key)
-		}
-	}
-	if bare && c.scope.Me != "" {
-		keys = append(keys, "me")
-	}
-	err := errorAt(name.At, "There is no %s in %s.", name.Text, t.Name)
-	if near := closest(name.Text, keys); near != "" {
-		err.Suggestion = fmt.Sprintf("Did you mean %s?", near)
-	}
-	return nil, err
 }
 
 func (c *checker) unary(u *Unary) (*Node, *Error) {
@@ -248,7 +97,7 @@ func (c *checker) unary(u *Unary) (*Node, *Error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Node{Op: op, Type: want, Args: []*Node{x}, At: u.At}, nil
+	return c.fold(&Node{Op: op, Type: want, Args: []*Node{x}, At: u.At}), nil
 }
 
 // want converts a node to the type where that loses nothing, or says why not.
@@ -269,33 +118,59 @@ func (c *checker) binary(b *Binary) (*Node, *Error) {
 		return nil, err
 	}
 	n := &Node{Op: Op(b.Op), At: b.At}
+	if err := c.operands(n, x, y); err != nil {
+		return nil, err
+	}
+	return c.fold(n), nil
+}
+
+// operands brings both sides of an operator to the types that it needs.
+func (c *checker) operands(n, x, y *Node) *Error {
+	var err *Error
 	switch n.Op {
 	case OpAnd, OpOr:
 		n.Type = Type{Kind: YesNo}
 	case OpAdd, OpSub, OpMul, OpDiv:
 		n.Type = Type{Kind: Number}
+		if err := c.notADate(n.Op, x, y); err != nil {
+			return err
+		}
 	case OpJoin:
 		n.Type = Type{Kind: Text}
-		for _, a := range []*Node{x, y} {
-			if !textable(a.Type) {
-				return nil, errorAt(a.At, "%q joins texts; this is %s. Name one of its fields instead.", b.Op, describe(c.scope, a.Type))
-			}
-			n.Args = append(n.Args, toText(a))
-		}
-		return n, nil
 	default:
 		n.Type = Type{Kind: YesNo}
 		n.Args, err = c.comparable(n.Op, x, y)
-		return n, err
+		return err
 	}
 	for _, a := range []*Node{x, y} {
-		a, err = c.want(a, n.Type, b.Op)
+		if n.Op == OpJoin {
+			a, err = c.asText(a, "&")
+		} else {
+			a, err = c.want(a, n.Type, string(n.Op))
+		}
 		if err != nil {
-			return nil, err
+			return err
 		}
 		n.Args = append(n.Args, a)
 	}
-	return n, nil
+	return nil
+}
+
+// notADate tells how to reckon with dates, which + and - do not do.
+func (c *checker) notADate(op Op, x, y *Node) *Error {
+	for _, a := range []*Node{x, y} {
+		if a.Type.Many || a.Type.Kind != Date && a.Type.Kind != Time {
+			continue
+		}
+		err := errorAt(a.At, "%q reckons with numbers; this is %s.", op, describe(c.scope, a.Type))
+		if op == OpSub && y.Type.Kind == x.Type.Kind {
+			err.Suggestion = "Use DAYS(end, start) for the days between two dates."
+		} else {
+			err.Suggestion = "Use ADDDAYS(date, days)."
+		}
+		return err
+	}
+	return nil
 }
 
 // comparable brings both sides of a comparison to one type.
@@ -313,12 +188,15 @@ func (c *checker) comparable(op Op, x, y *Node) ([]*Node, *Error) {
 			cx, ok = coerce(c.scope, x, y.Type)
 		}
 	}
+	if cx.Type.Many || cy.Type.Many {
+		return nil, errorAt(Span{x.At.Start, y.At.End}, "A list cannot be compared as a whole. Use INCLUDES(list, value), ANY(list, condition) or COUNT(list).")
+	}
 	if !ok {
 		return nil, errorAt(Span{x.At.Start, y.At.End}, "%s cannot be compared with %s.", capital(describe(c.scope, x.Type)), describe(c.scope, y.Type))
 	}
 	if op != OpEq && op != OpNe {
 		switch cx.Type.Kind {
-		case YesNo, Record, Choice:
+		case YesNo, Record, Choice, File:
 			return nil, errorAt(Span{x.At.Start, y.At.End}, "%q needs numbers, dates or texts; this is %s. Use = or <>.", op, describe(c.scope, cx.Type))
 		}
 	}
@@ -357,10 +235,13 @@ func (c *checker) call(call *Call) (*Node, *Error) {
 		}
 		return nil, err
 	}
-	if len(call.Args) < f.min || len(call.Args) > f.max {
+	n := &Node{Op: OpCall, Func: call.Name, At: call.At}
+	if f.rows != nil {
+		return f.rows(c, call)
+	}
+	if len(call.Args) < f.least() || len(call.Args) > f.most() {
 		return nil, errorAt(call.At, "%s is written %s.", call.Name, f.usage)
 	}
-	n := &Node{Op: OpCall, Func: call.Name, At: call.At}
 	for _, a := range call.Args {
 		x, err := c.node(a)
 		if err != nil {
@@ -368,53 +249,26 @@ func (c *checker) call(call *Call) (*Node, *Error) {
 		}
 		n.Args = append(n.Args, x)
 	}
-	return n, f.check(c, n)
+	check := f.check
+	if check == nil {
+		check = f.checkParams
+	}
+	if err := check(c, n); err != nil {
+		return nil, err
+	}
+	return c.fold(n), nil
 }
 
-// coerce gives the node as the type, where it is of it already, is empty, or
-// is a literal text that is a choice's label.
-func coerce(s Scope, n *Node, want Type) (*Node, bool) {
-	if n.Type == want {
-		return n, true
-	}
-	if n.Type.Kind == None {
-		v := Empty()
-		if want.Kind == YesNo {
-			v = YesNoOf(false)
-		}
-		return &Node{Op: OpConst, Type: want, Value: v, At: n.At}, want.Kind != None
-	}
-	if want.Kind == Choice && n.Op == OpConst && n.Type.Kind == Text && s.Catalog != nil && s.Catalog.Lists[want.List] != nil {
-		for _, ch := range s.Catalog.Lists[want.List].Choices {
-			if ch.Label == n.Value.Text {
-				return &Node{Op: OpConst, Type: want, Value: ChoiceOf(ch.ID), At: n.At}, true
-			}
-		}
-	}
-	return n, false
-}
-
-func textable(t Type) bool {
-	switch t.Kind {
-	case Text, Number, Date, Choice, None:
-		return true
-	}
-	return false
-}
-
-func toText(n *Node) *Node {
-	switch n.Type.Kind {
-	case Text:
+// fold computes what depends on nothing.
+func (c *checker) fold(n *Node) *Node {
+	if n.Op == OpCall && functions[n.Func].changes || n.Type.Many || n.Body != nil || len(n.Args) == 0 {
 		return n
-	case None:
-		return &Node{Op: OpConst, Type: Type{Kind: Text}, At: n.At}
 	}
-	return &Node{Op: OpToText, Type: Type{Kind: Text}, Args: []*Node{n}, At: n.At}
-}
-
-func capital(s string) string {
-	if s == "" {
-		return s
+	for _, a := range n.Args {
+		if a.Op != OpConst || a.Type.Kind == Choice {
+			return n
+		}
 	}
-	return strings.ToUpper(s[:1]) + s[1:]
+	v := (&evaluator{catalog: c.scope.Catalog}).eval(n)
+	return &Node{Op: OpConst, Type: n.Type, Value: v, At: n.At}
 }

@@ -1,17 +1,25 @@
 package expr
 
+import "slices"
+
 // Env gives the evaluator the values that references stand for.
 type Env interface {
-	// Ref gives the value at the end of the path from the root, empty where
-	// a link on the way is empty.
-	Ref(root Root, path []*Field) Value
-	// Today is the current date of the app as ISO 8601.
-	Today() string
+	// Start gives the record at a root, or empty.
+	Start(root Root) Value
+	// Field gives a field of a record; for links to many, a list of records.
+	Field(record Value, f *Field) Value
+	// Records lists the records of a table in the order of making.
+	Records(table string) []Value
+	// Label gives the text by which a record is known.
+	Label(table string, record Value) Value
+	// Clock says what time it is.
+	Clock() Clock
 }
 
 type evaluator struct {
 	env     Env
 	catalog *Catalog
+	rows    []Value // the records in hand inside of lists, the outermost first
 }
 
 // Eval computes the value of a checked expression. It never fails: what cannot
@@ -20,18 +28,24 @@ func Eval(c *Checked, catalog *Catalog, env Env) Value {
 	return (&evaluator{env: env, catalog: catalog}).eval(c.Root)
 }
 
+func (e *evaluator) clock() Clock { return e.env.Clock() }
+
 func (e *evaluator) eval(n *Node) Value {
 	switch n.Op {
 	case OpConst:
 		return n.Value
 	case OpRef:
-		v := e.env.Ref(n.Root, n.Path)
-		if n.Type.Kind == YesNo {
-			return YesNoOf(v.True())
-		}
-		return v
+		return e.follow(e.start(n), n)
+	case OpStep:
+		return e.follow(e.eval(n.Args[0]), &Node{Path: []*Field{n.Field}, Type: n.Type})
 	case OpCall:
-		return functions[n.Func].eval(e, n)
+		return functions[n.Func].call(e, n)
+	case OpColumn:
+		return e.column(n)
+	case OpAll:
+		return ListValue(e.env.Records(n.Type.Table))
+	case OpFlat, OpMap, OpFilter, OpSort:
+		return e.list(n)
 	case OpNot:
 		return YesNoOf(!e.eval(n.Args[0]).True())
 	case OpAnd:
@@ -44,7 +58,12 @@ func (e *evaluator) eval(n *Node) Value {
 		}
 		return Empty()
 	case OpToText:
-		return e.text(n.Args[0])
+		return e.textOf(e.eval(n.Args[0]), n.Args[0].Type)
+	case OpToDate:
+		if x := e.eval(n.Args[0]); !x.IsEmpty() {
+			return dateOf(e.clock().Local(instant(x)))
+		}
+		return Empty()
 	case OpJoin:
 		return TextOf(e.eval(n.Args[0]).Text + e.eval(n.Args[1]).Text)
 	case OpAdd, OpSub, OpMul, OpDiv:
@@ -53,13 +72,116 @@ func (e *evaluator) eval(n *Node) Value {
 	return YesNoOf(compareOp(n.Op, e.eval(n.Args[0]), e.eval(n.Args[1])))
 }
 
-func (e *evaluator) text(n *Node) Value {
-	v := e.eval(n)
-	if v.Kind == Choice {
-		if list := e.catalog.Lists[n.Type.List]; list != nil {
+func (e *evaluator) start(n *Node) Value {
+	if n.Root == RootRow && n.Level > 0 {
+		return e.rows[n.Level-1]
+	}
+	return e.env.Start(n.Root)
+}
+
+// follow gives what stands at the end of a path from a record.
+func (e *evaluator) follow(v Value, n *Node) Value {
+	for _, f := range n.Path {
+		if v.IsEmpty() {
+			break
+		}
+		v = e.env.Field(v, f)
+	}
+	if n.Type == (Type{Kind: YesNo}) {
+		return YesNoOf(v.True())
+	}
+	return v
+}
+
+func (e *evaluator) column(n *Node) Value {
+	out := Empty()
+	if l := e.catalog.Lists[n.Args[0].Type.List]; l != nil {
+		out = l.Value(e.eval(n.Args[0]).Text, n.Column)
+	}
+	if n.Type.Kind == YesNo {
+		return YesNoOf(out.True())
+	}
+	return out
+}
+
+// each computes a body for each record.
+func (e *evaluator) each(items []Value, body *Node, use func(i int, v Value)) {
+	for i, x := range items {
+		e.rows = append(e.rows, x)
+		use(i, e.eval(body))
+		e.rows = e.rows[:len(e.rows)-1]
+	}
+}
+
+func (e *evaluator) list(n *Node) Value {
+	items := e.eval(n.Args[0]).Items
+	var out []Value
+	switch n.Op {
+	case OpFlat:
+		for _, x := range items {
+			out = append(out, e.env.Field(x, n.Field).Items...)
+		}
+	case OpMap:
+		e.each(items, n.Body, func(_ int, v Value) { out = append(out, v) })
+	case OpFilter:
+		e.each(items, n.Body, func(i int, v Value) {
+			if v.True() {
+				out = append(out, items[i])
+			}
+		})
+	case OpSort:
+		out = e.sorted(items, n)
+	}
+	return ListValue(out)
+}
+
+// sorted puts records without a key last.
+func (e *evaluator) sorted(items []Value, n *Node) []Value {
+	type keyed struct{ item, key Value }
+	list := make([]keyed, len(items))
+	for i, x := range items {
+		list[i] = keyed{x, x}
+	}
+	if n.Body != nil {
+		e.each(items, n.Body, func(i int, v Value) { list[i].key = v })
+	}
+	slices.SortStableFunc(list, func(a, b keyed) int {
+		switch {
+		case a.key.IsEmpty() || b.key.IsEmpty():
+			return boolInt(a.key.IsEmpty()) - boolInt(b.key.IsEmpty())
+		case n.Func == "falling":
+			return compare(b.key, a.key)
+		}
+		return compare(a.key, b.key)
+	})
+	out := make([]Value, len(list))
+	for i, k := range list {
+		out[i] = k.item
+	}
+	return out
+}
+
+// all gives the items of a list, or several values that are filled.
+func (e *evaluator) all(args []*Node) Value {
+	if args[0].Type.Many {
+		return e.eval(args[0])
+	}
+	var out []Value
+	for _, a := range args {
+		out = append(out, e.eval(a))
+	}
+	return ListValue(out)
+}
+
+// textOf gives a value as it stands in a text.
+func (e *evaluator) textOf(v Value, t Type) Value {
+	switch v.Kind {
+	case Choice:
+		if list := e.catalog.Lists[t.List]; list != nil {
 			return TextOf(list.Label(v.Text))
 		}
-		return Empty()
+	case Time:
+		return TextOf(e.clock().Local(instant(v)).Format("2006-01-02 15:04"))
 	}
 	return TextOf(v.String())
 }
@@ -91,7 +213,7 @@ func arithmetic(op Op, x, y Value) Value {
 	if y.Num.IsZero() {
 		return Empty()
 	}
-	return NumberOf(x.Num.DivRound(y.Num, divisionPlaces))
+	return NumberOf(x.Num.DivRound(y.Num, places))
 }
 
 func compareOp(op Op, x, y Value) bool {

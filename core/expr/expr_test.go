@@ -3,6 +3,7 @@ package expr
 import (
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/shopspring/decimal"
 	"github.com/stretchr/testify/assert"
@@ -24,31 +25,40 @@ func yard() *Catalog {
 	owners := &Table{ID: "own", Key: "owners", Name: "Owners", Fields: []*Field{
 		{ID: "o1", Key: "name", Name: "Name", Table: "own", Type: Type{Kind: Text}},
 	}}
+	boats.Fields = append(boats.Fields, &Field{ID: "b9", Key: "boats", Name: "Boats alongside", Table: "boat", Type: Type{Kind: Record, Table: "boat", Many: true}})
 	return &Catalog{Tables: map[string]*Table{"boat": boats, "own": owners},
-		Lists: map[string]*List{"st": {ID: "st", Name: "States", Choices: []ListChoice{{"s1", "In the yard"}, {"s2", "Afloat"}}}}}
+		Lists: map[string]*List{"st": {ID: "st", Name: "States", Choices: []ListChoice{{ID: "s1", Label: "In the yard", Values: map[string]Value{"rate": num("2")}}, {ID: "s2", Label: "Afloat"}},
+			Columns: []ListColumn{{ID: "rate", Key: "rate", Name: "Day rate", Type: Type{Kind: Number}}}}}}
 }
 
 func scope() Scope { return Scope{Catalog: yard(), Row: "boat", Me: "own", Page: "own"} }
 
-// values is an environment of fields of the row by key.
+// values is an environment: the fields of records by the record's id and the
+// field's key, records at the roots by these, and the records of tables.
 type values map[string]Value
 
-func (v values) Ref(root Root, path []*Field) Value {
-	key := ""
-	if root != RootRow {
-		key = string(root)
+func (v values) Start(root Root) Value {
+	if root == RootRow {
+		return RecordOf("row")
 	}
-	for _, f := range path {
-		key = strings.Trim(key+"."+f.Key, ".")
-	}
-	return v[key]
+	return v[string(root)]
 }
-func (values) Today() string { return "2026-03-01" }
+
+func (v values) Field(record Value, f *Field) Value {
+	if record.Text == "row" {
+		return v[f.Key]
+	}
+	return v[record.Text+"."+f.Key]
+}
+
+func (v values) Records(table string) []Value       { return v[table].Items }
+func (v values) Label(_ string, record Value) Value { return v[record.Text+".label"] }
+func (values) Clock() Clock                         { return Clock{Now: time.Date(2026, 3, 1, 10, 30, 0, 0, time.UTC)} }
 
 func num(s string) Value { return NumberOf(decimal.RequireFromString(s)) }
 
 func TestEval(t *testing.T) {
-	env := values{"name": TextOf("Tern"), "length": num("12.50"), "owner": RecordOf("r1"), "me": RecordOf("r1"), "owner.name": TextOf("Ines"), "status": ChoiceOf("s1"), "due": DateOf("2026-02-28")}
+	env := values{"name": TextOf("Tern"), "length": num("12.50"), "owner": RecordOf("r1"), "me": RecordOf("r1"), "r1.name": TextOf("Ines"), "status": ChoiceOf("s1"), "due": DateOf("2026-02-28")}
 	for src, want := range map[string]string{
 		`1 + 2 * 3`:                        "7",
 		`(1 + 2) * 3`:                      "9",
@@ -102,13 +112,23 @@ func TestMistakesSayWhereAndWhat(t *testing.T) {
 		{`status = "In the yrd"`, `"In the yrd" is no choice of States. Did you mean "In the yard"?`, `"In the yrd"`},
 		{`name + 1`, `"+" needs a number here; this is a text.`, "name"},
 		{`length = name`, "A number cannot be compared with a text.", "length = name"},
-		{`name.length`, "Name is not a link, so nothing can follow it.", "length"},
+		{`name.length`, "What stands before the dot is a text, not a link, so nothing can follow it.", "length"},
+		{`status.rat`, "The choice list States has no column rat. Did you mean rate?", "rat"},
+		{`due + 1`, `"+" reckons with numbers; this is a date. Use ADDDAYS(date, days).`, "due"},
+		{`SUM(boats)`, "SUM needs numbers; this is a list of records of Boats. Put a dot and the field to be reckoned with behind it, as in lines.amount.", "boats"},
+		{`boats = 1`, "A list cannot be compared as a whole. Use INCLUDES(list, value), ANY(list, condition) or COUNT(list).", "boats = 1"},
+		{`COUNT(FILTER(boats, lenght > 1))`, "There is no lenght in Boats. Did you mean length?", "lenght"},
+		{`COUNT(RECORDS(boots))`, "There is no table boots. Did you mean boats?", "boots"},
+		{`TEXT(length, "yyyy")`, `"y" has no meaning in the format of a number; write words in doubled quotes.`, `"yyyy"`},
+		{`MATCHES(name, "(")`, "This pattern is not well formed: missing closing ): `(`.", `"("`},
+		{`MATCHES(name, "\bx")`, "A pattern cannot use the bounds of words here.", `"\bx"`},
+		{`DATEDIF(due, due, "w")`, `DATEDIF needs one of "y", "m", "d", "ym", "yd", "md" here.`, `"w"`},
 		{`IFF(1, 2)`, "There is no function IFF. Did you mean IF?", "IFF"},
 		{`ISBLANK()`, "ISBLANK is written ISBLANK(value).", "ISBLANK()"},
 		{`1 +`, "The expression ends where a value is expected.", ""},
 		{`"open`, "This text is not closed: end it with a double quote.", `"open`},
 		{`1 < 2 < 3`, `Comparisons cannot be chained; join two of them with "and".`, "<"},
-		{`owner & "x"`, `"&" joins texts; this is a record of Owners. Name one of its fields instead.`, "owner"},
+		{`owner & "x"`, `"&" needs a text here; this is a record of Owners. Name one of its fields, or use LABEL.`, "owner"},
 		{`1 2`, `The expression is complete before "2"; is an operator missing?`, "2"},
 		{`sold < true`, `"<" needs numbers, dates or texts; this is yes or no. Use = or <>.`, "sold < true"},
 	} {
@@ -152,7 +172,7 @@ func TestRewriteFollowsRenames(t *testing.T) {
 }
 
 func FuzzCheck(f *testing.F) {
-	for _, s := range []string{`owner.name & "x"`, `IF(length > 1, [Unit price], 2)`, `{{ name }}`, `not (1 = 2) and due < TODAY()`, `"""`, `[`, `1..2`} {
+	for _, s := range []string{`owner.name & "x"`, `IF(length > 1, [Unit price], 2)`, `{{ name }}`, `not (1 = 2) and due < TODAY()`, `SUM(FILTER(boats, length > this.length).length) / COUNT(boats)`, `FIRST(SORT(boats, length, "falling")).name`, `MATCHES(name, "^[A-Z]+$") or TEXT(due, "d mmm yyyy") = "x"`, `JOIN(UNIQUE(boats.owner.name), "; ")`, `"""`, `[`, `1..2`} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, src string) {

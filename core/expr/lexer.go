@@ -24,6 +24,23 @@ type Error struct {
 	Message    string
 	At         Span
 	Suggestion string
+
+	cycle []*Field // the computed fields that lead back to the first
+}
+
+// through adds a field to the path of a cycle, up to where it began.
+func (e *Error) through(f *Field) *Error {
+	out := *e
+	if len(e.cycle) > 1 && e.cycle[0] == e.cycle[len(e.cycle)-1] {
+		return &out // the circle is closed already
+	}
+	out.cycle = append(append([]*Field{}, e.cycle...), f)
+	names := make([]string, len(out.cycle))
+	for i, x := range out.cycle {
+		names[len(names)-1-i] = x.Name
+	}
+	out.Message = "This goes round in a circle: " + strings.Join(names, " → ") + "."
+	return &out
 }
 
 func (e *Error) Error() string {

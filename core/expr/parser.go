@@ -8,7 +8,7 @@ import (
 )
 
 // Syntax is a node of the syntax tree: [Literal], [Path], [Unary], [Binary]
-// or [Call].
+// [Call] or [Step].
 type Syntax interface{ Span() Span }
 
 // Literal is a number, text, true, false or empty as written.
@@ -52,6 +52,17 @@ type Call struct {
 	Args   []Syntax
 	At     Span
 }
+
+// Step is names joined by dots that follow something in parentheses or a
+// function.
+type Step struct {
+	X     Syntax
+	Names []Name
+	At    Span
+}
+
+// Span gives where the node stands in the source.
+func (n *Step) Span() Span { return n.At }
 
 // Span gives where the node stands in the source.
 func (n *Literal) Span() Span { return n.At }
@@ -183,6 +194,8 @@ func (p *parser) binary(min int) (Syntax, *Error) {
 func (p *parser) prefix(min int) (Syntax, *Error) {
 	start := p.tok.span.Start
 	switch op := p.operator(); {
+	case op == "not" && p.tok.text == "NOT" && strings.HasPrefix(p.lex.src[p.lex.pos:], "("):
+		return p.path()
 	case op == "not" && min <= precNot:
 		if err := p.advance(); err != nil {
 			return nil, err
@@ -227,6 +240,9 @@ func (p *parser) primary() (Syntax, *Error) {
 		case "empty":
 			return &Literal{Empty(), t.span}, p.advance()
 		case "and", "or", "not":
+			if strings.HasPrefix(strings.TrimSpace(p.lex.src[p.lex.pos:]), "(") {
+				return p.path()
+			}
 			return nil, errorAt(t.span, "Something is missing before %q.", t.text)
 		}
 		return p.path()
@@ -247,7 +263,10 @@ func (p *parser) group() (Syntax, *Error) {
 	if err != nil {
 		return nil, err
 	}
-	return x, p.expect(")")
+	if err := p.expect(")"); err != nil {
+		return nil, err
+	}
+	return p.step(x)
 }
 
 func (p *parser) expect(symbol string) *Error {
@@ -268,6 +287,17 @@ func (p *parser) path() (Syntax, *Error) {
 	if first.kind == tokName && p.operator() == "(" {
 		return p.call(first)
 	}
+	names, err := p.names(n.Names)
+	if err != nil {
+		return nil, err
+	}
+	n.Names = names
+	n.At.End = names[len(names)-1].At.End
+	return n, nil
+}
+
+// names reads the names that follow dots.
+func (p *parser) names(out []Name) ([]Name, *Error) {
 	for p.operator() == "." {
 		if err := p.advance(); err != nil {
 			return nil, err
@@ -275,16 +305,24 @@ func (p *parser) path() (Syntax, *Error) {
 		if p.tok.kind != tokName && p.tok.kind != tokBracket {
 			return nil, errorAt(p.tok.span, "A field's name is missing after the dot.")
 		}
-		if len(n.Names) >= 16 {
+		if len(out) >= 16 {
 			return nil, errorAt(p.tok.span, "A path may follow at most 16 links.")
 		}
-		n.Names = append(n.Names, Name{p.tok.text, p.tok.kind == tokBracket, p.tok.span})
-		n.At.End = p.tok.span.End
+		out = append(out, Name{p.tok.text, p.tok.kind == tokBracket, p.tok.span})
 		if err := p.advance(); err != nil {
 			return nil, err
 		}
 	}
-	return n, nil
+	return out, nil
+}
+
+// step reads the names that follow something in parentheses or a function.
+func (p *parser) step(x Syntax) (Syntax, *Error) {
+	names, err := p.names(nil)
+	if err != nil || len(names) == 0 {
+		return x, err
+	}
+	return &Step{X: x, Names: names, At: Span{x.Span().Start, names[len(names)-1].At.End}}, nil
 }
 
 func (p *parser) call(name token) (Syntax, *Error) {
@@ -310,5 +348,8 @@ func (p *parser) call(name token) (Syntax, *Error) {
 		}
 	}
 	n.At = Span{name.span.Start, p.tok.span.End}
-	return n, p.advance()
+	if err := p.advance(); err != nil {
+		return nil, err
+	}
+	return p.step(n)
 }

@@ -1,5 +1,7 @@
 package expr
 
+import "fmt"
+
 // Catalog is what names can mean: the tables and choice lists of an app.
 type Catalog struct {
 	Tables map[string]*Table
@@ -12,26 +14,60 @@ type Table struct {
 	Key    string
 	Name   string
 	Fields []*Field
+	Label  *Checked // the text by which a record is known, once it is checked
 }
 
-// Field is a field as the language sees it.
+// Field is a field as the language sees it. A computed field has a Source,
+// from which [Catalog.Resolve] finds its Type and Computed.
 type Field struct {
-	ID    string
-	Key   string
-	Name  string
-	Table string // id of the table that the field belongs to
-	Type  Type
+	ID       string
+	Key      string
+	Name     string
+	Table    string // id of the table that the field belongs to
+	Type     Type
+	Source   string
+	Computed *Checked
+	// Of is the link on the other table of which this list of records is the
+	// other side; nil where the list is kept by itself.
+	Of *Field
+	// Recorded tells that the system writes the value down.
+	Recorded bool
+
+	err  *Error
+	busy bool
 }
 
-// List is a choice list as the language sees it.
+// List is a choice list as the language sees it. Columns are what is kept of
+// each choice beside its label.
 type List struct {
 	ID      string
 	Name    string
 	Choices []ListChoice
+	Columns []ListColumn
 }
 
-// ListChoice is one choice of a list.
-type ListChoice struct{ ID, Label string }
+// ListColumn is an extra column of a choice list.
+type ListColumn struct {
+	ID, Key, Name string
+	Type          Type // text, number or yes/no
+}
+
+// ListChoice is one choice of a list, with the values of the extra columns by
+// their ids.
+type ListChoice struct {
+	ID, Label string
+	Values    map[string]Value
+}
+
+// Value gives what a column holds for the choice with the id.
+func (l *List) Value(choice, column string) Value {
+	for _, c := range l.Choices {
+		if c.ID == choice {
+			return c.Values[column]
+		}
+	}
+	return Value{}
+}
 
 // Label gives the label of the choice with the id, or "".
 func (l *List) Label(id string) string {
@@ -43,6 +79,62 @@ func (l *List) Label(id string) string {
 	return ""
 }
 
+// Resolve finds the types of all computed fields, and checks the labels given
+// by the ids of their tables. What is wrong with a computed field is told by
+// [Field.Err] and by every expression that uses the field.
+func (c *Catalog) Resolve(labels map[string]string) {
+	for _, t := range c.Tables {
+		for _, f := range t.Fields {
+			c.resolve(f)
+		}
+	}
+	for id, src := range labels {
+		if t := c.Tables[id]; t != nil {
+			if checked, err := CheckAs(src, Scope{Catalog: c, Row: id}, Type{Kind: Text}); err == nil {
+				t.Label = checked
+			}
+		}
+	}
+}
+
+// Err tells what is wrong with the source of a computed field, if anything.
+func (f *Field) Err() error {
+	if f.err == nil {
+		return nil
+	}
+	return f.err
+}
+
+// resolve checks the source of a computed field when its type is first asked
+// for.
+func (c *Catalog) resolve(f *Field) *Error {
+	if f.Source == "" || f.Computed != nil || f.err != nil {
+		return f.err
+	}
+	if f.busy {
+		return &Error{Message: fmt.Sprintf("%s depends on itself", f.Name), cycle: []*Field{f}}
+	}
+	f.busy = true
+	checked, err := Check(f.Source, Scope{Catalog: c, Row: f.Table})
+	f.busy = false
+	if err == nil && checked.Type().Kind == None {
+		err = errorAt(Span{0, len(f.Source)}, "This is always empty.")
+	}
+	if err == nil && checked.Type().Many {
+		err = errorAt(Span{0, len(f.Source)}, "This is a list; a field can show one value of it. Use JOIN, COUNT, FIRST or another function that makes one value of a list.")
+	}
+	if err != nil {
+		e := err.(*Error)
+		if len(e.cycle) > 0 {
+			e = e.through(f)
+		}
+		f.err = e
+		return e
+	}
+	f.Computed, f.Type = checked, checked.Type()
+	return nil
+}
+
 // PersonTable is the id of the table that stands for a signed-in person when
 // the place does not say in which table that person is. Its fields are email
 // and name.
@@ -52,6 +144,7 @@ const PersonTable = "person"
 type Scope struct {
 	Catalog *Catalog
 	Row     string // id of the table of the record in hand, or ""
+	Inner   string // id of the table of the records of a list about which a condition is; Row is outside then
 	Me      string // id of the signed-in person's table, or "" where nobody can be signed in
 	Page    string // id of the table of the page's record, or ""
 }

@@ -2,6 +2,7 @@ package expr
 
 import (
 	"strings"
+	"time"
 
 	"github.com/shopspring/decimal"
 )
@@ -19,33 +20,49 @@ const (
 	Date   Kind = "date"
 	Choice Kind = "choice"
 	Record Kind = "record"
+	Time   Kind = "time stamp"
+	File   Kind = "file"
 )
 
-// Type is a kind together with the choice list or the table it speaks of.
+// Type is a kind together with the choice list or the table it speaks of; with
+// Many, a list of such values.
 type Type struct {
 	Kind  Kind
 	List  string // id of the choice list, for Choice
 	Table string // id of the table, for Record
+	Many  bool
+}
+
+// One is the type of the items of a list.
+func (t Type) One() Type {
+	t.Many = false
+	return t
+}
+
+// ListOf is the type of a list of values of the type.
+func ListOf(t Type) Type {
+	t.Many = true
+	return t
 }
 
 // MaxText is the largest text in bytes that an expression may make; a longer
 // one is empty.
 const MaxText = 1 << 20
 
-// divisionPlaces is the number of decimal places to which / is rounded.
-const divisionPlaces = 12
-
 var maxNumber = decimal.New(1, 40)
 
 // Value is a value of the language. The zero Value is empty.
 //
-// Dates are held as ISO 8601 calendar dates (yyyy-mm-dd), choices and records
-// by their id, so that they compare as their texts do.
+// Dates are held as ISO 8601 calendar dates (yyyy-mm-dd), time stamps as
+// ISO 8601 in UTC to the second (yyyy-mm-ddThh:mm:ssZ), choices, records and
+// files by their id, so that they compare as their texts do. Lists have Items,
+// none of them empty.
 type Value struct {
-	Kind Kind
-	Text string
-	Num  decimal.Decimal
-	Yes  bool
+	Kind  Kind
+	Text  string
+	Num   decimal.Decimal
+	Yes   bool
+	Items []Value
 }
 
 // Empty is the value of what is not filled in or cannot be computed.
@@ -74,6 +91,41 @@ func YesNoOf(b bool) Value { return Value{Kind: YesNo, Yes: b} }
 // DateOf makes a date from its ISO 8601 text.
 func DateOf(iso string) Value { return idValue(Date, iso) }
 
+// IsDate tells whether the text is a calendar date as ISO 8601.
+func IsDate(s string) bool {
+	t, err := time.Parse(time.DateOnly, s)
+	return err == nil && t.Year() >= 1
+}
+
+// TimeOf makes a time stamp, to the second; one before the year 1 or after the
+// year 9999 is empty.
+func TimeOf(t time.Time) Value {
+	t = t.UTC()
+	if t.Year() < 1 || t.Year() > 9999 {
+		return Value{}
+	}
+	return Value{Kind: Time, Text: t.Format(timeLayout)}
+}
+
+const timeLayout = "2006-01-02T15:04:05Z"
+
+// FileOf makes a reference to a file from its id.
+func FileOf(id string) Value { return idValue(File, id) }
+
+// ListValue makes a list of the items that are filled.
+func ListValue(items []Value) Value {
+	v := Value{Kind: kindList}
+	for _, x := range items {
+		if !x.IsEmpty() {
+			v.Items = append(v.Items, x)
+		}
+	}
+	return v
+}
+
+// kindList is the kind of values that are lists; types say so by Many.
+const kindList Kind = "list"
+
 // ChoiceOf makes a choice from its id.
 func ChoiceOf(id string) Value { return idValue(Choice, id) }
 
@@ -88,15 +140,24 @@ func idValue(kind Kind, text string) Value {
 }
 
 // IsEmpty tells whether the value is empty.
-func (v Value) IsEmpty() bool { return v.Kind == "" || v.Kind == None }
+func (v Value) IsEmpty() bool {
+	return v.Kind == "" || v.Kind == None || v.Kind == kindList && len(v.Items) == 0
+}
 
 // True tells whether the value is yes; empty counts as no.
 func (v Value) True() bool { return v.Kind == YesNo && v.Yes }
 
 // String gives the canonical text of a value: numbers without trailing zeros,
-// dates as ISO 8601, choices and records by id.
+// dates and time stamps as ISO 8601, choices and records by id, the items of
+// lists one a line.
 func (v Value) String() string {
 	switch v.Kind {
+	case kindList:
+		texts := make([]string, len(v.Items))
+		for i, x := range v.Items {
+			texts[i] = x.String()
+		}
+		return strings.Join(texts, "\n")
 	case Number:
 		return v.Num.String()
 	case YesNo:

@@ -6,7 +6,9 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/mail"
+	"net/url"
 	"regexp"
+	"slices"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -47,15 +49,49 @@ func Accept(b *blueprint.Blueprint, f *blueprint.Field, raw json.RawMessage) (ex
 			return expr.YesNoOf(v), ""
 		}
 	case json.Number:
-		return text(b, f, v.String())
+		return Read(b, f, v.String())
 	case string:
-		return text(b, f, v)
+		return Read(b, f, v)
+	case []any:
+		return several(b, f, v)
 	}
 	return expr.Value{}, fmt.Sprintf("%s cannot hold this kind of value.", f.Name)
 }
 
-// text reads a value that was entered as text.
-func text(b *blueprint.Blueprint, f *blueprint.Field, s string) (expr.Value, string) {
+// maxSeveral is how many choices or links one field can hold.
+const maxSeveral = 1000
+
+// several reads the ids of choices or of records.
+func several(b *blueprint.Blueprint, f *blueprint.Field, entered []any) (expr.Value, string) {
+	one := *f
+	switch f.Type {
+	case blueprint.ChooseMany:
+		one.Type = blueprint.Choose
+	case blueprint.Links:
+		one.Type = blueprint.Link
+	default:
+		return expr.Value{}, fmt.Sprintf("%s holds one value only.", f.Name)
+	}
+	if len(entered) > maxSeveral {
+		return expr.Value{}, fmt.Sprintf("%s holds at most %d values.", f.Name, maxSeveral)
+	}
+	var items []expr.Value
+	for _, x := range entered {
+		id, ok := x.(string)
+		v, wrong := Read(b, &one, id)
+		if !ok || wrong != "" || v.IsEmpty() {
+			return expr.Value{}, "Choose from what is offered."
+		}
+		if !slices.ContainsFunc(items, func(other expr.Value) bool { return expr.Equal(other, v) }) {
+			items = append(items, v)
+		}
+	}
+	return expr.ListValue(items), ""
+}
+
+// Read reads a value of a field that was entered as text. The second result
+// says in words what is wrong, or is "".
+func Read(b *blueprint.Blueprint, f *blueprint.Field, s string) (expr.Value, string) {
 	if !utf8.ValidString(s) || strings.ContainsRune(s, 0) {
 		return expr.Value{}, "This text has characters that cannot be stored."
 	}
@@ -65,18 +101,31 @@ func text(b *blueprint.Blueprint, f *blueprint.Field, s string) (expr.Value, str
 	}
 	switch f.Type {
 	case blueprint.Text:
-		return limited(strings.Join(strings.FieldsFunc(trimmed, func(r rune) bool { return r == '\n' || r == '\r' }), " "), maxText)
-	case blueprint.LongText:
-		return limited(strings.ReplaceAll(s, "\r\n", "\n"), maxLongText)
+		return limited(f, strings.Join(strings.FieldsFunc(trimmed, func(r rune) bool { return r == '\n' || r == '\r' }), " "), maxText)
+	case blueprint.LongText, blueprint.RichText:
+		return limited(f, strings.ReplaceAll(s, "\r\n", "\n"), maxLongText)
 	case blueprint.Email:
 		return email(trimmed)
-	case blueprint.Number:
-		return number(trimmed)
+	case blueprint.Phone:
+		if !phonePattern.MatchString(trimmed) {
+			return expr.Value{}, "Enter a phone number, such as +351 21 555 0100."
+		}
+		return expr.TextOf(trimmed), ""
+	case blueprint.Web:
+		return web(trimmed)
+	case blueprint.Number, blueprint.Money:
+		return number(f, trimmed)
+	case blueprint.Percent:
+		return percent(f, trimmed)
+	case blueprint.Duration:
+		return duration(f, trimmed)
 	case blueprint.Date:
-		if _, err := time.Parse(time.DateOnly, trimmed); err != nil || trimmed < "0001-01-01" {
+		if !expr.IsDate(trimmed) {
 			return expr.Value{}, "Enter a date that exists, such as 2026-05-31."
 		}
 		return expr.DateOf(trimmed), ""
+	case blueprint.TimeStamp:
+		return timeStamp(b, trimmed)
 	case blueprint.YesNo:
 		switch strings.ToLower(trimmed) {
 		case "true", "yes":
@@ -96,10 +145,13 @@ func text(b *blueprint.Blueprint, f *blueprint.Field, s string) (expr.Value, str
 		}
 		return expr.RecordOf(trimmed), ""
 	}
-	return expr.Value{}, "This field cannot be filled in."
+	return expr.Value{}, fmt.Sprintf("%s fills itself in, so it cannot be set.", f.Name)
 }
 
-func limited(s string, most int) (expr.Value, string) {
+func limited(f *blueprint.Field, s string, most int) (expr.Value, string) {
+	if f.MaxLength > 0 {
+		most = f.MaxLength
+	}
 	if n := utf8.RuneCountInString(s); n > most {
 		return expr.Value{}, fmt.Sprintf("This is %d characters long; at most %d fit.", n, most)
 	}
@@ -114,9 +166,23 @@ func email(s string) (expr.Value, string) {
 	return expr.TextOf(s), ""
 }
 
+var phonePattern = regexp.MustCompile(`^[+(]?[0-9][0-9 ()/.-]{2,30}$`)
+
+// web reads a web address; without a scheme it is taken to be https.
+func web(s string) (expr.Value, string) {
+	if !strings.Contains(s, "://") {
+		s = "https://" + s
+	}
+	u, err := url.Parse(s)
+	if err != nil || u.Scheme != "https" && u.Scheme != "http" || !strings.Contains(u.Host, ".") || strings.ContainsAny(s, " \t\n<>\"") || len(s) > 2000 {
+		return expr.Value{}, "Enter a web address, such as https://harbour.example."
+	}
+	return expr.TextOf(s), ""
+}
+
 var numberPattern = regexp.MustCompile(`^[+-]?[0-9]+(\.[0-9]+)?$`)
 
-func number(s string) (expr.Value, string) {
+func number(f *blueprint.Field, s string) (expr.Value, string) {
 	if !numberPattern.MatchString(s) || len(s) > 60 {
 		return expr.Value{}, "Enter a number, such as 12.5."
 	}
@@ -124,7 +190,74 @@ func number(s string) (expr.Value, string) {
 	if err != nil || d.Abs().GreaterThan(maxNumber) {
 		return expr.Value{}, "This number is too large."
 	}
+	return bounded(f, d, d)
+}
+
+// bounded checks a number against the limits of its field; shown is the number
+// as people read it, to whose decimal places the limit applies.
+func bounded(f *blueprint.Field, d, shown decimal.Decimal) (expr.Value, string) {
+	if f.Decimals != nil && !shown.Equal(shown.Truncate(int32(*f.Decimals))) {
+		if *f.Decimals == 0 {
+			return expr.Value{}, "Enter a whole number."
+		}
+		return expr.Value{}, fmt.Sprintf("Enter at most %d decimal places.", *f.Decimals)
+	}
+	if least, err := decimal.NewFromString(f.Least); err == nil && d.LessThan(least) {
+		return expr.Value{}, fmt.Sprintf("This must be at least %s.", f.Least)
+	}
+	if most, err := decimal.NewFromString(f.Most); err == nil && d.GreaterThan(most) {
+		return expr.Value{}, fmt.Sprintf("This must be at most %s.", f.Most)
+	}
 	return expr.NumberOf(d), ""
+}
+
+// percent reads 20% as 0.2, and a number without a sign as the fraction itself.
+func percent(f *blueprint.Field, s string) (expr.Value, string) {
+	bare, isPercent := strings.CutSuffix(s, "%")
+	plain := blueprint.Field{}
+	v, wrong := number(&plain, strings.TrimSpace(bare))
+	if wrong != "" {
+		return v, "Enter a percentage, such as 12.5%."
+	}
+	d := v.Num
+	if isPercent {
+		d = d.Shift(-2)
+	}
+	return bounded(f, d, d.Shift(2))
+}
+
+var clockPattern = regexp.MustCompile(`^(-?)([0-9]{1,6}):([0-5][0-9])$`)
+
+// duration reads 7:30 and 7.5 as seven and a half hours.
+func duration(f *blueprint.Field, s string) (expr.Value, string) {
+	m := clockPattern.FindStringSubmatch(s)
+	if m == nil {
+		v, wrong := number(f, s)
+		if strings.HasPrefix(wrong, "Enter a number") {
+			wrong = "Enter hours and minutes, such as 7:30."
+		}
+		return v, wrong
+	}
+	minutes := decimal.RequireFromString(m[2]).Mul(decimal.New(60, 0)).Add(decimal.RequireFromString(m[3]))
+	hours := minutes.DivRound(decimal.New(60, 0), 12)
+	if m[1] != "" {
+		hours = hours.Neg()
+	}
+	return bounded(&blueprint.Field{FieldSettings: blueprint.FieldSettings{Least: f.Least, Most: f.Most}}, hours, hours)
+}
+
+// timeStamp reads an instant as RFC 3339, or what clocks show in the app's time
+// zone.
+func timeStamp(b *blueprint.Blueprint, s string) (expr.Value, string) {
+	if t, err := time.Parse(time.RFC3339, s); err == nil {
+		return expr.TimeOf(t), ""
+	}
+	for _, layout := range []string{"2006-01-02T15:04", "2006-01-02 15:04", "2006-01-02T15:04:05", "2006-01-02 15:04:05", time.DateOnly} {
+		if t, err := time.Parse(layout, s); err == nil && t.Year() >= 1 {
+			return expr.TimeOf(expr.Clock{Zone: b.Location()}.At(t)), ""
+		}
+	}
+	return expr.Value{}, "Enter a date and a time, such as 2026-05-31 14:30."
 }
 
 // Missing says that a required field is not filled in.

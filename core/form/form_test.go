@@ -51,7 +51,7 @@ func TestAccept(t *testing.T) {
 		{blueprint.Email, `"ines@localhost"`, "", "Enter an e-mail address"},
 		{blueprint.Link, `"` + id + `"`, id, ""},
 		{blueprint.Link, `"' OR true --"`, "", "Choose one of the records"},
-		{"magic", `"x"`, "", "cannot be filled in"},
+		{"magic", `"x"`, "", "cannot be set"},
 	} {
 		v, wrong := form.Accept(b, &blueprint.Field{Name: "F", Type: x.kind, List: "l"}, []byte(x.entered))
 		if x.wrong != "" {

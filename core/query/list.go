@@ -4,7 +4,11 @@ import (
 	"encoding/base64"
 	"encoding/json"
 	"fmt"
+	"slices"
+	"strconv"
 	"strings"
+
+	"github.com/google/uuid"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -17,11 +21,17 @@ type List struct {
 	Filter  *expr.Checked // condition, or nil
 	Equals  map[string]string
 	Search  string // words to be found in the columns, or ""
-	Sort    string // id of a field, or "" for the order of making
-	Falling bool
+	Sorts   []Sort // none for the order of making
 	After   string // cursor of the last record read, or ""
 	Limit   int
 	ID      string // the one record to read, or ""
+	Bin     bool   // the deleted records instead; for founders
+}
+
+// Sort is a field by which a list is sorted.
+type Sort struct {
+	Field   string `json:"field"`
+	Falling bool   `json:"falling,omitempty"`
 }
 
 // Row columns that are not fields.
@@ -33,91 +43,175 @@ const (
 // BuildList builds the statement that reads records, each as one JSON text
 // with the keys id, revision, label, the ids of the fields, and the id of a
 // link with ~ behind it for its label.
+//
+// Which records they are is decided first; what is shown of them is computed
+// for those alone.
 func BuildList(c Context, l List) (Statement, error) {
-	b := &builder{Context: c}
-	relation, err := b.view(l.Table)
+	b := newBuilder(c)
+	inner, order, err := b.chosen(l)
 	if err != nil {
 		return Statement{}, err
 	}
-	s := b.seen("r")
+	s := b.seenOn("r")
 	columns, err := s.listColumns(l)
 	if err != nil {
 		return Statement{}, err
 	}
-	where, err := s.listConditions(l)
+	for i := range l.Sorts {
+		columns = append(columns, fmt.Sprintf("r.%s::text AS %s", Quote(sortName(i)), Quote(sortName(i))))
+	}
+	sql := fmt.Sprintf("SELECT row_to_json(q)::text FROM (SELECT %s FROM (%s) r %s ORDER BY %s) q",
+		strings.Join(columns, ", "), inner, joinSQL(s.from.joins), order)
+	return b.statement(sql), nil
+}
+
+func sortName(i int) string { return sortColumn + strconv.Itoa(i) }
+
+// chosen builds the statement that gives the records of a list with what they
+// are sorted by, and how its rows are to be ordered outside of it.
+func (b *builder) chosen(l List) (sql, order string, err error) {
+	relation, where, s, err := b.matching(l)
 	if err != nil {
-		return Statement{}, err
+		return "", "", err
 	}
-	key, keyType, err := s.sortKey(l)
+	keys, err := s.sortKeys(l)
 	if err != nil {
-		return Statement{}, err
+		return "", "", err
 	}
-	direction, order := ">", "ASC"
-	if l.Falling {
-		direction, order = "<", "DESC"
+	last := "ASC" // ties go with the first key, so that one index can serve
+	if len(keys) > 0 && l.Sorts[0].Falling {
+		last = "DESC"
 	}
-	orderBy := "r.id " + order
-	if key != "" {
-		columns = append(columns, key+"::text AS "+Quote(sortColumn))
-		orderBy = key + " " + order + " NULLS LAST, " + orderBy
+	columns := []string{"r.*"}
+	var inside, outside []string
+	for i, k := range keys {
+		direction := "ASC"
+		if l.Sorts[i].Falling {
+			direction = "DESC"
+		}
+		columns = append(columns, k.sql+" AS "+Quote(sortName(i)))
+		inside = append(inside, k.sql+" "+direction+" NULLS LAST")
+		outside = append(outside, "r."+Quote(sortName(i))+k.collate+" "+direction+" NULLS LAST")
 	}
+	inside, outside = append(inside, "r.id "+last), append(outside, "r.id "+last)
 	if l.After != "" {
-		after, err := b.after(l.After, key, keyType, direction)
+		after, err := b.after(l, keys, last)
 		if err != nil {
-			return Statement{}, err
+			return "", "", err
 		}
 		where = append(where, after)
 	}
-	sql := fmt.Sprintf("SELECT row_to_json(q)::text FROM (SELECT %s FROM %s r %s WHERE %s ORDER BY %s LIMIT %d) q",
-		strings.Join(columns, ", "), relation, strings.Join(s.joins, " "), strings.Join(where, " AND "), orderBy, l.Limit)
-	return Statement{sql, b.args}, nil
+	sql = fmt.Sprintf("SELECT %s FROM %s r %s WHERE %s ORDER BY %s LIMIT %d", strings.Join(columns, ", "), relation,
+		joinSQL(s.from.joins), strings.Join(where, " AND "), strings.Join(inside, ", "), l.Limit)
+	return sql, strings.Join(outside, ", "), nil
+}
+
+// matching gives what the records of a list are read from, and what they must
+// meet.
+func (b *builder) matching(l List) (relation string, where []string, s *source, err error) {
+	if relation, err = b.view(l.Table); err != nil {
+		return "", nil, nil, err
+	}
+	s = b.seenOn("r")
+	where, err = s.listConditions(l)
+	return relation, where, s, err
 }
 
 // BuildCount builds the statement that counts the records of a list.
 func BuildCount(c Context, l List) (Statement, error) {
-	b := &builder{Context: c}
-	relation, err := b.view(l.Table)
+	b := newBuilder(c)
+	relation, where, s, err := b.matching(l)
 	if err != nil {
 		return Statement{}, err
 	}
-	s := b.seen("r")
-	where, err := s.listConditions(l)
-	if err != nil {
-		return Statement{}, err
-	}
-	sql := fmt.Sprintf("SELECT count(*) FROM %s r %s WHERE %s", relation, strings.Join(s.joins, " "), strings.Join(where, " AND "))
-	return Statement{sql, b.args}, nil
+	sql := fmt.Sprintf("SELECT count(*) FROM %s r %s WHERE %s", relation, joinSQL(s.from.joins), strings.Join(where, " AND "))
+	return b.statement(sql), nil
 }
 
 func (s *source) listColumns(l List) ([]string, error) {
-	label, err := s.label(expr.RootRow, nil, l.Table)
+	label, err := s.Label(expr.RootRow, nil, l.Table.ID)
 	if err != nil {
 		return nil, err
 	}
 	out := []string{"r.id", "r.revision", label + ` AS "label"`}
 	for _, id := range l.Columns {
-		f := l.Table.Field(id)
+		f := s.b.field(l.Table.ID, id)
 		if f == nil {
 			return nil, fmt.Errorf("build list of %s: no field %q", l.Table.Name, id)
 		}
-		column := "r." + Quote(f.Key)
-		if f.Type == blueprint.Number {
-			column = "trim_scale(" + column + ")::text"
+		columns, err := s.shownColumn(f)
+		if err != nil {
+			return nil, err
 		}
-		out = append(out, column+" AS "+Quote(f.ID))
-		if f.Type == blueprint.Link {
-			label, err := s.linkLabel(l.Table, f)
-			if err != nil {
-				return nil, err
-			}
-			out = append(out, label+" AS "+Quote(f.ID+labelMark))
-		}
+		out = append(out, columns...)
 	}
 	return out, nil
 }
 
+// shownColumn gives a field as it stands in a row, with the label behind what
+// is a record.
+func (s *source) shownColumn(f *expr.Field) ([]string, error) {
+	if f.Type.Kind == expr.Record && f.Type.Many {
+		return s.linked(f)
+	}
+	column, err := s.field(f)
+	if err != nil {
+		return nil, err
+	}
+	out := []string{jsonColumn(column, f.Type) + " AS " + Quote(f.ID)}
+	if f.Type.Kind == expr.Record {
+		label, err := s.labelOf(f)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, label+" AS "+Quote(f.ID+labelMark))
+	}
+	return out, nil
+}
+
+// jsonColumn gives a value as it stands in JSON: numbers as texts without
+// trailing zeros, time stamps as ISO 8601 in UTC.
+func jsonColumn(column string, t expr.Type) string {
+	switch {
+	case t.Many:
+		return column
+	case t.Kind == expr.Number:
+		return "trim_scale(" + column + ")::text"
+	case t.Kind == expr.Time:
+		return "to_char(" + column + ` AT TIME ZONE 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS"Z"')`
+	}
+	return column
+}
+
+// mostLinked is how many of the records that a field links to stand in a row;
+// how many there are stands beside them.
+const mostLinked = 25
+
+// linked gives the records to which a field of many leads, with their labels,
+// and their number.
+func (s *source) linked(f *expr.Field) ([]string, error) {
+	rows, err := s.Through(s.alias+".id", f)
+	if err != nil {
+		return nil, err
+	}
+	in := rows.(*source)
+	label, err := in.Label(expr.RootRow, nil, f.Type.Table)
+	if err != nil {
+		return nil, err
+	}
+	list := fmt.Sprintf("(SELECT COALESCE(json_agg(q), '[]') FROM (%s ORDER BY %s LIMIT %d) q)", in.Select(in.item+" AS id, "+label+" AS label"), strings.Join(in.order, ", "), mostLinked)
+	number, err := s.Through(s.alias+".id", f)
+	if err != nil {
+		return nil, err
+	}
+	return []string{list + " AS " + Quote(f.ID), "(" + number.Select("count(*)") + ") AS " + Quote(f.ID+labelMark)}, nil
+}
+
 func (s *source) listConditions(l List) ([]string, error) {
 	where := []string{"r.deleted_at IS NULL"}
+	if l.Bin && s.b.Viewer.Founder {
+		where[0] = "r.deleted_at IS NOT NULL"
+	}
 	if l.ID != "" {
 		where = append(where, "r.id = "+s.b.param(l.ID, "uuid"))
 	}
@@ -130,7 +224,7 @@ func (s *source) listConditions(l List) ([]string, error) {
 	}
 	for id, value := range l.Equals {
 		f := l.Table.Field(id)
-		if f == nil {
+		if f == nil || ColumnType(f.Type) == "" {
 			return nil, fmt.Errorf("build list of %s: no field %q", l.Table.Name, id)
 		}
 		where = append(where, fmt.Sprintf("r.%s = %s", Quote(f.Key), s.b.param(value, ColumnType(f.Type))))
@@ -148,23 +242,36 @@ func (s *source) listConditions(l List) ([]string, error) {
 // search looks for the words in the texts that the columns show.
 func (s *source) search(l List) (string, error) {
 	pattern := s.b.param("%"+strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(l.Search)+"%", "text")
-	label, err := s.label(expr.RootRow, nil, l.Table)
+	label, err := s.Label(expr.RootRow, nil, l.Table.ID)
 	if err != nil {
 		return "", err
 	}
 	texts := []string{label}
 	for _, id := range l.Columns {
-		f := l.Table.Field(id)
-		switch f.Type {
-		case blueprint.Text, blueprint.LongText, blueprint.Email:
-			texts = append(texts, "r."+Quote(f.Key))
-		case blueprint.Link:
-			label, err := s.linkLabel(l.Table, f)
-			if err != nil {
-				return "", err
-			}
-			texts = append(texts, label)
+		f := s.b.field(l.Table.ID, id)
+		if f == nil || f.Type.Many {
+			continue
 		}
+		var text string
+		switch f.Type.Kind {
+		case expr.Text:
+			text, err = s.field(f)
+		case expr.Number:
+			if text, err = s.field(f); err == nil {
+				text = "trim_scale(" + text + ")::text"
+			}
+		case expr.Choice:
+			text, err = s.compiler().Value(&expr.Node{Op: expr.OpToText, Type: expr.Type{Kind: expr.Text},
+				Args: []*expr.Node{{Op: expr.OpRef, Root: expr.RootRow, Path: []*expr.Field{f}, Type: f.Type}}})
+		case expr.Record:
+			text, err = s.labelOf(f)
+		default:
+			continue
+		}
+		if err != nil {
+			return "", err
+		}
+		texts = append(texts, text)
 	}
 	for i, t := range texts {
 		texts[i] = t + " ILIKE " + pattern
@@ -172,58 +279,53 @@ func (s *source) search(l List) (string, error) {
 	return "(" + strings.Join(texts, " OR ") + ")", nil
 }
 
-// linkLabel gives the label of the record that a link of the row points to.
-func (s *source) linkLabel(t *blueprint.Table, f *blueprint.Field) (string, error) {
-	return s.label(expr.RootRow, []*expr.Field{{ID: f.ID, Key: f.Key, Table: t.ID}}, s.b.Blueprint.Table(f.Target))
-}
-
-// label compiles the label of the record at the end of a path.
-func (s *source) label(root expr.Root, path []*expr.Field, t *blueprint.Table) (string, error) {
-	c, err := expr.CheckAs(t.Label, expr.Scope{Catalog: s.b.Catalog, Row: t.ID}, expr.Type{Kind: expr.Text})
-	if err != nil {
-		return "", fmt.Errorf("read the label of %s: %w", t.Name, err)
-	}
-	compiler := s.compiler()
-	compiler.Column = func(_ expr.Root, rest []*expr.Field, of string) (string, error) {
-		full := append(append([]*expr.Field{}, path...), rest...)
-		return s.column(root, full, of)
-	}
-	sql, err := compiler.Value(c.Root)
-	if err != nil || root == expr.RootRow && len(path) == 0 {
-		return sql, err
-	}
-	// what is fixed in a label must not stand for a record that is not seen
-	alias, err := s.follow(root, path, t.ID)
-	return fmt.Sprintf("CASE WHEN %s.id IS NOT NULL THEN %s END", alias, sql), err
+// labelOf gives the label of the record that a field of the row in hand leads
+// to.
+func (s *source) labelOf(f *expr.Field) (string, error) {
+	return s.Label(expr.RootRow, []*expr.Field{f}, f.Type.Table)
 }
 
 // naturalOrder compares texts as people sort them.
 const naturalOrder = ` COLLATE "und-x-icu"`
 
-// sortKey gives the expression by which the list is sorted, with its type, or
-// "" for the order of making.
-func (s *source) sortKey(l List) (key, keyType string, err error) {
-	if l.Sort == "" {
-		return "", "", nil
+// sortKey is what a list is sorted by.
+type sortKey struct{ sql, typ, collate string }
+
+func (s *source) sortKeys(l List) ([]sortKey, error) {
+	var out []sortKey
+	for _, by := range l.Sorts {
+		f := s.b.field(l.Table.ID, by.Field)
+		if f == nil || f.Type.Many {
+			return nil, fmt.Errorf("sort list of %s: no field %q", l.Table.Name, by.Field)
+		}
+		k, err := s.sortKey(f)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, k)
 	}
-	f := l.Table.Field(l.Sort)
-	if f == nil {
-		return "", "", fmt.Errorf("sort list of %s: no field %q", l.Table.Name, l.Sort)
+	return out, nil
+}
+
+// sortKey gives what a field sorts by: choices by the order of their list,
+// records by their labels.
+func (s *source) sortKey(f *expr.Field) (sortKey, error) {
+	if f.Type.Kind == expr.Record {
+		label, err := s.labelOf(f)
+		return sortKey{"(" + label + ")" + naturalOrder, "text", naturalOrder}, err
 	}
-	column := "r." + Quote(f.Key)
-	switch f.Type {
-	case blueprint.Number, blueprint.YesNo, blueprint.Date:
-		return column, ColumnType(f.Type), nil
-	case blueprint.Choose:
+	column, err := s.field(f)
+	switch f.Type.Kind {
+	case expr.Number, expr.YesNo, expr.Date, expr.Time:
+		return sortKey{column, sqlType(f.Type), ""}, err
+	case expr.Choice:
 		ids := []string{}
-		for _, ch := range s.b.Blueprint.List(f.List).Choices {
+		for _, ch := range s.b.Blueprint.List(f.Type.List).Choices {
 			ids = append(ids, ch.ID)
 		}
-		return fmt.Sprintf("array_position(%s, %s)", s.b.param("{"+strings.Join(ids, ",")+"}", "text[]"), column), "integer", nil
-	case blueprint.Link:
-		column, err = s.linkLabel(l.Table, f)
+		return sortKey{fmt.Sprintf("array_position(%s, %s)", s.b.param("{"+strings.Join(ids, ",")+"}", "text[]"), column), "integer", ""}, err
 	}
-	return "(" + column + ")" + naturalOrder, "text" + naturalOrder, err
+	return sortKey{"(" + column + ")" + naturalOrder, "text", naturalOrder}, err
 }
 
 // ErrCursor is given for a cursor that was not made by [Cursor].
@@ -231,82 +333,47 @@ var ErrCursor = &blueprint.Problem{Message: "This place in the list is not known
 
 // Cursor gives the place in a list after the row, as read by [BuildList].
 func Cursor(row []byte) (string, error) {
-	var r struct {
-		ID   string  `json:"id"`
-		Sort *string `json:"~sort"`
-	}
-	if err := json.Unmarshal(row, &r); err != nil {
+	var values map[string]json.RawMessage
+	var id string
+	if err := json.Unmarshal(row, &values); err != nil {
 		return "", fmt.Errorf("make cursor: %w", err)
 	}
-	raw, err := json.Marshal([]*string{r.Sort, &r.ID})
+	if err := json.Unmarshal(values["id"], &id); err != nil {
+		return "", fmt.Errorf("make cursor: %w", err)
+	}
+	at := []*string{&id}
+	for i := 0; values[sortName(i)] != nil; i++ {
+		var text *string
+		if err := json.Unmarshal(values[sortName(i)], &text); err != nil {
+			return "", fmt.Errorf("make cursor: %w", err)
+		}
+		at = append(at, text)
+	}
+	raw, err := json.Marshal(at)
 	return base64.RawURLEncoding.EncodeToString(raw), err
 }
 
-func (b *builder) after(cursor, key, keyType, direction string) (string, error) {
-	raw, err := base64.RawURLEncoding.DecodeString(cursor)
+// after compiles that a record comes behind the place of a cursor: equal in the
+// first keys, and behind in the next.
+func (b *builder) after(l List, keys []sortKey, last string) (string, error) {
+	raw, err := base64.RawURLEncoding.DecodeString(l.After)
 	var at []*string
-	if err != nil || json.Unmarshal(raw, &at) != nil || len(at) != 2 || at[1] == nil {
+	if err != nil || json.Unmarshal(raw, &at) != nil || len(at) != len(keys)+1 || at[0] == nil || uuid.Validate(*at[0]) != nil {
 		return "", ErrCursor
 	}
-	id := fmt.Sprintf("r.id %s %s", direction, b.param(*at[1], "uuid"))
-	switch {
-	case key == "":
-		return id, nil
-	case at[0] == nil:
-		return fmt.Sprintf("(%s IS NULL AND %s)", key, id), nil
-	}
-	value := b.param(*at[0], keyType)
-	return fmt.Sprintf("(%s %s %s OR (%s = %s AND %s) OR %s IS NULL)", key, direction, value, key, value, id, key), nil
-}
-
-// BuildValues builds the statement that computes expressions over one record
-// as the viewer gets it, or over none, as one JSON array of texts, numbers as
-// texts too.
-func BuildValues(c Context, t *blueprint.Table, id string, exprs []*expr.Checked) (Statement, error) {
-	b := &builder{Context: c}
-	s := b.seen("r")
-	compiler := s.compiler()
-	var columns []string
-	for _, e := range exprs {
-		sql, err := s.display(compiler, e)
-		if err != nil {
-			return Statement{}, err
+	direction := map[bool]string{false: ">", true: "<"}
+	var ways, equal []string
+	for i, k := range keys {
+		if at[i+1] == nil {
+			equal = append(equal, k.sql+" IS NULL")
+			continue
 		}
-		columns = append(columns, "("+sql+")::text")
+		value := b.param(*at[i+1], k.typ) + k.collate
+		behind := fmt.Sprintf("(%s %s %s OR %s IS NULL)", k.sql, direction[l.Sorts[i].Falling], value, k.sql)
+		ways = append(ways, strings.Join(append(slices.Clone(equal), behind), " AND "))
+		equal = append(equal, k.sql+" = "+value)
 	}
-	from := "(SELECT NULL::uuid AS id) r"
-	where := "true"
-	if t != nil {
-		relation, err := b.view(t)
-		if err != nil {
-			return Statement{}, err
-		}
-		from, where = relation+" r", "r.deleted_at IS NULL AND r.id = "+b.param(id, "uuid")
-	}
-	sql := fmt.Sprintf("SELECT array_to_json(ARRAY[%s]::text[])::text FROM %s %s WHERE %s", strings.Join(columns, ", "), from, strings.Join(s.joins, " "), where)
-	return Statement{sql, b.args}, nil
-}
-
-// display compiles a value in the text that people read: records by their
-// label, choices by theirs.
-func (s *source) display(compiler *expr.Compiler, e *expr.Checked) (string, error) {
-	switch e.Type().Kind {
-	case expr.Choice:
-		return compiler.Value(&expr.Node{Op: expr.OpToText, Type: expr.Type{Kind: expr.Text}, Args: []*expr.Node{e.Root}})
-	case expr.Number:
-		sql, err := compiler.Value(e.Root)
-		return "trim_scale(" + sql + ")", err
-	case expr.Date:
-		sql, err := compiler.Value(e.Root)
-		return "to_char(" + sql + ", 'FMDD Mon YYYY')", err
-	case expr.YesNo:
-		sql, err := compiler.Value(e.Root)
-		return "CASE WHEN " + sql + " THEN 'yes' ELSE 'no' END", err
-	case expr.Record:
-		if t := s.b.Blueprint.Table(e.Type().Table); t != nil && e.Root.Op == expr.OpRef {
-			return s.label(e.Root.Root, e.Root.Path, t)
-		}
-		return "NULL", nil
-	}
-	return compiler.Value(e.Root)
+	id := fmt.Sprintf("r.id %s %s", direction[last == "DESC"], b.param(*at[0], "uuid"))
+	ways = append(ways, strings.Join(append(equal, id), " AND "))
+	return "(" + strings.Join(ways, " OR ") + ")", nil
 }

@@ -13,6 +13,7 @@ import (
 	"strings"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/expr"
 	"pinegate/core/query"
 )
 
@@ -24,6 +25,7 @@ type Step struct {
 	Count  string
 	Sample string
 	Loss   bool
+	Stop   bool // what is counted must be put right before the plan can run
 	SQL    []string
 }
 
@@ -53,22 +55,50 @@ func TableAside(id string) string { return "gone_" + id }
 
 // ColumnAside is the name of a column that is set aside.
 func ColumnAside(f blueprint.Field) string {
-	kind := query.ColumnType(f.Type)
+	kind := strings.TrimSuffix(query.ColumnType(f.Type), "[]")
 	switch f.Type {
 	case blueprint.Choose:
 		kind = "choice_" + f.List
+	case blueprint.ChooseMany:
+		kind = "choices_" + f.List
 	case blueprint.Link:
 		kind = "link_" + f.Target
+	case blueprint.Links:
+		kind = "links_" + f.Target
+	case blueprint.Percent:
+		kind = "percent"
 	}
 	return "gone_" + f.ID + "_" + kind
 }
 
 // sameColumn tells whether two states of a field are held the same way.
-func sameColumn(a, b blueprint.Field) bool { return ColumnAside(a) == ColumnAside(b) }
+func sameColumn(a, b blueprint.Field) bool {
+	return holds(a) == holds(b) && ColumnAside(a) == ColumnAside(b)
+}
+
+// holding says where the values of a field are.
+type holding int
+
+const (
+	nowhere  holding = iota // computed when asked for, or the other side of a link
+	inColumn                // in a column of the table
+	inLinks                 // in a table of links of its own
+)
+
+func holds(f blueprint.Field) holding {
+	switch {
+	case query.ColumnType(f.Type) != "":
+		return inColumn
+	case f.Type == blueprint.Links && f.Of == "":
+		return inLinks
+	}
+	return nowhere
+}
 
 type planner struct {
 	schema        string
 	before, after *blueprint.Blueprint
+	was, now      *expr.Catalog
 	aside         Aside
 	plan          Plan
 }
@@ -79,11 +109,14 @@ func Compare(schema string, before, after *blueprint.Blueprint, aside Aside) Pla
 	if before == nil {
 		before = &blueprint.Blueprint{}
 	}
-	p := &planner{schema: schema, before: before, after: after, aside: aside}
+	p := &planner{schema: schema, before: before, after: after, was: before.Catalog(), now: after.Catalog(), aside: aside}
+	p.dropDerived()
 	p.setAside()
 	p.rename()
 	p.create()
 	p.addColumns()
+	p.mergeChoices()
+	p.addDerived()
 	p.hints()
 	return p.plan
 }
@@ -104,7 +137,7 @@ func (p *planner) setAside() {
 		if now == nil {
 			step := Step{Text: "Removes the table " + t.Name + "; its {n} records are set aside.", Count: "SELECT count(*) FROM " + p.table(t.Key) + " WHERE deleted_at IS NULL", Loss: true}
 			for _, f := range t.Fields {
-				step.SQL = append(step.SQL, p.renameColumn(t.Key, f.Key, ColumnAside(f)))
+				step.SQL = append(step.SQL, p.putAside(t, f)...)
 			}
 			step.SQL = append(step.SQL, fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(t.Key), query.Quote(TableAside(t.ID))))
 			p.add(step)
@@ -113,14 +146,27 @@ func (p *planner) setAside() {
 		for _, f := range t.Fields {
 			g := now.Field(f.ID)
 			switch {
+			case g == nil && holds(f) == nowhere:
+				p.add(Step{Text: fmt.Sprintf("Removes the field %s from %s; no value is lost, as it has none of its own.", f.Name, t.Name)})
 			case g == nil:
 				p.add(Step{Text: fmt.Sprintf("Removes the field %s from %s; {n} records have a value in it, which is set aside.", f.Name, t.Name),
-					Count: p.countFilled(t, f), Loss: true, SQL: []string{p.renameColumn(t.Key, f.Key, ColumnAside(f))}})
+					Count: p.countFilled(t, f), Loss: true, SQL: p.putAside(t, f)})
 			case !sameColumn(f, *g):
-				p.add(Step{SQL: []string{p.renameColumn(t.Key, f.Key, ColumnAside(f))}})
+				p.add(Step{SQL: p.putAside(t, f)})
 			}
 		}
 	}
+}
+
+// putAside renames what holds the values of a field.
+func (p *planner) putAside(t *blueprint.Table, f blueprint.Field) []string {
+	switch holds(f) {
+	case inColumn:
+		return []string{p.renameColumn(t.Key, f.Key, ColumnAside(f))}
+	case inLinks:
+		return []string{fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(query.LinkTable(f.ID)), query.Quote(ColumnAside(f)))}
+	}
+	return nil
 }
 
 func (p *planner) renameColumn(table, from, to string) string {
@@ -128,6 +174,9 @@ func (p *planner) renameColumn(table, from, to string) string {
 }
 
 func (p *planner) countFilled(t *blueprint.Table, f blueprint.Field) string {
+	if holds(f) == inLinks {
+		return fmt.Sprintf("SELECT count(DISTINCT from_id) FROM %s", p.table(query.LinkTable(f.ID)))
+	}
 	return fmt.Sprintf("SELECT count(*) FROM %s WHERE deleted_at IS NULL AND %s IS NOT NULL", p.table(t.Key), query.Quote(f.Key))
 }
 
@@ -142,10 +191,14 @@ func (p *planner) rename() {
 			continue
 		}
 		for _, f := range t.Fields {
-			if g := now.Field(f.ID); g != nil && sameColumn(f, *g) && f.Key != g.Key {
+			g := now.Field(f.ID)
+			if g == nil || !sameColumn(f, *g) || f.Name == g.Name && f.Key == g.Key {
+				continue
+			}
+			p.add(Step{Text: fmt.Sprintf("Renames the field %s of %s to %s; all values stay.", f.Name, t.Name, g.Name)})
+			if f.Key != g.Key && (holds(f) == inColumn || p.isStored(p.was, t.ID, f.ID) && p.isStored(p.now, t.ID, f.ID) && !p.changedDerived(t.ID, f.ID)) {
 				first.SQL = append(first.SQL, p.renameColumn(t.Key, f.Key, "moving_"+f.ID))
 				second.SQL = append(second.SQL, p.renameColumn(now.Key, "moving_"+f.ID, g.Key))
-				p.add(Step{Text: fmt.Sprintf("Renames the field %s of %s to %s; all values stay.", f.Name, t.Name, g.Name)})
 			}
 		}
 		if t.Key != now.Key {
@@ -173,9 +226,9 @@ func (p *planner) create() {
 		}
 		p.add(Step{Text: "Adds the table " + t.Name + ".", SQL: []string{fmt.Sprintf(`CREATE TABLE %s (
 	id uuid PRIMARY KEY,
-	created_at timestamptz NOT NULL DEFAULT now(),
+	created_at timestamptz(0) NOT NULL DEFAULT now(),
 	created_by text NOT NULL,
-	changed_at timestamptz NOT NULL DEFAULT now(),
+	changed_at timestamptz(0) NOT NULL DEFAULT now(),
 	changed_by text NOT NULL,
 	revision integer NOT NULL DEFAULT 1,
 	deleted_at timestamptz
@@ -211,9 +264,14 @@ func (p *planner) addColumn(t, was *blueprint.Table, f blueprint.Field) {
 		step.Text = fmt.Sprintf("Adds the field %s to %s; {n} records keep their values.", f.Name, t.Name)
 		step.Count = "SELECT count(*) FROM " + p.table(was.Key) + " WHERE deleted_at IS NULL"
 	}
-	if back, ok := p.isAside(t, f); ok {
+	back, ok := p.isAside(t, f)
+	switch {
+	case holds(f) == nowhere:
+	case ok && holds(f) == inLinks:
+		step.SQL = []string{fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(back), query.Quote(query.LinkTable(f.ID)))}
+	case ok:
 		step.SQL = []string{p.renameColumn(t.Key, back, f.Key)}
-	} else {
+	default:
 		step.SQL = p.columnSQL(t, f)
 	}
 	p.add(step)
@@ -221,105 +279,7 @@ func (p *planner) addColumn(t, was *blueprint.Table, f blueprint.Field) {
 
 func (p *planner) isAside(t *blueprint.Table, f blueprint.Field) (string, bool) {
 	name := ColumnAside(f)
-	return name, p.aside[t.ID+"."+name]
-}
-
-func (p *planner) columnSQL(t *blueprint.Table, f blueprint.Field) []string {
-	column := fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s %s", p.table(t.Key), query.Quote(f.Key), query.ColumnType(f.Type))
-	target := p.after.Table(f.Target)
-	if f.Type != blueprint.Link || target == nil {
-		return []string{column}
-	}
-	return []string{
-		column + fmt.Sprintf(" REFERENCES %s (id) ON DELETE SET NULL DEFERRABLE INITIALLY IMMEDIATE", p.table(target.Key)),
-		fmt.Sprintf("CREATE INDEX ON %s (%s)", p.table(t.Key), query.Quote(f.Key)),
-	}
-}
-
-// convert moves the values of a field whose type changed into a new column.
-// The old column stays set aside, so that changing back gives the old values
-// where the new ones were not edited.
-func (p *planner) convert(t, was *blueprint.Table, old, f blueprint.Field) {
-	stuck := fmt.Sprintf("FROM %s WHERE deleted_at IS NULL AND %s IS NOT NULL AND (%s) IS NULL",
-		p.table(was.Key), query.Quote(old.Key), p.conversion(query.Quote(old.Key), old, f))
-	step := Step{Text: fmt.Sprintf("Turns %s of %s from %s into %s; {n} values cannot be converted (set aside).", f.Name, t.Name, old.Type, f.Type), Loss: true,
-		Count:  "SELECT count(*) " + stuck,
-		Sample: fmt.Sprintf("SELECT DISTINCT left(%s, 60) %s LIMIT %d", p.asText(query.Quote(old.Key), old), stuck, samples)}
-	from := query.Quote(ColumnAside(old))
-	value := p.conversion(from, old, f)
-	if back, ok := p.isAside(t, f); ok {
-		step.SQL = []string{p.renameColumn(t.Key, back, f.Key)}
-		unchanged := fmt.Sprintf("(%s) IS NOT DISTINCT FROM %s", p.conversion(query.Quote(f.Key), f, old), from)
-		value = fmt.Sprintf("CASE WHEN %s THEN %s ELSE %s END", unchanged, query.Quote(f.Key), value)
-	} else {
-		step.SQL = p.columnSQL(t, f)
-	}
-	step.SQL = append(step.SQL, fmt.Sprintf("UPDATE %s SET %s = %s", p.table(t.Key), query.Quote(f.Key), value))
-	p.add(step)
-}
-
-// conversion gives the SQL that turns a column into another type, NULL where
-// a value cannot be turned.
-func (p *planner) conversion(column string, from, to blueprint.Field) string {
-	if query.ColumnType(from.Type) == "text" && query.ColumnType(to.Type) == "text" && from.Type != blueprint.Choose && to.Type != blueprint.Choose {
-		return column
-	}
-	text := p.asText(column, from)
-	switch to.Type {
-	case blueprint.Number:
-		return "pinegate.text_to_number(" + text + ")"
-	case blueprint.Date:
-		return "pinegate.text_to_date(" + text + ")"
-	case blueprint.YesNo:
-		return "pinegate.text_to_yes_no(" + text + ")"
-	case blueprint.Choose:
-		return p.byLabel(text, to)
-	case blueprint.Link:
-		return "NULL::uuid"
-	}
-	return text
-}
-
-func (p *planner) asText(column string, f blueprint.Field) string {
-	switch f.Type {
-	case blueprint.Number:
-		return "trim_scale(" + column + ")::text"
-	case blueprint.YesNo:
-		return "CASE WHEN " + column + " THEN 'yes' WHEN NOT " + column + " THEN 'no' END"
-	case blueprint.Choose:
-		list := p.before.List(f.List)
-		if list == nil {
-			list = p.after.List(f.List)
-		}
-		return choiceCase(column, list, func(c blueprint.Choice) (string, string) { return c.ID, c.Label })
-	}
-	return column + "::text"
-}
-
-func (p *planner) byLabel(text string, f blueprint.Field) string {
-	return choiceCase("lower(btrim("+text+"))", p.after.List(f.List), func(c blueprint.Choice) (string, string) { return strings.ToLower(c.Label), c.ID })
-}
-
-func choiceCase(value string, list *blueprint.ChoiceList, pair func(blueprint.Choice) (string, string)) string {
-	if list == nil || len(list.Choices) == 0 {
-		return "NULL::text"
-	}
-	var b strings.Builder
-	b.WriteString("CASE " + value)
-	for _, c := range list.Choices {
-		from, to := pair(c)
-		fmt.Fprintf(&b, " WHEN %s THEN %s", literal(from), literal(to))
-	}
-	return b.String() + " END"
-}
-
-// literal quotes a text for a statement that takes no parameters.
-func literal(s string) string {
-	quoted := "'" + strings.ReplaceAll(s, "'", "''") + "'"
-	if strings.Contains(s, `\`) {
-		return "E" + strings.ReplaceAll(quoted, `\`, `\\`)
-	}
-	return quoted
+	return name, holds(f) == inColumn && p.aside[t.ID+"."+name] || holds(f) == inLinks && p.aside[name]
 }
 
 // hints tells what does not change the tables but will be met by the people.
@@ -339,7 +299,7 @@ func (p *planner) hints() {
 				p.add(Step{Text: fmt.Sprintf("%s of %s must be filled in from now on; {n} records have it empty and are asked for it when next changed.", g.Name, now.Name),
 					Count: fmt.Sprintf("SELECT count(*) FROM %s WHERE deleted_at IS NULL AND %s IS NULL", p.table(t.Key), query.Quote(f.Key))})
 			}
-			if g.Type == blueprint.Choose && f.List == g.List {
+			if g.Type == blueprint.Choose && f.Type == g.Type && f.List == g.List {
 				p.removedChoices(t, f)
 			}
 		}
@@ -349,9 +309,9 @@ func (p *planner) hints() {
 func (p *planner) removedChoices(t *blueprint.Table, f blueprint.Field) {
 	was, now := p.before.List(f.List), p.after.List(f.List)
 	for _, c := range was.Choices {
-		if now.Choice(c.ID) == nil {
+		if _, merged := now.Merged[c.ID]; now.Choice(c.ID) == nil && !merged {
 			p.add(Step{Text: fmt.Sprintf("%s can no longer be chosen for %s of %s; {n} records keep it, shown as a removed choice.", c.Label, f.Name, t.Name),
-				Count: fmt.Sprintf("SELECT count(*) FROM %s WHERE deleted_at IS NULL AND %s = %s", p.table(t.Key), query.Quote(f.Key), literal(c.ID))})
+				Count: fmt.Sprintf("SELECT count(*) FROM %s WHERE deleted_at IS NULL AND %s = %s", p.table(t.Key), query.Quote(f.Key), query.Literal(c.ID))})
 		}
 	}
 }

@@ -31,6 +31,12 @@ func OfChange(before, after *blueprint.Blueprint, c blueprint.Change) string {
 		return fmt.Sprintf("Removed the field %s from %s", w.field(c.Table, c.Field), w.table(c.Table))
 	case *blueprint.SetFieldType:
 		return fmt.Sprintf("Made %s of %s %s", w.field(c.Table, c.Field), w.table(c.Table), typeWords[c.Type])
+	case *blueprint.SetFieldSettings:
+		return fmt.Sprintf("Set the limits of %s of %s", w.field(c.Table, c.Field), w.table(c.Table))
+	case *blueprint.SetUniques:
+		return fmt.Sprintf("Said which fields of %s are unique together", w.table(c.Table))
+	case *blueprint.SetZone:
+		return fmt.Sprintf("Set the time zone to %s", orElse(c.Zone, "UTC"))
 	case *blueprint.SetRequired:
 		return fmt.Sprintf("Said whether %s of %s must be filled in", w.field(c.Table, c.Field), w.table(c.Table))
 	case *blueprint.SetHelp:
@@ -137,6 +143,23 @@ func (w *history) ofList(c blueprint.Change) string {
 		return fmt.Sprintf("Renamed the choice %s of %s to %s", w.was().choice(c.List, c.Choice), w.list(c.List), w.choice(c.List, c.Choice))
 	case *blueprint.RemoveChoice:
 		return fmt.Sprintf("Removed the choice %s from %s", w.choice(c.List, c.Choice), w.list(c.List))
+	case *blueprint.MoveChoice:
+		return fmt.Sprintf("Moved the choice %s of %s", w.choice(c.List, c.Choice), w.list(c.List))
+	case *blueprint.RetireChoice:
+		if c.Retired {
+			return fmt.Sprintf("Retired the choice %s of %s", w.choice(c.List, c.Choice), w.list(c.List))
+		}
+		return fmt.Sprintf("Offered the choice %s of %s again", w.choice(c.List, c.Choice), w.list(c.List))
+	case *blueprint.MergeChoice:
+		return fmt.Sprintf("Merged the choice %s of %s into %s", w.choice(c.List, c.Choice), w.list(c.List), w.choice(c.List, c.Into))
+	case *blueprint.AddListColumn:
+		return fmt.Sprintf("Added the column %s to %s", c.Name, w.list(c.List))
+	case *blueprint.RenameListColumn:
+		return fmt.Sprintf("Renamed a column of %s to %s", w.list(c.List), c.Name)
+	case *blueprint.RemoveListColumn:
+		return fmt.Sprintf("Removed a column from %s", w.list(c.List))
+	case *blueprint.SetChoiceValue:
+		return fmt.Sprintf("Set what %s of %s has in a column", w.choice(c.List, c.Choice), w.list(c.List))
 	}
 	return ""
 }

@@ -12,7 +12,7 @@ func Pages(b *blueprint.Blueprint) []Line {
 	catalog := b.Catalog()
 	var themes []Option
 	for _, t := range blueprint.Themes() {
-		themes = append(themes, Option{string(t), string(t)})
+		themes = append(themes, Option{Value: string(t), Label: string(t)})
 	}
 	out := []Line{newLine(Plain, "app", "app").say("The app is called ").
 		set(b.Name, "Name of the app", &blueprint.RenameApp{}, textSlot("name", "Name", b.Name)).say(" and wears the theme ").
@@ -26,13 +26,13 @@ func Pages(b *blueprint.Blueprint) []Line {
 		out = append(out, newLine(Offer, p.ID+"_add", p.ID).set("Add a block", "Add a block to "+p.Name, &blueprint.AddBlock{Page: p.ID}, blockSlots(b, p)...).Line)
 	}
 	return append(out, newLine(Offer, "add_page", "").set("Add a page", "Add a page", &blueprint.AddPage{},
-		textSlot("name", "Name", ""), pickSlot("record", "It is about", "", append([]Option{{"", "no record in particular"}}, tableOptions(b, "one record of ")...))).Line)
+		textSlot("name", "Name", ""), pickSlot("record", "It is about", "", append([]Option{{Value: "", Label: "no record in particular"}}, tableOptions(b, "one record of ")...))).Line)
 }
 
 func tableOptions(b *blueprint.Blueprint, before string) []Option {
 	var out []Option
 	for _, t := range b.Tables {
-		out = append(out, Option{t.ID, before + t.Name})
+		out = append(out, Option{Value: t.ID, Label: before + t.Name})
 	}
 	return out
 }
@@ -54,14 +54,14 @@ func pageLines(b *blueprint.Blueprint, p *blueprint.Page, at int) []Line {
 	}
 	var roles []Option
 	for _, r := range b.Roles {
-		roles = append(roles, Option{r.ID, r.Name})
+		roles = append(roles, Option{Value: r.ID, Label: r.Name})
 	}
 	chosen := p.Roles
 	if chosen == nil {
 		chosen = []string{}
 	}
 	about.setParts(audienceWords(b, p), "Who may open "+p.Name+"?", &blueprint.SetAudience{Page: p.ID},
-		pickSlot("audience", "Open to", string(p.Audience), []Option{{"everyone", "everyone"}, {"signed in", "everyone signed in"}, {"roles", "some roles"}}),
+		pickSlot("audience", "Open to", string(p.Audience), []Option{{Value: "everyone", Label: "everyone"}, {Value: "signed in", Label: "everyone signed in"}, {Value: "roles", Label: "some roles"}}),
 		Slot{Name: "roles", Label: "Roles", Control: ManyControl, Value: chosen, Options: roles}.when("audience", "roles"))
 	if p.Record != "" {
 		return []Line{head.Line, about.say(" and is opened from lists.").Line}
@@ -95,9 +95,9 @@ func audienceWords(b *blueprint.Blueprint, p *blueprint.Page) []Part {
 }
 
 func blockSlots(b *blueprint.Blueprint, p *blueprint.Page) []Slot {
-	kinds := []Option{{"heading", "a heading"}, {"text", "a text"}, {"list", "a list of records"}, {"form", "a form"}, {"button", "a button that goes to a page"}}
+	kinds := []Option{{Value: "heading", Label: "a heading"}, {Value: "text", Label: "a text"}, {Value: "list", Label: "a list of records"}, {Value: "form", Label: "a form"}, {Value: "button", Label: "a button that goes to a page"}}
 	if p.Record != "" {
-		kinds = append(kinds, Option{"details", "the record’s details"})
+		kinds = append(kinds, Option{Value: "details", Label: "the record’s details"})
 	}
 	first := ""
 	if len(b.Tables) > 0 {
@@ -117,7 +117,7 @@ func pageOptions(b *blueprint.Blueprint, record string) []Option {
 	var out []Option
 	for _, p := range b.Pages {
 		if p.Record == "" || p.Record == record {
-			out = append(out, Option{p.ID, p.Name})
+			out = append(out, Option{Value: p.ID, Label: p.Name})
 		}
 	}
 	return out
@@ -211,23 +211,16 @@ func (w block) list() {
 	w.say(", with ")
 	w.put(fieldNames(t, l.Columns, "no columns"), "Columns", fieldsSlot("patch.list.columns", "Columns, in this order", t, l.Columns))
 	w.sorting(l, t)
-	open := []Option{{"", "nothing"}}
+	open := []Option{{Value: "", Label: "nothing"}}
 	for _, p := range w.b.Pages {
 		if p.Record == t.ID {
-			open = append(open, Option{p.ID, p.Name})
+			open = append(open, Option{Value: p.ID, Label: p.Name})
 		}
 	}
 	w.say("; a row opens ")
 	w.put(w.page(l.Open, "nothing"), "What a row opens", pickSlot("patch.list.open", "A row opens", l.Open, open))
 	w.say("; when there are none it says ")
 	w.put(words("“"+shorten(orElse(l.Empty, "Nothing here yet."))+"”"), "When there are none", textSlot("patch.list.empty", "It says", l.Empty))
-}
-
-func orElse(s, other string) string {
-	if s == "" {
-		return other
-	}
-	return s
 }
 
 func (w block) sorting(l *blueprint.List, t *blueprint.Table) {
@@ -241,7 +234,7 @@ func (w block) sorting(l *blueprint.List, t *blueprint.Table) {
 		order = words("newest first")
 	}
 	w.say(", ")
-	w.put(order, "Order", pickSlot("patch.list.sort", "Sorted by", l.Sort, append([]Option{{"", "when they were made"}}, fieldOptions(t)...)),
+	w.put(order, "Order", pickSlot("patch.list.sort", "Sorted by", l.Sort, append([]Option{{Value: "", Label: "when they were made"}}, fieldOptions(t)...)),
 		Slot{Name: "patch.list.falling", Label: "Largest or newest first", Control: SwitchControl, Value: l.Falling})
 }
 
@@ -279,7 +272,7 @@ func (w block) form() {
 	if f.Then != "" {
 		then = append(words("shows "), then...)
 	}
-	w.put(then, "Afterwards", pickSlot("patch.form.then", "Then show", f.Then, append([]Option{{"", "the same page"}}, pageOptions(w.b, f.Table)...)))
+	w.put(then, "Afterwards", pickSlot("patch.form.then", "Then show", f.Then, append([]Option{{Value: "", Label: "the same page"}}, pageOptions(w.b, f.Table)...)))
 }
 
 func questionWords(t *blueprint.Table, f *blueprint.Form) []Part {

@@ -24,14 +24,14 @@ func People(b *blueprint.Blueprint) []Line {
 			if slices.ContainsFunc(r.Rules, func(x blueprint.Rule) bool { return x.Table == t.ID }) {
 				out = append(out, ruleLines(r, r.Rule(t.ID), t, b, catalog)...)
 			} else {
-				free = append(free, Option{t.ID, t.Name})
+				free = append(free, Option{Value: t.ID, Label: t.Name})
 			}
 		}
 		if len(free) > 0 {
 			out = append(out, newLine(Offer, r.ID+"_add", r.ID).
 				set("Let "+r.Name+" use a table", "Let "+r.Name+" use a table", &blueprint.SetPermission{Role: r.ID, Action: blueprint.See, Extent: blueprint.NoRecords},
 					pickSlot("table", "Table", free[0].Value, free),
-					pickSlot("extent", "They see", "all", []Option{{"all", "all records"}, {"none", "no records yet"}})).Line)
+					pickSlot("extent", "They see", "all", []Option{{Value: "all", Label: "all records"}, {Value: "none", Label: "no records yet"}})).Line)
 		}
 	}
 	return append(out, newLine(Offer, "add_role", "").set("Add a role", "Add a role", &blueprint.AddRole{}, textSlot("name", "What its people are called, such as Suppliers", "")).Line)
@@ -42,16 +42,16 @@ func peopleLine(b *blueprint.Blueprint, r *blueprint.Role) Line {
 	if r.ID == blueprint.VisitorRole {
 		return l.say("They are those who are not signed in.").Line
 	}
-	tables := []Option{{"", "no table: nobody can sign in"}}
+	tables := []Option{{Value: "", Label: "no table: nobody can sign in"}}
 	for _, t := range b.Tables {
-		tables = append(tables, Option{t.ID, t.Name})
+		tables = append(tables, Option{Value: t.ID, Label: t.Name})
 	}
 	slots := []Slot{pickSlot("table", "Their records are in", r.People, tables)}
 	for _, t := range b.Tables {
 		var emails []Option
 		for _, f := range t.Fields {
 			if f.Type == blueprint.Email {
-				emails = append(emails, Option{f.ID, f.Name})
+				emails = append(emails, Option{Value: f.ID, Label: f.Name})
 			}
 		}
 		if len(emails) > 1 {
@@ -113,7 +113,7 @@ func permissionSlots(b *blueprint.Blueprint, r *blueprint.Role, t *blueprint.Tab
 		extent = blueprint.NoRecords
 	}
 	return []Slot{
-		pickSlot("extent", "Which records", string(extent), []Option{{"none", "none"}, {"all", "all"}, {"where", "those where a condition holds"}}),
+		pickSlot("extent", "Which records", string(extent), []Option{{Value: "none", Label: "none"}, {Value: "all", Label: "all"}, {Value: "where", Label: "those where a condition holds"}}),
 		Slot{Name: "condition", Label: "Condition", Control: ExpressionControl, Value: p.Condition, Options: ownOffers(b, t.ID, r, catalog),
 			Scope: &Scope{Row: t.ID, Me: r.People, Want: WantCondition}}.when("extent", "where"),
 	}
@@ -129,7 +129,7 @@ func fieldsSlot(name, label string, t *blueprint.Table, value []string) Slot {
 func fieldOptions(t *blueprint.Table) []Option {
 	var out []Option
 	for _, f := range t.Fields {
-		out = append(out, Option{f.ID, f.Name})
+		out = append(out, Option{Value: f.ID, Label: f.Name})
 	}
 	return out
 }

@@ -40,6 +40,8 @@ const (
 	PresetsControl    Control = "presets"    // fields with expressions
 	ExpressionControl Control = "expression" // an expression, or a text with placeholders
 	SwitchControl     Control = "switch"
+	NumberControl     Control = "number" // a whole number or nothing
+	ColourControl     Control = "colour"
 )
 
 // Slot is one value that a setting takes. Name is the path of its place in the
@@ -58,9 +60,11 @@ type Slot struct {
 type Option struct {
 	Value string `json:"value"`
 	Label string `json:"label"`
+	When  *When  `json:"when,omitempty"`
 }
 
-// When shows a slot only while another slot has a value.
+// When shows something only while a slot has a value, or one of several that
+// are parted by |.
 type When struct {
 	Slot string `json:"slot"`
 	Is   string `json:"is"`
@@ -74,6 +78,7 @@ const (
 	WantText      Want = "text"
 	WantCondition Want = "condition"
 	WantTemplate  Want = "template"
+	WantValue     Want = "value"
 )
 
 // Scope says by ids what the names in an expression slot refer to.
@@ -81,7 +86,11 @@ type Scope struct {
 	Row  string `json:"row,omitempty"`
 	Me   string `json:"me,omitempty"`
 	Page string `json:"page,omitempty"`
-	Want Want   `json:"want"`
+	// Inner is the table of the records of a list that a condition is about;
+	// Via names the slot that holds the link which leads to it.
+	Inner string `json:"inner,omitempty"`
+	Via   string `json:"via,omitempty"`
+	Want  Want   `json:"want"`
 }
 
 // LineKind tells headings, sentences and offers to add something apart.
@@ -104,11 +113,12 @@ type Line struct {
 }
 
 // Action is something that can be done with what a line speaks of. Confirm, if
-// any, is asked first.
+// any, is asked first. With a Setting, its slots are to be filled in.
 type Action struct {
 	Label   string          `json:"label"`
 	Change  json.RawMessage `json:"change"`
 	Confirm string          `json:"confirm,omitempty"`
+	Setting *Setting        `json:"setting,omitempty"`
 }
 
 // Text gives the line as plain words.
@@ -174,6 +184,12 @@ func (l *line) setParts(parts []Part, title string, change blueprint.Change, slo
 
 func (l *line) act(label, confirm string, change blueprint.Change) *line {
 	l.Actions = append(l.Actions, Action{Label: label, Confirm: confirm, Change: encode(change)})
+	return l
+}
+
+// actSet adds an action for which slots are filled in.
+func (l *line) actSet(label, title string, change blueprint.Change, slots ...Slot) *line {
+	l.Actions = append(l.Actions, Action{Label: label, Change: encode(change), Setting: setting(title, change, slots...)})
 	return l
 }
 

@@ -2,6 +2,9 @@ package sentence_test
 
 import (
 	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -51,6 +54,14 @@ func TestEverySettingCanBeSaved(t *testing.T) {
 		for _, a := range l.Actions {
 			_, err := blueprint.DecodeChange(a.Change, func() string { return "x" })
 			require.NoError(t, err, l.ID)
+			if a.Setting == nil {
+				continue
+			}
+			c, err := blueprint.DecodeChange(filled(t, a.Setting), func() string { return "x" })
+			require.NoError(t, err, l.ID)
+			after, err := blueprint.Apply(b, c)
+			require.NoError(t, err, l.ID)
+			assertSame(t, b, after, l.ID)
 		}
 		if l.Kind == sentence.Offer {
 			continue
@@ -64,10 +75,22 @@ func TestEverySettingCanBeSaved(t *testing.T) {
 			require.NoError(t, err, "%s: %s", l.ID, p.Setting.Title)
 			after, err := blueprint.Apply(b, c)
 			require.NoError(t, err, "%s: %s", l.ID, p.Setting.Title)
-			assert.Empty(t, sentence.Compare(b, after), "%s: saving what is there changes nothing", l.ID)
+			assertSame(t, b, after, l.ID)
 		}
 	}
 	assert.Greater(t, settings, 300)
+}
+
+// assertSame checks that saving what is there changed nothing that is told.
+func assertSame(t *testing.T, before, after *blueprint.Blueprint, line string) {
+	t.Helper()
+	x, err := json.Marshal(before)
+	require.NoError(t, err)
+	y, err := json.Marshal(after)
+	require.NoError(t, err)
+	if string(x) != string(y) { // the path of a page is made anew from its name, which no sentence tells
+		assert.Empty(t, sentence.Compare(before, after), line)
+	}
 }
 
 // filled puts the slots' values into the change, as the front end does.
@@ -79,7 +102,7 @@ func filled(t *testing.T, s *sentence.Setting) []byte {
 		values[slot.Name] = slot.Value
 	}
 	for _, slot := range s.Slots {
-		if slot.When != nil && values[slot.When.Slot] != slot.When.Is {
+		if slot.When != nil && !slices.Contains(strings.Split(slot.When.Is, "|"), fmt.Sprint(values[slot.When.Slot])) {
 			continue
 		}
 		put(change, slot.Name, slot.Value)

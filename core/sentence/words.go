@@ -88,6 +88,27 @@ func (w *worder) node(n *expr.Node, inside bool) {
 		w.node(n.Args[0], true)
 	case expr.OpCall:
 		w.call(n)
+	case expr.OpToDate:
+		w.node(n.Args[0], inside)
+	case expr.OpStep, expr.OpFlat, expr.OpMap, expr.OpColumn:
+		w.possessive(n)
+	case expr.OpAll:
+		w.say("all ")
+		w.parts = append(w.parts, Part{Text: w.catalog.Tables[n.Type.Table].Name, Ref: n.Type.Table})
+	case expr.OpFilter:
+		w.node(n.Args[0], true)
+		w.say(" where ")
+		w.node(n.Body, true)
+	case expr.OpSort:
+		w.node(n.Args[0], true)
+		w.say(" by size")
+		if n.Body != nil {
+			w.parts[len(w.parts)-1].Text = " by "
+			w.node(n.Body, true)
+		}
+		if n.Func != "" {
+			w.say(", falling")
+		}
 	default:
 		w.binary(n, inside)
 	}
@@ -160,6 +181,33 @@ func (w *worder) ref(n *expr.Node) {
 		w.say(possessive)
 		w.parts = append(w.parts, Part{Text: f.Name, Ref: f.ID})
 		possessive = "’s "
+	}
+}
+
+// possessive tells something of a record, of each record, or of a choice.
+func (w *worder) possessive(n *expr.Node) {
+	w.node(n.Args[0], true)
+	switch {
+	case n.Op == expr.OpMap && n.Body.Op != expr.OpRef:
+		w.say(": ")
+		w.node(n.Body, true)
+	case n.Op == expr.OpMap:
+		for _, f := range n.Body.Path {
+			w.say("’s ")
+			w.parts = append(w.parts, Part{Text: f.Name, Ref: f.ID})
+		}
+	case n.Op == expr.OpColumn:
+		w.say("’s ")
+		if l := w.catalog.Lists[n.Args[0].Type.List]; l != nil {
+			for _, col := range l.Columns {
+				if col.ID == n.Column {
+					w.parts = append(w.parts, Part{Text: col.Name, Ref: col.ID})
+				}
+			}
+		}
+	default:
+		w.say("’s ")
+		w.parts = append(w.parts, Part{Text: n.Field.Name, Ref: n.Field.ID})
 	}
 }
 

@@ -3,6 +3,7 @@ package browser
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"os"
@@ -208,13 +209,30 @@ func (p *Person) press(what, find string) error {
 
 // Fill types into the field with the label, in place of what it held.
 func (p *Person) Fill(label, text string) error {
-	if err := p.act("fill in "+label, fmt.Sprintf(`field(%q)`, label), `e.scrollIntoView({block: 'nearest'}); e.focus(); if (e.select) e.select()`); err != nil {
+	if err := p.act("fill in "+label, fmt.Sprintf(`field(%q)`, label), `e.scrollIntoView({block: 'nearest'}); e.focus(); if (e.select) e.select(); else if (e.isContentEditable) { const r = document.createRange(); r.selectNodeContents(e); getSelection().removeAllRanges(); getSelection().addRange(r); }`); err != nil {
 		return err
 	}
 	if text == "" {
 		return p.do("empty "+label, chromedp.KeyEvent(kb.Backspace))
 	}
 	return p.do("fill in "+label, call(input.InsertText, input.InsertTextParams{Text: text}))
+}
+
+// Drop gives a file with the content to the control for files that is shown.
+func (p *Person) Drop(files map[string]string) error {
+	raw, err := json.Marshal(files)
+	if err != nil {
+		return fmt.Errorf("write files: %w", err)
+	}
+	return p.act("give files", `document.querySelector('input[type=file]')`, `const d = new DataTransfer();
+		for (const [name, text] of Object.entries(`+string(raw)+`)) d.items.add(new File([text], name));
+		e.files = d.files; e.dispatchEvent(new Event('change', {bubbles: true}))`)
+}
+
+// Paste pastes a text into whatever has the focus.
+func (p *Person) Paste(text string) error {
+	return p.act("paste", "document.activeElement", fmt.Sprintf(`const d = new DataTransfer(); d.setData('text/plain', %q);
+		e.dispatchEvent(new ClipboardEvent('paste', {clipboardData: d, bubbles: true, cancelable: true}))`, text))
 }
 
 // Choose picks an option, by its words, of the list with the label.

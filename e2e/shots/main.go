@@ -71,6 +71,13 @@ func (t *tour) addField() func() error {
 	}
 }
 
+// broughtFiles are files that a yard might have.
+func broughtFiles() map[string]string {
+	return map[string]string{
+		"moorings.csv": "Mooring,Owner,Laid on,Fee,Checked\nM1,Ines Calder,03/04/2024,€ 120.00,yes\nM2,Tomas Lindqvist,25/05/2024,€ 95.50,no\nM3,Aidan Iversen,11/06/2025,€ 120.00,yes\nM4,Greta Marsh,02/02/2025,€ 80.00,yes\n",
+	}
+}
+
 func run(ctx context.Context, base, dir string) error {
 	b, err := browser.Open(ctx)
 	if err != nil {
@@ -84,8 +91,11 @@ func run(ctx context.Context, base, dir string) error {
 	t := &tour{Person: p, dir: dir}
 	founder := demo.Founder()
 	t.do(t.open("/"), t.see("Open the demo"), t.shot("sign-in"), t.press("Open the demo as "+founder.Name), t.see("Workshop"), t.see("Alder Cove Boatyard"), t.shot("workshop"))
-	t.do(t.press("Alder Cove Boatyard"), t.see("Add a record"), t.in("h3", "Boats"), t.see("Curlew"), t.shot("data"))
-	t.do(t.press("a number"), t.see("What Length holds"), t.shot("sentence"), func() error { return t.Type("\x1b") })
+	t.do(t.press("Alder Cove Boatyard"), t.see("Add a record"), t.in("h3", "Work orders"), t.see("Hours left"), t.see("Rewire the mast light"), t.shot("data"))
+	t.do(t.press("the Hours planned − the Hours worked"), t.see("It gives a number."), t.shot("expression"), func() error { return t.Type("\x1b") })
+	t.do(func() error { return t.PressAt("button[title='Open the record']") }, t.see("History"), t.see("Hours left"), t.shot("record"), t.press("Close"))
+	t.do(t.in("h3", "Boats"), t.see("Curlew"), t.press("a number"), t.see("What Length holds"), t.shot("sentence"), func() error { return t.Type("\x1b") })
+	t.do(t.press("Bring files"), func() error { return t.Drop(broughtFiles()) }, t.see("rows of Moorings"), t.shot("bring"), func() error { return t.Type("\x1b") })
 	t.do(t.press("People"), t.see("Who may do what"), t.in("h3", "Boat owners"), t.see("Of Boats they"), t.shot("people"))
 	t.do(t.press("Pages"), t.see("The app is called"), t.see("Notices Date Title"), t.in("h3", "My boats"), t.see("A heading says “Good to see you"), t.press("Seen as"), t.see("Or as one person"), t.press("Ines Calder"), t.see("Good to see you, Ines Calder"), t.shot("pages"))
 	t.do(t.press("Phone"), t.see("Good to see you, Ines Calder"), t.shot("pages-phone"))

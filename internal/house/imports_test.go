@@ -16,8 +16,8 @@ import (
 // floors lists the packages from the lowest floor up; a package may import
 // only from floors below its own, or from the same folder.
 var floors = []string{
-	"core/expr", "core/blueprint", "core/form", "core/access", "core/query", "core/schema", "core/sentence",
-	"store", "store/localpg", "store/records", "store/apps", "store/accounts",
+	"core/expr", "core/blueprint", "core/form", "core/access", "core/query", "core/schema", "core/sentence", "core/intake",
+	"store", "store/localpg", "store/records", "store/apps", "store/accounts", "store/imports",
 	"standin", "web", "demo", "server/reply", "server/seats", "server/gate", "server/runtime", "server/builder", "server", "cmd",
 	"store/storetest", "store/agree", "server/servertest", "e2e/browser", "e2e", "bench", "internal",
 }

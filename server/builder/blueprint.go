@@ -3,7 +3,6 @@ package builder
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"net/http"
 	"time"
 
@@ -89,19 +88,26 @@ type ActivityOut struct {
 	Undone    bool      `json:"undone"`
 }
 
-// Expression is an expression that is being written.
-type Expression struct {
-	Source string         `json:"source" maxLength:"20000"`
-	Scope  sentence.Scope `json:"scope"`
+// Verdict says whether an expression can be used, what it gives, and what names
+// it could use.
+type Verdict struct {
+	Error   string              `json:"error,omitempty"`
+	Start   int                 `json:"start"`
+	End     int                 `json:"end"`
+	Type    string              `json:"type,omitempty"` // in words
+	Names   []NameHelp          `json:"names"`
+	Calls   []expr.FunctionHelp `json:"calls"`
+	Results []runtime.Row       `json:"results"`         // label and value of some records
+	Plain   *expr.Group         `json:"plain,omitempty"` // a condition as comparisons, where it is no more
 }
 
-// Verdict says whether an expression can be used, and what names it could use.
-type Verdict struct {
-	Error string              `json:"error,omitempty"`
-	Start int                 `json:"start"`
-	End   int                 `json:"end"`
-	Names []string            `json:"names"`
-	Calls []expr.FunctionHelp `json:"calls"`
+// NameHelp is a name that an expression can use.
+type NameHelp struct {
+	Name    string   `json:"name"`
+	Help    string   `json:"help"`
+	Label   string   `json:"label,omitempty"` // of a field
+	Kind    string   `json:"kind,omitempty"`  // of a field's values
+	Choices []string `json:"choices,omitempty"`
 }
 
 const maxColours = 8
@@ -154,6 +160,7 @@ func (h *Handlers) app(ctx context.Context, r request, _ Own) (*output[AppOut], 
 	if err != nil {
 		return nil, err
 	}
+	catalog := b.Catalog()
 	o := AppOut{ID: r.app.ID, Slug: r.app.Slug, Name: r.app.Name, Revision: r.app.Revision, LiveVersion: r.app.LiveVersion, Tables: []TableOut{}, Roles: []RoleOut{}, Pages: []PageOut{}}
 	if o.CanUndo, o.CanRedo, err = h.Apps.CanWalk(ctx, r.app.ID); err != nil {
 		return nil, err
@@ -164,7 +171,7 @@ func (h *Handlers) app(ctx context.Context, r request, _ Own) (*output[AppOut], 
 	for i := range b.Tables {
 		t := TableOut{ID: b.Tables[i].ID, Name: b.Tables[i].Name, Fields: []FieldOut{}}
 		for _, f := range b.Tables[i].Fields {
-			t.Fields = append(t.Fields, FieldOut{Column: runtime.ColumnOf(b, &f), Key: f.Key, Required: f.Required, Target: f.Target})
+			t.Fields = append(t.Fields, FieldOut{Column: runtime.ColumnOf(b, catalog, &b.Tables[i], &f), Key: f.Key, Required: f.Required, Target: f.Target})
 		}
 		o.Tables = append(o.Tables, t)
 	}
@@ -209,59 +216,6 @@ func (h *Handlers) history(ctx context.Context, r request, _ Own) (*output[[]Act
 		all = append(all, ActivityOut{a.ID, a.MadeAt, a.MadeBy, a.Sentences, undone})
 	}
 	return out(all), nil
-}
-
-func (h *Handlers) expression(ctx context.Context, r request, in struct {
-	Own
-	Body Expression
-}) (*output[Verdict], error) {
-	b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
-	if err != nil {
-		return nil, err
-	}
-	scope := expr.Scope{Catalog: b.Catalog(), Row: in.Body.Scope.Row, Me: in.Body.Scope.Me, Page: in.Body.Scope.Page}
-	v := Verdict{Names: names(b, scope), Calls: expr.Functions()}
-	switch {
-	case in.Body.Scope.Want == sentence.WantTemplate:
-		_, err = expr.CheckTemplate(in.Body.Source, scope)
-	case in.Body.Source == "":
-	case in.Body.Scope.Want == sentence.WantCondition:
-		_, err = expr.CheckCondition(in.Body.Source, scope)
-	default:
-		_, err = expr.Check(in.Body.Source, scope)
-	}
-	var e *expr.Error
-	if errors.As(err, &e) {
-		v.Error, v.Start, v.End = e.Error(), e.At.Start, e.At.End
-		err = nil
-	}
-	return out(v), err
-}
-
-// names lists what can be named in the scope: fields, and those of the
-// signed-in person and the page's record.
-func names(b *blueprint.Blueprint, scope expr.Scope) []string {
-	all := []string{}
-	add := func(prefix, table string) {
-		if t := b.Table(table); t != nil {
-			for _, f := range t.Fields {
-				all = append(all, prefix+f.Key)
-			}
-		}
-	}
-	add("", scope.Row)
-	if scope.Me != "" {
-		all = append(all, "me")
-		add("me.", scope.Me)
-	}
-	if scope.Me == expr.PersonTable {
-		all = append(all, "me.name", "me.email")
-	}
-	if scope.Page != "" {
-		all = append(all, "page.record")
-		add("page.record.", scope.Page)
-	}
-	return all
 }
 
 // AccessTable says for each role and table how far each action reaches.

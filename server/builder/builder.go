@@ -8,6 +8,8 @@ import (
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/jackc/pgx/v5"
+	"github.com/riverqueue/river"
 
 	"pinegate/core/blueprint"
 	"pinegate/server/reply"
@@ -15,12 +17,16 @@ import (
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
+	"pinegate/store/imports"
 )
 
 // Handlers serve the builder.
 type Handlers struct {
 	Apps     *apps.Apps
 	Accounts *accounts.Accounts
+	Live     *store.Live
+	Imports  *imports.Service
+	Jobs     *river.Client[pgx.Tx]
 	Mailbox  *mailbox.Mailbox // nil when a mail server is set
 	Demo     *DemoAccount     // nil outside demo mode
 	// Who gives the signed-in builder, and whether there is one.
@@ -144,6 +150,8 @@ func (h *Handlers) Register(api huma.API) {
 	register(api, http.MethodGet, "/mailbox", "All caught mail, in demo mode", h.allMail)
 	h.registerBlueprint(api)
 	h.registerRecords(api)
+	h.registerEvents(api)
+	h.registerImports(api)
 	h.registerPublish(api)
 }
 

@@ -9,7 +9,6 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/form"
-	"pinegate/core/query"
 	"pinegate/server/runtime"
 	"pinegate/server/seats"
 	"pinegate/store"
@@ -55,11 +54,15 @@ type entryInput struct {
 	Body Entry
 }
 
-type recordInput struct {
+// RecordInput is the path of a record; as an id that is none could not be there
+// either, it is answered like one that is not.
+type RecordInput struct {
 	OfTable
 	Record   string `path:"record"`
 	Revision int    `query:"revision"`
 }
+
+type recordInput = RecordInput
 
 type recordEntry struct {
 	OfTable
@@ -75,6 +78,15 @@ func (h *Handlers) registerRecords(api huma.API) {
 	appRoute(h, api, http.MethodPatch, "/tables/{table}/records/{record}", "Change a record", h.edit)
 	appRoute(h, api, http.MethodDelete, "/tables/{table}/records/{record}", "Delete a record", h.remove)
 	appRoute(h, api, http.MethodGet, "/tables/{table}/options", "Records to link to", h.options)
+	appRoute(h, api, http.MethodPost, "/tables/{table}/named", "Add a record by its name", h.named)
+	appRoute(h, api, http.MethodGet, "/tables/{table}/totals", "Totals of records", h.totals)
+	appRoute(h, api, http.MethodPost, "/tables/{table}/bulk", "Write several records, all or none", h.bulk)
+	appRoute(h, api, http.MethodGet, "/tables/{table}/bin", "Deleted records", h.bin)
+	appRoute(h, api, http.MethodDelete, "/tables/{table}/bin", "Delete what is in the bin for good", h.emptyBin)
+	appRoute(h, api, http.MethodGet, "/tables/{table}/records/{record}", "A record", h.record)
+	appRoute(h, api, http.MethodPost, "/tables/{table}/records/{record}/restore", "Bring a record back from the bin", h.restore)
+	appRoute(h, api, http.MethodGet, "/tables/{table}/records/{record}/history", "What was written to a record", h.past)
+	appRoute(h, api, http.MethodPost, "/tables/{table}/records/{record}/bring-back", "Bring back an earlier state of a record", h.bringBack)
 	appRoute(h, api, http.MethodGet, "/people", "Persons of a role", h.people)
 }
 
@@ -89,46 +101,6 @@ func (h *Handlers) seated(ctx context.Context, r request, in OfTable) (*records.
 		return nil, nil, store.ErrNotFound
 	}
 	return seat, t, nil
-}
-
-func (h *Handlers) grid(ctx context.Context, r request, in struct {
-	OfTable
-	After   string `query:"after"`
-	Sort    string `query:"sort"`
-	Falling bool   `query:"falling"`
-	Search  string `query:"search" maxLength:"200"`
-}) (*output[Grid], error) {
-	seat, t, err := h.seated(ctx, r, in.OfTable)
-	if err != nil {
-		return nil, err
-	}
-	q := query.List{Table: t, After: in.After, Sort: in.Sort, Falling: in.Falling, Search: in.Search, Limit: gridPage}
-	o := Grid{Columns: []string{}, Sees: whoSees(seat, t)}
-	sortable := in.Sort == ""
-	for _, f := range t.Fields {
-		sees, err := seat.Sees(t.ID, f.ID)
-		if err != nil {
-			return nil, err
-		}
-		if sees {
-			q.Columns = append(q.Columns, f.ID)
-			o.Columns = append(o.Columns, f.ID)
-			sortable = sortable || f.ID == in.Sort
-		}
-	}
-	if !sortable {
-		return nil, &blueprint.Problem{Message: "There is no such column to sort by."}
-	}
-	if o.Total, err = h.Apps.Road(ctx).Count(ctx, seat, q); err != nil {
-		return nil, err
-	}
-	raw, next, err := h.Apps.Road(ctx).List(ctx, seat, q)
-	if err != nil {
-		return nil, err
-	}
-	o.Next = next
-	o.Rows, err = runtime.Rows(raw)
-	return out(o), err
 }
 
 func whoSees(seat *records.Seat, t *blueprint.Table) string {

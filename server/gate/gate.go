@@ -53,12 +53,17 @@ type Mailer struct {
 	From    string
 }
 
-// New gives the gate and starts its jobs, which run until the context ends.
-func New(ctx context.Context, s *store.Store, a *apps.Apps, acc *accounts.Accounts, m Mailer) (*Gate, error) {
+// New gives the gate and starts the jobs, which run until the context ends: its
+// own, and those that are added.
+func New(ctx context.Context, s *store.Store, a *apps.Apps, acc *accounts.Accounts, m Mailer, add ...func(*river.Workers)) (*Gate, error) {
 	workers := river.NewWorkers()
+	for _, more := range add {
+		more(workers)
+	}
 	river.AddWorker(workers, &codeWorker{apps: a, accounts: acc, mailer: m})
 	client, err := river.NewClient(riverpgxv5.New(s.Pool), &river.Config{
 		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 8}}, Workers: workers,
+		JobTimeout:    -1, // imports last as long as they last; the others have limits of their own
 		FetchCooldown: 20 * time.Millisecond, FetchPollInterval: 500 * time.Millisecond,
 		Logger: slog.New(slog.DiscardHandler), ErrorHandler: &jobErrors{},
 	})
@@ -70,6 +75,9 @@ func New(ctx context.Context, s *store.Store, a *apps.Apps, acc *accounts.Accoun
 	}
 	return &Gate{apps: a, accounts: acc, jobs: client}, nil
 }
+
+// Jobs gives the job queue, for what is to be done in the background.
+func (g *Gate) Jobs() *river.Client[pgx.Tx] { return g.jobs }
 
 // Stop waits for the jobs that run.
 func (g *Gate) Stop(ctx context.Context) error { return g.jobs.Stop(ctx) }
@@ -153,6 +161,12 @@ func (codeJob) Kind() string { return "sign_in_code" }
 
 // InsertOpts keeps a code that cannot be sent from being sent hours later.
 func (codeJob) InsertOpts() river.InsertOpts { return river.InsertOpts{MaxAttempts: 4} }
+
+// jobTime bounds how long the sending of a code may take.
+const jobTime = time.Minute
+
+// Timeout bounds the job.
+func (*codeWorker) Timeout(*river.Job[codeJob]) time.Duration { return jobTime }
 
 type codeWorker struct {
 	river.WorkerDefaults[codeJob]

@@ -59,11 +59,11 @@ func (s *shown) form(ctx context.Context, def *blueprint.Form) (*Form, error) {
 			continue
 		}
 		field := f.table.Field(ff.Field)
-		q := Question{Column: ColumnOf(s.Seat.Blueprint, field), Required: ff.Required || field.Required, Value: values[ff.Field]}
+		q := Question{Column: ColumnOf(s.Seat.Blueprint, s.Seat.Catalog, f.table, field), Required: ff.Required || field.Required, Value: values[ff.Field]}
 		if label, ok := values[ff.Field+"~"].(string); ok {
 			q.Label = label
 		}
-		if field.Type == blueprint.Link {
+		if field.Type == blueprint.Link || field.Type == blueprint.Links {
 			if q.Options, q.More, err = Options(ctx, s.road, s.Seat, s.Seat.Blueprint.Table(field.Target), ""); err != nil {
 				return nil, err
 			}

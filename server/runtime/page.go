@@ -211,7 +211,7 @@ func (s *shown) list(ctx context.Context, l *blueprint.List, r listRequest) (*Li
 	b := s.Seat.Blueprint
 	t := b.Table(l.Table)
 	out := &List{Columns: []Column{}, Empty: l.Empty, Sort: l.Sort, Falling: l.Falling}
-	q := query.List{Table: t, Sort: l.Sort, Falling: l.Falling, After: r.After, Search: strings.TrimSpace(r.Search), Limit: pageSize}
+	q := query.List{Table: t, Sorts: sorts(l.Sort, l.Falling), After: r.After, Search: strings.TrimSpace(r.Search), Limit: pageSize}
 	for _, id := range l.Columns {
 		sees, err := s.Seat.Sees(t.ID, id)
 		if err != nil {
@@ -219,15 +219,23 @@ func (s *shown) list(ctx context.Context, l *blueprint.List, r listRequest) (*Li
 		}
 		if sees {
 			q.Columns = append(q.Columns, id)
-			out.Columns = append(out.Columns, ColumnOf(b, t.Field(id)))
+			out.Columns = append(out.Columns, ColumnOf(b, s.Seat.Catalog, t, t.Field(id)))
 		}
 	}
 	if err := ask(&q, r); err != nil {
 		return nil, err
 	}
-	out.Sort, out.Falling = q.Sort, q.Falling
-	if sees, err := s.Seat.Sees(t.ID, q.Sort); err != nil || !sees {
-		q.Sort, out.Sort = "", ""
+	out.Sort, out.Falling = "", false
+	if len(q.Sorts) > 0 {
+		sees, err := s.Seat.Sees(t.ID, q.Sorts[0].Field)
+		if err != nil {
+			return nil, err
+		}
+		if !sees { // the order would tell of what is hidden
+			q.Sorts = nil
+		} else {
+			out.Sort, out.Falling = q.Sorts[0].Field, q.Sorts[0].Falling
+		}
 	}
 	if l.Filter != "" {
 		c, err := expr.CheckCondition(l.Filter, b.ListScope(s.page, l, s.Seat.Catalog))
@@ -248,6 +256,13 @@ func (s *shown) list(ctx context.Context, l *blueprint.List, r listRequest) (*Li
 	return out, err
 }
 
+func sorts(field string, falling bool) []query.Sort {
+	if field == "" {
+		return nil
+	}
+	return []query.Sort{{Field: field, Falling: falling}}
+}
+
 // ask adds to a query what a person asked for. Only columns that are shown can
 // be asked about; all others are answered alike.
 func ask(q *query.List, r listRequest) error {
@@ -264,7 +279,7 @@ func ask(q *query.List, r listRequest) error {
 		}
 	}
 	if r.Sort != "" {
-		q.Sort, q.Falling = r.Sort, r.Falling
+		q.Sorts = sorts(r.Sort, r.Falling)
 	}
 	if r.Field == "" {
 		return nil
@@ -293,7 +308,7 @@ func (s *shown) details(d *blueprint.Details) (*Details, error) {
 		if !seen {
 			continue
 		}
-		out.Columns = append(out.Columns, ColumnOf(b, t.Field(id)))
+		out.Columns = append(out.Columns, ColumnOf(b, s.Seat.Catalog, t, t.Field(id)))
 		out.Row[id] = value
 		if label, ok := all[0][id+"~"]; ok {
 			out.Row[id+"~"] = label

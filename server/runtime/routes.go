@@ -9,6 +9,7 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/server/gate"
 	"pinegate/server/reply"
+	"pinegate/store"
 	"pinegate/store/apps"
 )
 
@@ -16,6 +17,7 @@ import (
 // stage.
 type Handlers struct {
 	Apps *apps.Apps
+	Live *store.Live
 	Gate *gate.Gate // nil on the stage, where nobody signs in
 	// Place gives where a request sits.
 	Place func(context.Context) *Place
@@ -70,6 +72,7 @@ type OptionList struct {
 
 // Register adds the routes.
 func (h *Handlers) Register(api huma.API) {
+	h.registerEvents(api)
 	handle(h, api, http.MethodGet, "/app", "The app and who looks at it", func(_ context.Context, p *Place, _ *struct{}) (*output[App], error) {
 		return &output[App]{p.app()}, nil
 	})

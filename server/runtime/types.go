@@ -2,8 +2,10 @@ package runtime
 
 import (
 	"encoding/json"
+	"strings"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/expr"
 )
 
 // App is what every page shows of the app, and of who looks at it.
@@ -52,19 +54,28 @@ type Target struct {
 	Record string `json:"record,omitempty"`
 }
 
-// Column describes a field to the browser.
+// Column describes a field to the browser. Kind is the kind of its values, and
+// Many tells that there are several of them.
 type Column struct {
-	ID      string   `json:"id"`
-	Name    string   `json:"name"`
-	Type    string   `json:"type"`
-	Help    string   `json:"help,omitempty"`
-	Choices []Choice `json:"choices,omitempty"`
+	ID       string   `json:"id"`
+	Name     string   `json:"name"`
+	Type     string   `json:"type"`
+	Kind     string   `json:"kind"`
+	Many     bool     `json:"many,omitempty"`
+	Entered  bool     `json:"entered"` // people fill it in
+	Help     string   `json:"help,omitempty"`
+	Decimals *int     `json:"decimals,omitempty"`
+	Unit     string   `json:"unit,omitempty"`
+	Currency string   `json:"currency,omitempty"`
+	Choices  []Choice `json:"choices,omitempty"`
 }
 
 // Choice is a choice of a field.
 type Choice struct {
-	ID    string `json:"id"`
-	Label string `json:"label"`
+	ID      string `json:"id"`
+	Label   string `json:"label"`
+	Retired bool   `json:"retired,omitempty"` // shown, but not offered
+	Colour  string `json:"colour,omitempty"`
 }
 
 // Row is a record: id, revision, label, the values by the ids of the fields,
@@ -112,14 +123,34 @@ type RecordOption struct {
 }
 
 // ColumnOf describes a field.
-func ColumnOf(b *blueprint.Blueprint, f *blueprint.Field) Column {
-	c := Column{ID: f.ID, Name: f.Name, Type: string(f.Type), Help: f.Help}
-	if l := b.List(f.List); l != nil {
-		for _, ch := range l.Choices {
-			c.Choices = append(c.Choices, Choice{ch.ID, ch.Label})
+func ColumnOf(b *blueprint.Blueprint, c *expr.Catalog, t *blueprint.Table, f *blueprint.Field) Column {
+	out := Column{ID: f.ID, Name: f.Name, Type: string(f.Type), Entered: f.Type.Entered(), Help: f.Help, Decimals: f.Decimals, Unit: f.Unit, Currency: f.Currency}
+	for _, x := range c.Tables[t.ID].Fields {
+		if x.ID != f.ID {
+			continue
+		}
+		out.Kind, out.Many = string(x.Type.Kind), x.Type.Many
+		if l := b.List(x.Type.List); l != nil {
+			out.Choices = choices(l)
 		}
 	}
-	return c
+	return out
+}
+
+// choices lists the choices of a list, with the colour that its first column
+// of colours gives them.
+func choices(l *blueprint.ChoiceList) []Choice {
+	colour := ""
+	for _, col := range l.Columns {
+		if col.Type == blueprint.ColourColumn && colour == "" {
+			colour = col.ID
+		}
+	}
+	var out []Choice
+	for _, ch := range l.Choices {
+		out = append(out, Choice{ch.ID, ch.Label, ch.Retired, ch.Values[colour]})
+	}
+	return out
 }
 
 // Rows reads records as they come from the database.
@@ -129,7 +160,11 @@ func Rows(raw []json.RawMessage) ([]Row, error) {
 		if err := json.Unmarshal(r, &out[i]); err != nil {
 			return nil, err
 		}
-		delete(out[i], "~sort")
+		for key := range out[i] {
+			if strings.HasPrefix(key, "~") {
+				delete(out[i], key)
+			}
+		}
 	}
 	return out, nil
 }

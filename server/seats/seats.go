@@ -8,6 +8,7 @@ import (
 
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
+	"pinegate/core/expr"
 	"pinegate/core/form"
 	"pinegate/store"
 	"pinegate/store/apps"
@@ -73,7 +74,7 @@ func Live(ctx context.Context, a *apps.Apps, app store.App, email string) (*reco
 	if err != nil {
 		return nil, err
 	}
-	seat := &records.Seat{Schema: apps.SchemaName(app, apps.Live), Blueprint: b, Catalog: b.Catalog(), Viewer: access.Visitor(), By: "a visitor", Today: time.Now().UTC().Format(time.DateOnly)}
+	seat := &records.Seat{Schema: apps.SchemaName(app, apps.Live), Blueprint: b, Catalog: b.Catalog(), Viewer: access.Visitor(), By: "a visitor", Clock: expr.Clock{Now: time.Now(), Zone: b.Location()}}
 	if email == "" {
 		return seat, nil
 	}

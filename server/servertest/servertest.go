@@ -23,6 +23,7 @@ import (
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
+	"pinegate/store/imports"
 	"pinegate/store/storetest"
 	"pinegate/web"
 )
@@ -50,16 +51,17 @@ func New(t testing.TB) *Site {
 	require.NoError(t, err)
 	address, err := site.Mailbox.Serve(ctx)
 	require.NoError(t, err)
-	g, err := gate.New(context.Background(), s, site.Apps, site.Accounts, gate.Mailer{Address: address, From: "no-reply@pinegate.example"})
+	bring := imports.New(s, site.Apps)
+	g, err := gate.New(context.Background(), s, site.Apps, site.Accounts, gate.Mailer{Address: address, From: "no-reply@pinegate.example"}, bring.Worker)
 	require.NoError(t, err)
-	site.Server = server.New(server.Config{Store: s, Apps: site.Apps, Accounts: site.Accounts, Gate: g, Mailbox: site.Mailbox, Files: web.Dist(),
+	site.Server = server.New(server.Config{Store: s, Apps: site.Apps, Accounts: site.Accounts, Gate: g, Live: s.Listen(ctx), Imports: bring, Mailbox: site.Mailbox, Files: web.Dist(),
 		Demo: &builder.DemoAccount{Email: account.Email, Password: account.Password, Name: account.Name}})
 	web := httptest.NewServer(site.Server)
 	site.URL = web.URL
 	t.Cleanup(func() {
+		cancel()
 		web.Close()
 		require.NoError(t, g.Stop(context.Background()))
-		cancel()
 	})
 	return site
 }

@@ -18,6 +18,7 @@ import (
 
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
+	"pinegate/core/expr"
 	"pinegate/core/query"
 	"pinegate/core/schema"
 	"pinegate/core/sentence"
@@ -176,6 +177,23 @@ func makeSchema(ctx context.Context, tx *gorm.DB, name string) error {
 	return nil
 }
 
+// possible tells what must be put right before a plan can be carried out.
+func possible(ctx context.Context, tx *gorm.DB, plan schema.Plan) error {
+	for _, step := range plan.Steps {
+		if !step.Stop {
+			continue
+		}
+		n := 0
+		if err := store.Conn(tx).QueryRowContext(ctx, step.Count).Scan(&n); err != nil {
+			return fmt.Errorf("look before a step: %w", err)
+		}
+		if n > 0 {
+			return &blueprint.Problem{Message: step.Told(n) + " Nothing was changed."}
+		}
+	}
+	return nil
+}
+
 // run carries out a plan.
 func run(ctx context.Context, tx *gorm.DB, plan schema.Plan) error {
 	for _, step := range plan.Steps {
@@ -258,6 +276,7 @@ func (a *Apps) load(tx *gorm.DB, table, app string, number int) (*blueprint.Blue
 	if err != nil {
 		return nil, err
 	}
+	b.Freeze()
 	a.mu.Lock()
 	defer a.mu.Unlock()
 	if len(a.known) >= maxKnown {
@@ -317,7 +336,11 @@ func follow(ctx context.Context, tx *gorm.DB, app *store.App, before, after *blu
 	if err != nil {
 		return err
 	}
-	if err := run(ctx, tx, schema.Compare(name, before, after, away)); err != nil {
+	plan := schema.Compare(name, before, after, away)
+	if err := possible(ctx, tx, plan); err != nil {
+		return err
+	}
+	if err := run(ctx, tx, plan); err != nil {
 		return err
 	}
 	return saveRevision(tx, app, app.Revision+1, after)
@@ -340,7 +363,7 @@ func note(tx *gorm.DB, activity *store.Activity) error {
 
 // FounderSeat is the seat of a founder in an environment.
 func FounderSeat(app store.App, env Environment, b *blueprint.Blueprint, by string) *records.Seat {
-	return &records.Seat{Schema: SchemaName(app, env), Blueprint: b, Catalog: b.Catalog(), Viewer: access.Viewer{Founder: true}, By: by, Today: time.Now().UTC().Format(time.DateOnly)}
+	return &records.Seat{Schema: SchemaName(app, env), Blueprint: b, Catalog: b.Catalog(), Viewer: access.Viewer{Founder: true}, By: by, Clock: expr.Clock{Now: time.Now(), Zone: b.Location()}}
 }
 
 // Remove removes an app with all its records, for good.

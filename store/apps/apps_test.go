@@ -273,7 +273,10 @@ func TestPagesOfAListMeetEveryRecordOnce(t *testing.T) {
 	seat := y.seat(apps.Draft)
 	table := seat.Blueprint.Table("boat")
 	rapid.Check(t, func(t *rapid.T) {
-		l := query.List{Table: table, Sort: rapid.SampledFrom([]string{"", "len", "num", "yes", "day", "cho", "owner"}).Draw(t, "sort"), Falling: rapid.Bool().Draw(t, "falling"), Limit: rapid.IntRange(1, 15).Draw(t, "limit")}
+		l := query.List{Table: table, Limit: rapid.IntRange(1, 15).Draw(t, "limit")}
+		for _, field := range rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"len", "num", "yes", "day", "cho", "owner"}), 0, 3, rapid.ID[string]).Draw(t, "sorts") {
+			l.Sorts = append(l.Sorts, query.Sort{Field: field, Falling: rapid.Bool().Draw(t, "falling")})
+		}
 		seen := map[string]bool{}
 		for {
 			rows, next, err := y.apps.Road(context.Background()).List(context.Background(), seat, l)
@@ -308,9 +311,9 @@ func TestServersThatStartTogetherMigrateOnce(t *testing.T) {
 	s, err := store.Open(t.Context(), dsn)
 	require.NoError(t, err)
 	defer s.Close()
-	var applied int
-	require.NoError(t, s.DB.Raw("SELECT count(*) FROM goose_db_version WHERE version_id > 0").Scan(&applied).Error)
-	assert.Equal(t, 1, applied)
+	var twice int
+	require.NoError(t, s.DB.Raw("SELECT count(*) - count(DISTINCT version_id) FROM goose_db_version").Scan(&twice).Error)
+	assert.Zero(t, twice)
 }
 
 func TestEveryWriteIsInTheHistory(t *testing.T) {

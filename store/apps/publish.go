@@ -22,6 +22,7 @@ type PlanStep struct {
 	Text  string `json:"text"`
 	Count int    `json:"count"`
 	Loss  bool   `json:"loss"` // values would no longer be seen
+	Stop  bool   `json:"stop"` // this must be put right before it can be published
 	// Samples are some of the values that cannot be converted.
 	Samples []string `json:"samples,omitempty"`
 }
@@ -44,6 +45,16 @@ func (p Plan) Loses() bool {
 		}
 	}
 	return false
+}
+
+// stop gives the first step that cannot be carried out, or "".
+func (p Plan) stop() string {
+	for _, s := range p.Steps {
+		if s.Stop {
+			return s.Text
+		}
+	}
+	return ""
 }
 
 // Publication says what is to be published: the draft as it was at a revision,
@@ -116,7 +127,10 @@ func (a *Apps) plan(ctx context.Context, tx *gorm.DB, app store.App, version int
 			}
 		}
 		told.Text = s.Told(told.Count)
-		told.Loss = s.Loss && told.Count > 0
+		told.Loss, told.Stop = s.Loss && told.Count > 0, s.Stop && told.Count > 0
+		if s.Stop && !told.Stop {
+			continue // there is nothing to put right
+		}
 		if told.Loss && s.Sample != "" {
 			if err := tx.Raw(s.Sample).Scan(&told.Samples).Error; err != nil {
 				return out, steps, nil, fmt.Errorf("sample for plan: %w", err)
@@ -170,6 +184,9 @@ func (a *Apps) Publish(ctx context.Context, id, by string, p Publication) (int, 
 		case plan.Loses() && !p.Accept:
 			return ErrLoss
 		}
+		if stop := plan.stop(); stop != "" {
+			return &blueprint.Problem{Message: stop + " Nothing was published."}
+		}
 		if plan.First {
 			if err := makeSchema(ctx, tx, SchemaName(app, Live)); err != nil {
 				return err
@@ -194,32 +211,63 @@ func bring(ctx context.Context, tx *gorm.DB, app store.App, b *blueprint.Bluepri
 	if _, err := store.Conn(tx).ExecContext(ctx, "SET CONSTRAINTS ALL DEFERRED"); err != nil {
 		return fmt.Errorf("defer checks: %w", err)
 	}
-	for _, t := range b.Tables {
-		columns := []string{"id", "created_at", "created_by", "changed_at", "changed_by", "revision"}
-		for _, f := range t.Fields {
-			columns = append(columns, query.Quote(f.Key))
-		}
-		list := strings.Join(columns, ", ")
-		sql := fmt.Sprintf("INSERT INTO %s.%s (%s) SELECT %s FROM %s.%s WHERE deleted_at IS NULL",
-			query.Quote(SchemaName(app, Live)), query.Quote(t.Key), list, draftColumns(app, b, t), query.Quote(SchemaName(app, Draft)), query.Quote(t.Key)+" r")
+	draft, live := query.Quote(SchemaName(app, Draft)), query.Quote(SchemaName(app, Live))
+	for i := range b.Tables {
+		t := &b.Tables[i]
+		columns, values := heldColumns(draft, b, t)
+		sql := fmt.Sprintf("INSERT INTO %s.%s (%s) SELECT %s FROM %s.%s r WHERE deleted_at IS NULL", live, query.Quote(t.Key), columns, values, draft, query.Quote(t.Key))
 		if _, err := store.Conn(tx).ExecContext(ctx, sql); err != nil {
 			return fmt.Errorf("bring records of %s: %w", t.Name, err)
+		}
+	}
+	for i := range b.Tables {
+		if err := bringLinks(ctx, tx, draft, live, b, &b.Tables[i]); err != nil {
+			return err
 		}
 	}
 	return nil
 }
 
-// draftColumns names what is copied; links to records in the bin stay behind.
-func draftColumns(app store.App, b *blueprint.Blueprint, t blueprint.Table) string {
-	columns := []string{"id", "created_at", "created_by", "changed_at", "changed_by", "revision"}
+// bringLinks copies links to many between records that were copied, and where
+// the auto numbers stand.
+func bringLinks(ctx context.Context, tx *gorm.DB, draft, live string, b *blueprint.Blueprint, t *blueprint.Table) error {
 	for _, f := range t.Fields {
-		column := query.Quote(f.Key)
-		if target := b.Table(f.Target); target != nil {
-			column = fmt.Sprintf("(SELECT l.id FROM %s.%s l WHERE l.id = r.%s AND l.deleted_at IS NULL)", query.Quote(SchemaName(app, Draft)), query.Quote(target.Key), column)
+		sql := ""
+		switch {
+		case f.Type == blueprint.Links && f.Of == "":
+			link := query.Quote(query.LinkTable(f.ID))
+			sql = fmt.Sprintf("INSERT INTO %s.%s SELECT l.* FROM %s.%s l JOIN %s.%s a ON a.id = l.from_id JOIN %s.%s b ON b.id = l.to_id",
+				live, link, draft, link, live, query.Quote(t.Key), live, query.Quote(b.Table(f.Target).Key))
+		case f.Type == blueprint.AutoNumber:
+			numbers := query.Quote(schema.NumbersTable)
+			sql = fmt.Sprintf("UPDATE %s.%s n SET next = d.next FROM %s.%s d WHERE d.field_id = n.field_id AND n.field_id = %s", live, numbers, draft, numbers, query.Literal(f.ID))
+		default:
+			continue
 		}
-		columns = append(columns, column)
+		if _, err := store.Conn(tx).ExecContext(ctx, sql); err != nil {
+			return fmt.Errorf("bring %s of %s: %w", f.Name, t.Name, err)
+		}
 	}
-	return strings.Join(columns, ", ")
+	return nil
+}
+
+// heldColumns names what is copied of a table; links to records in the bin stay
+// behind.
+func heldColumns(draft string, b *blueprint.Blueprint, t *blueprint.Table) (columns, values string) {
+	names := []string{"id", "created_at", "created_by", "changed_at", "changed_by", "revision"}
+	from := append([]string{}, names...)
+	for _, f := range t.Fields {
+		if query.ColumnType(f.Type) == "" {
+			continue
+		}
+		column := query.Quote(f.Key)
+		names = append(names, column)
+		if target := b.Table(f.Target); target != nil {
+			column = fmt.Sprintf("(SELECT l.id FROM %s.%s l WHERE l.id = r.%s AND l.deleted_at IS NULL)", draft, query.Quote(target.Key), column)
+		}
+		from = append(from, column)
+	}
+	return strings.Join(names, ", "), strings.Join(from, ", ")
 }
 
 func saveVersion(tx *gorm.DB, app *store.App, number int, by string, b *blueprint.Blueprint, differences []sentence.Difference) error {

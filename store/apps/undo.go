@@ -9,6 +9,7 @@ import (
 	"gorm.io/gorm"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/query"
 	"pinegate/store"
 	"pinegate/store/records"
 )
@@ -57,12 +58,44 @@ func (a *Apps) walk(ctx context.Context, id, by string, from, to store.Status, o
 			if err := follow(ctx, tx, &app, now, then); err != nil {
 				return err
 			}
+			if activity.ImportID != nil {
+				if err := unbring(ctx, tx, FounderSeat(app, Draft, then, by), *activity.ImportID, forward); err != nil {
+					return err
+				}
+			}
+		} else if activity.ImportID != nil {
+			if err := unbring(ctx, tx, FounderSeat(app, Draft, now, by), *activity.ImportID, forward); err != nil {
+				return err
+			}
 		} else if err := revert(ctx, tx, FounderSeat(app, Draft, now, by), activity.Writes, forward); err != nil {
 			return err
 		}
 		return tx.Model(&activity).Update("status", to).Error
 	})
 	return activity.Sentences, err
+}
+
+// unbring moves the records that an import added to the bin, or back.
+func unbring(ctx context.Context, tx *gorm.DB, seat *records.Seat, id string, forward bool) error {
+	var tables []string
+	if err := tx.Raw("SELECT DISTINCT table_id FROM imports_added WHERE import_id = ?", id).Scan(&tables).Error; err != nil {
+		return fmt.Errorf("find what was brought: %w", err)
+	}
+	for _, table := range tables {
+		t := seat.Blueprint.Table(table)
+		if t == nil {
+			continue
+		}
+		sql := fmt.Sprintf("UPDATE %s.%s SET deleted_at = CASE WHEN ? THEN NULL ELSE now() END, revision = revision + 1 WHERE id IN (SELECT record_id FROM imports_added WHERE import_id = ? AND table_id = ?)",
+			query.Quote(seat.Schema), query.Quote(t.Key))
+		if err := tx.Exec(sql, forward, id, table).Error; err != nil {
+			return fmt.Errorf("move what was brought: %w", err)
+		}
+		if err := records.On(tx).Tell(ctx, seat, table); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func revert(ctx context.Context, tx *gorm.DB, seat *records.Seat, raw json.RawMessage, forward bool) error {
@@ -105,24 +138,47 @@ func (a *Apps) CanWalk(ctx context.Context, id string) (undo, redo bool, err err
 // are noted under the sentence, so that they can be undone.
 func (a *Apps) Edit(ctx context.Context, app store.App, seat *records.Seat, sentence string, do func(records.Road) (*records.Write, error)) (*records.Write, error) {
 	var w *records.Write
-	err := a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) (err error) {
+	err := a.EditMany(ctx, app, seat, func(r records.Road) (_ []*records.Write, _ string, err error) {
+		w, err = do(r)
+		return []*records.Write{w}, sentence, err
+	})
+	return w, err
+}
+
+// EditMany is [Apps.Edit] for several writes, which are undone together.
+func (a *Apps) EditMany(ctx context.Context, app store.App, seat *records.Seat, do func(records.Road) ([]*records.Write, string, error)) error {
+	return a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		undoable := seat.Viewer.Founder && seat.Schema == SchemaName(app, Draft)
 		if undoable {
 			if _, err := locked(tx, app.ID); err != nil {
 				return err
 			}
 		}
-		if w, err = do(records.On(tx)); err != nil || !undoable {
+		writes, sentence, err := do(records.On(tx))
+		if err != nil || !undoable {
 			return err
 		}
-		raw, err := json.Marshal([]*records.Write{w})
+		raw, err := json.Marshal(writes)
 		if err != nil {
 			return fmt.Errorf("note write: %w", err)
 		}
 		return note(tx, &store.Activity{AppID: app.ID, MadeBy: seat.By, Sentences: []string{sentence}, Writes: raw})
 	})
-	return w, err
 }
 
 // Road gives the way to records outside a transaction, for reading.
 func (a *Apps) Road(ctx context.Context) records.Road { return records.On(a.db.WithContext(ctx)) }
+
+// EmptyBin deletes the records in the bin of a table for good. What was undone
+// or could be undone of them is forgotten with them.
+func (a *Apps) EmptyBin(ctx context.Context, app store.App, seat *records.Seat, t *blueprint.Table) (int, error) {
+	n := 0
+	err := a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) (err error) {
+		if _, err := locked(tx, app.ID); err != nil {
+			return err
+		}
+		n, err = records.On(tx).EmptyBin(ctx, seat, t)
+		return err
+	})
+	return n, err
+}

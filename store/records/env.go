@@ -10,6 +10,7 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
+	"pinegate/core/query"
 	"pinegate/store"
 )
 
@@ -40,26 +41,61 @@ func (r Road) Env(ctx context.Context, s *Seat, me, page *blueprint.Table) *Env 
 // Err gives what went wrong while reading, if anything.
 func (e *Env) Err() error { return e.err }
 
-// Today is the current date.
-func (e *Env) Today() string { return e.seat.Today }
+// Clock says what time it is.
+func (e *Env) Clock() expr.Clock { return e.seat.Clock }
 
-// Ref follows a path from one of the roots.
-func (e *Env) Ref(root expr.Root, path []*expr.Field) expr.Value {
-	id := e.roots[root]
-	if len(path) > 0 && path[0].Table == expr.PersonTable {
-		if path[0].ID == "email" {
-			return expr.TextOf(e.seat.Viewer.Email)
-		}
+// person stands for the signed-in person where their table is not known.
+const person = "person"
+
+// Start gives the record at a root.
+func (e *Env) Start(root expr.Root) expr.Value {
+	id, ok := e.roots[root]
+	if root == expr.RootMe && !ok {
+		id = person
+	}
+	return expr.RecordOf(id)
+}
+
+// Field gives a field of a record.
+func (e *Env) Field(record expr.Value, f *expr.Field) expr.Value {
+	switch {
+	case f.Table == expr.PersonTable && f.ID == "email":
+		return expr.TextOf(e.seat.Viewer.Email)
+	case f.Table == expr.PersonTable:
 		return expr.TextOf(e.seat.Viewer.Name)
+	case f.Type.Many && f.Type.Kind == expr.Record:
+		return e.records(query.BuildLinked(e.seat.context(), f, record.Text))
 	}
-	value := expr.RecordOf(id)
-	for _, f := range path {
-		if value.IsEmpty() {
-			return value
+	return valueOf(f, e.row(f.Table, record.Text)[f.ID])
+}
+
+// Records lists the records of a table in the order of making.
+func (e *Env) Records(table string) []expr.Value {
+	return e.records(query.BuildIDs(e.seat.context(), e.seat.Blueprint.Table(table))).Items
+}
+
+// Label gives the text by which a record is known.
+func (e *Env) Label(table string, record expr.Value) expr.Value {
+	label, ok := e.row(table, record.Text)["label"].(string)
+	if !ok {
+		return expr.Empty()
+	}
+	return expr.TextOf(label)
+}
+
+func (e *Env) records(stmt query.Statement, err error) expr.Value {
+	if err == nil {
+		var ids []Row
+		if ids, err = e.road.rows(e.ctx, stmt); err == nil {
+			var out []expr.Value
+			for _, id := range ids {
+				out = append(out, expr.RecordOf(string(id)))
+			}
+			return expr.ListValue(out)
 		}
-		value = valueOf(f, e.row(f.Table, value.Text)[f.ID])
 	}
-	return value
+	e.err = errors.Join(e.err, fmt.Errorf("read records for an expression: %w", err))
+	return expr.Empty()
 }
 
 func (e *Env) row(table, id string) map[string]any {
@@ -97,6 +133,14 @@ func valueOf(f *expr.Field, v any) expr.Value {
 			return expr.TextOf(v)
 		}
 		return expr.Value{Kind: f.Type.Kind, Text: v}
+	case []any:
+		one := *f
+		one.Type = f.Type.One()
+		var items []expr.Value
+		for _, x := range v {
+			items = append(items, valueOf(&one, x))
+		}
+		return expr.ListValue(items)
 	}
 	return expr.Empty()
 }

@@ -34,12 +34,13 @@ func (r Road) AddMany(ctx context.Context, s *Seat, t *blueprint.Table, list []N
 		}
 		list = list[n:]
 	}
-	return nil
+	return r.tell(ctx, s, t.ID, "")
 }
 
 func (r Road) addBatch(ctx context.Context, s *Seat, t *blueprint.Table, list []New) error {
 	columns := []string{"id", "created_by", "changed_by"}
-	for _, f := range t.Fields {
+	fields := held(t)
+	for _, f := range fields {
 		columns = append(columns, query.Quote(f.Key))
 	}
 	args := []any{s.By}
@@ -48,14 +49,14 @@ func (r Road) addBatch(ctx context.Context, s *Seat, t *blueprint.Table, list []
 		args = append(args, x.ID)
 		id := fmt.Sprintf("$%d::uuid", len(args))
 		places := []string{id, "$1::text", "$1::text"}
-		for _, f := range t.Fields {
+		for _, f := range fields {
 			args = append(args, argument(x.Values[f.ID]))
 			places = append(places, fmt.Sprintf("$%d::%s", len(args), query.ColumnType(f.Type)))
 		}
 		rows = append(rows, "("+strings.Join(places, ", ")+")")
 	}
 	var kept []string
-	for _, f := range t.Fields {
+	for _, f := range fields {
 		kept = append(kept, "'"+f.ID+"'", "added."+query.Quote(f.Key))
 	}
 	sql := fmt.Sprintf(`WITH added AS (INSERT INTO %s (%s) VALUES %s RETURNING *)
@@ -63,6 +64,42 @@ func (r Road) addBatch(ctx context.Context, s *Seat, t *blueprint.Table, list []
 		SELECT '%s', added.id, $1, jsonb_strip_nulls(jsonb_build_object(%s)) FROM added`,
 		s.context().TableName(t), strings.Join(columns, ", "), strings.Join(rows, ", "),
 		query.Quote(s.Schema), query.Quote(HistoryTable), t.ID, strings.Join(kept, ", "))
-	_, err := store.Conn(r.db).ExecContext(ctx, sql, args...)
-	return err
+	if _, err := store.Conn(r.db).ExecContext(ctx, sql, args...); err != nil {
+		return s.taken(t, err)
+	}
+	return r.linkBatch(ctx, s, t, list)
+}
+
+// held lists the fields of a table that a column holds.
+func held(t *blueprint.Table) []*blueprint.Field {
+	var out []*blueprint.Field
+	for i := range t.Fields {
+		if query.ColumnType(t.Fields[i].Type) != "" {
+			out = append(out, &t.Fields[i])
+		}
+	}
+	return out
+}
+
+// linkBatch adds the links to many of new records.
+func (r Road) linkBatch(ctx context.Context, s *Seat, t *blueprint.Table, list []New) error {
+	for _, f := range t.Fields {
+		if f.Type != blueprint.Links || f.Of != "" {
+			continue
+		}
+		var from, to []string
+		for _, x := range list {
+			for _, item := range x.Values[f.ID].Items {
+				from, to = append(from, x.ID), append(to, item.Text)
+			}
+		}
+		if len(from) == 0 {
+			continue
+		}
+		sql := fmt.Sprintf("INSERT INTO %s (from_id, to_id) SELECT * FROM unnest($1::uuid[], $2::uuid[]) ON CONFLICT DO NOTHING", s.linkTable(f.ID))
+		if _, err := store.Conn(r.db).ExecContext(ctx, sql, from, to); err != nil {
+			return fmt.Errorf("add links: %w", err)
+		}
+	}
+	return nil
 }

@@ -43,7 +43,7 @@ func (r Road) PeopleWith(ctx context.Context, s *Seat, email string) (access.Vie
 // is none.
 func (r Road) nameOf(ctx context.Context, s *Seat, v access.Viewer) (string, error) {
 	self := *s
-	self.Viewer = access.Viewer{Founder: true}
+	self.seeing, self.Viewer = nil, access.Viewer{Founder: true}
 	m := v.Memberships[0]
 	name, err := r.labelOf(ctx, &self, s.Blueprint.Table(s.Blueprint.Role(m.Role).People), m.Record)
 	if name == "" {
@@ -72,7 +72,7 @@ func (r Road) Person(ctx context.Context, s *Seat, roleID, record string) (acces
 	}
 	t := s.Blueprint.Table(role.People)
 	self := *s
-	self.Viewer = access.Viewer{Founder: true}
+	self.seeing, self.Viewer = nil, access.Viewer{Founder: true}
 	current, err := r.current(ctx, &self, t, record, []string{role.Email})
 	if err != nil {
 		return access.Viewer{}, err

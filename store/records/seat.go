@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 
 	"gorm.io/gorm"
 
@@ -26,17 +27,33 @@ type Seat struct {
 	Catalog   *expr.Catalog
 	Viewer    access.Viewer
 	By        string // who is written down as having made a change
-	Today     string // ISO 8601
+	Clock     expr.Clock
 	Page      string // id of the record of the page in hand, or ""
+
+	seeing map[string][]access.Grant // what is known of seeing, by table
 }
 
 func (s *Seat) context() query.Context {
-	return query.Context{Schema: s.Schema, Blueprint: s.Blueprint, Catalog: s.Catalog, Viewer: s.Viewer, Today: s.Today, Page: s.Page}
+	return query.Context{Schema: s.Schema, Blueprint: s.Blueprint, Catalog: s.Catalog, Viewer: s.Viewer, Clock: s.Clock, Page: s.Page}
 }
 
 // Sees tells whether the person may see the field in some record.
 func (s *Seat) Sees(table, field string) (bool, error) {
-	return access.Sees(s.Blueprint, s.Catalog, s.Viewer, table, field)
+	if s.Viewer.Founder {
+		return true, nil
+	}
+	grants, known := s.seeing[table]
+	if !known {
+		var err error
+		if grants, err = access.Grants(s.Blueprint, s.Catalog, s.Viewer, table, blueprint.See); err != nil {
+			return false, err
+		}
+		if s.seeing == nil {
+			s.seeing = map[string][]access.Grant{}
+		}
+		s.seeing[table] = grants
+	}
+	return slices.ContainsFunc(grants, func(g access.Grant) bool { return g.Shows(field) }), nil
 }
 
 // Errors of the road. They say nothing of what is behind them.
@@ -207,4 +224,31 @@ func labelOfRow(row Row) (string, error) {
 		return "", nil
 	}
 	return *x.Label, nil
+}
+
+// Totals reads the number of records and the sums of fields, for each group.
+func (r Road) Totals(ctx context.Context, s *Seat, t query.Totals) ([]Row, error) {
+	stmt, err := query.BuildTotals(s.context(), t)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := r.rows(ctx, stmt)
+	if err != nil {
+		return nil, fmt.Errorf("total %s: %w", t.Table.Name, err)
+	}
+	return rows, nil
+}
+
+// Preview computes an expression for the first records of a table, as the
+// person sees them.
+func (r Road) Preview(ctx context.Context, s *Seat, t *blueprint.Table, e *expr.Checked, limit int) ([]Row, error) {
+	stmt, err := query.BuildPreview(s.context(), t, e, false, limit)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := r.rows(ctx, stmt)
+	if err != nil {
+		return nil, fmt.Errorf("compute for records of %s: %w", t.Name, err)
+	}
+	return rows, nil
 }

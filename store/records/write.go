@@ -29,6 +29,7 @@ type Write struct {
 	Record string         `json:"record"`
 	Before map[string]any `json:"before"`
 	After  map[string]any `json:"after"`
+	Also   []*Write       `json:"also,omitempty"` // what was written to linked records
 }
 
 // Add adds a record. Presets are values that the server decides on; they pass
@@ -53,17 +54,26 @@ func (r Road) Add(ctx context.Context, s *Seat, t *blueprint.Table, entered Valu
 	if err != nil {
 		return nil, fmt.Errorf("make record id: %w", err)
 	}
+	if err := r.fillIn(ctx, s, t, entered, values); err != nil {
+		return nil, err
+	}
 	w := &Write{Table: t.ID, Record: id.String(), After: plainValues(values)}
 	columns, places, args := []string{"id", "created_by", "changed_by"}, []string{"$1::uuid", "$2::text", "$2::text"}, []any{w.Record, s.By}
 	for _, fid := range keys(values) {
 		f := t.Field(fid)
+		if f.Type == blueprint.Links {
+			continue
+		}
 		args = append(args, argument(values[fid]))
 		columns = append(columns, query.Quote(f.Key))
 		places = append(places, fmt.Sprintf("$%d::%s", len(args), query.ColumnType(f.Type)))
 	}
 	sql := fmt.Sprintf("INSERT INTO %s (%s) VALUES (%s)", s.context().TableName(t), strings.Join(columns, ", "), strings.Join(places, ", "))
 	if _, err := store.Conn(r.db).ExecContext(ctx, sql, args...); err != nil {
-		return nil, fmt.Errorf("add to %s: %w", t.Name, err)
+		return nil, s.taken(t, fmt.Errorf("add to %s: %w", t.Name, err))
+	}
+	if w.Also, err = r.link(ctx, s, t, w.Record, values, nil); err != nil {
+		return nil, err
 	}
 	// what the rules say of adding is asked of the record as it now is
 	if _, ok, err := r.permitted(ctx, s, t, w.Record, blueprint.Add, written); err != nil || !ok {
@@ -109,6 +119,9 @@ func (r Road) Change(ctx context.Context, s *Seat, t *blueprint.Table, id string
 		return nil, err
 	}
 	if err := r.set(ctx, s, t, id, values); err != nil {
+		return nil, err
+	}
+	if w.Also, err = r.link(ctx, s, t, id, values, w.Before); err != nil {
 		return nil, err
 	}
 	// what the rules say of changing holds before and after
@@ -181,13 +194,9 @@ func (r Road) accept(ctx context.Context, s *Seat, t *blueprint.Table, entered V
 			continue
 		}
 		v, message := form.Accept(s.Blueprint, f, raw)
-		if message == "" && f.Type == blueprint.Link && !v.IsEmpty() {
-			ok, err := r.sees(ctx, s, s.Blueprint.Table(f.Target), v.Text)
-			if err != nil {
+		if message == "" {
+			if message, err = r.linkable(ctx, s, f, v); err != nil {
 				return nil, nil, err
-			}
-			if !ok {
-				message = "Choose one of the records that are offered."
 			}
 		}
 		if message != "" {
@@ -226,12 +235,15 @@ func (r Road) set(ctx context.Context, s *Seat, t *blueprint.Table, id string, v
 	sets, args := []string{"revision = revision + 1", "changed_at = now()", "changed_by = $2::text"}, []any{id, s.By}
 	for _, fid := range keys(values) {
 		f := t.Field(fid)
+		if f.Type == blueprint.Links {
+			continue
+		}
 		args = append(args, argument(values[fid]))
 		sets = append(sets, fmt.Sprintf("%s = $%d::%s", query.Quote(f.Key), len(args), query.ColumnType(f.Type)))
 	}
 	sql := fmt.Sprintf("UPDATE %s SET %s WHERE id = $1::uuid", s.context().TableName(t), strings.Join(sets, ", "))
 	if _, err := store.Conn(r.db).ExecContext(ctx, sql, args...); err != nil {
-		return fmt.Errorf("change a record of %s: %w", t.Name, err)
+		return s.taken(t, fmt.Errorf("change a record of %s: %w", t.Name, err))
 	}
 	return nil
 }
@@ -240,24 +252,20 @@ func (r Road) set(ctx context.Context, s *Seat, t *blueprint.Table, id string, v
 func (r Road) bin(ctx context.Context, s *Seat, t *blueprint.Table, id string, deleted bool) error {
 	sql := fmt.Sprintf("UPDATE %s SET deleted_at = CASE WHEN $3 THEN now() END, revision = revision + 1, changed_at = now(), changed_by = $2::text WHERE id = $1::uuid", s.context().TableName(t))
 	if _, err := store.Conn(r.db).ExecContext(ctx, sql, id, s.By, deleted); err != nil {
-		return fmt.Errorf("move a record of %s: %w", t.Name, err)
+		return s.taken(t, fmt.Errorf("move a record of %s: %w", t.Name, err))
 	}
 	return nil
 }
 
 // current reads fields of a record as they are, whoever asks.
 func (r Road) current(ctx context.Context, s *Seat, t *blueprint.Table, id string, fields []string) (map[string]any, error) {
-	columns := []string{"NULL AS " + query.Quote("~")}
-	for _, fid := range fields {
-		f := t.Field(fid)
-		column := query.Quote(f.Key)
-		if f.Type == blueprint.Number {
-			column = "trim_scale(" + column + ")::text"
-		}
-		columns = append(columns, column+" AS "+query.Quote(fid))
+	self := *s
+	self.seeing, self.Viewer = nil, access.Viewer{Founder: true}
+	stmt, err := query.BuildCurrent(self.context(), t, id, fields)
+	if err != nil {
+		return nil, err
 	}
-	sql := fmt.Sprintf("SELECT row_to_json(q)::text FROM (SELECT %s FROM %s WHERE id = $1::uuid) q", strings.Join(columns, ", "), s.context().TableName(t))
-	rows, err := r.rows(ctx, query.Statement{SQL: sql, Args: []any{id}})
+	rows, err := r.rows(ctx, stmt)
 	if err != nil || len(rows) == 0 {
 		return nil, errors.Join(err, missingIf(err == nil))
 	}
@@ -290,6 +298,15 @@ func (r Road) remember(ctx context.Context, s *Seat, w *Write) error {
 	if _, err := store.Conn(r.db).ExecContext(ctx, sql, w.Table, w.Record, s.By, string(before), string(after)); err != nil {
 		return fmt.Errorf("write history: %w", err)
 	}
+	return r.tell(ctx, s, w.Table, w.Record)
+}
+
+// tell lets every server know, when the transaction is over, that a record was
+// written; with no record, that several of a table were.
+func (r Road) tell(ctx context.Context, s *Seat, table, record string) error {
+	if _, err := store.Conn(r.db).ExecContext(ctx, "SELECT pg_notify($1, $2)", store.RecordsChannel, s.Schema+" "+table+" "+record); err != nil {
+		return fmt.Errorf("tell of a write: %w", err)
+	}
 	return nil
 }
 
@@ -304,9 +321,23 @@ func (r Road) Revert(ctx context.Context, s *Seat, w Write, forward bool) error 
 	if t == nil || !s.Viewer.Founder {
 		return ErrForbidden
 	}
+	if _, err := r.current(ctx, s, t, w.Record, nil); errors.Is(err, store.ErrNotFound) {
+		return &blueprint.Problem{Message: "That record was deleted for good, so there is nothing to bring back."}
+	} else if err != nil {
+		return err
+	}
 	to, from := w.Before, w.After
 	if forward {
 		to, from = from, to
+	}
+	for i := range w.Also {
+		also := *w.Also[i]
+		if !forward {
+			also = *w.Also[len(w.Also)-1-i]
+		}
+		if err := r.Revert(ctx, s, also, forward); err != nil {
+			return err
+		}
 	}
 	if to == nil || from == nil {
 		if err := r.bin(ctx, s, t, w.Record, to == nil); err != nil {
@@ -315,11 +346,14 @@ func (r Road) Revert(ctx context.Context, s *Seat, w Write, forward bool) error 
 	} else {
 		values := map[string]expr.Value{}
 		for fid, v := range to {
-			if f := t.Field(fid); f != nil {
+			if f := t.Field(fid); f != nil && (f.Type.Entered() || f.Type == blueprint.AutoNumber) && f.Of == "" {
 				values[fid] = fromPlain(f, v)
 			}
 		}
 		if err := r.set(ctx, s, t, w.Record, values); err != nil {
+			return err
+		}
+		if _, err := r.link(ctx, s, t, w.Record, values, nil); err != nil {
 			return err
 		}
 	}
@@ -332,6 +366,12 @@ func fromPlain(f *blueprint.Field, v any) expr.Value {
 		return expr.YesNoOf(v)
 	case string:
 		return expr.Value{Kind: expr.Text, Text: v}
+	case []any:
+		var items []expr.Value
+		for _, x := range v {
+			items = append(items, fromPlain(f, x))
+		}
+		return expr.ListValue(items)
 	}
 	return expr.Empty()
 }
@@ -345,10 +385,13 @@ func keys(m map[string]expr.Value) []string {
 	return out
 }
 
+// fieldIDs lists the fields that hold values of their own.
 func fieldIDs(t *blueprint.Table) []string {
 	var out []string
 	for _, f := range t.Fields {
-		out = append(out, f.ID)
+		if f.Of == "" && !f.Type.Computed() && !f.Type.Recorded() {
+			out = append(out, f.ID)
+		}
 	}
 	return out
 }
@@ -360,6 +403,8 @@ func argument(v expr.Value) any {
 		return nil
 	case v.Kind == expr.YesNo:
 		return v.Yes
+	case len(v.Items) > 0:
+		return ids(v)
 	}
 	return v.String()
 }

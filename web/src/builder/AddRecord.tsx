@@ -1,5 +1,6 @@
 import { useMutation } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
+import { toast } from "sonner";
 import { Problem, request, withQuery, wordsOf } from "../shared/api/client";
 import { ValueInput } from "../shared/fields/input";
 import type { Value } from "../shared/fields/values";
@@ -19,6 +20,18 @@ interface AddRecordProps {
 export const searchLinks = (app: string, target: string, as: string) => async (words: string) =>
 	(await request<OptionList>("GET", withQuery(appUrl(app, `/tables/${target}/options`), { as, search: words })))
 		.options ?? [];
+
+/** Adds a record by name to link to, where its table asks for no more than that. */
+export const addLinked = (app: string, target: string, as: string) => async (name: string) => {
+	const api = appUrl(app, `/tables/${target}/named`);
+	try {
+		const made = await request<Written>("POST", withQuery(api, { as }), { name });
+		return { id: String(made.row.id), label: String(made.row.label ?? name) };
+	} catch (e) {
+		toast.error(wordsOf(e));
+		return null;
+	}
+};
 
 /** Asks for the fields of a new record. */
 export function AddRecord({ app, table, name, fields, as, onClose }: AddRecordProps) {
@@ -41,25 +54,28 @@ export function AddRecord({ app, table, name, fields, as, onClose }: AddRecordPr
 	return (
 		<Modal title={`Add a record to ${name}`} open onClose={onClose}>
 			<form className="grid gap-3" onSubmit={submit} noValidate>
-				{fields.map((f, i) => (
-					<div key={f.id} className="grid gap-1">
-						<label className="font-medium" htmlFor={`new-${f.id}`}>
-							{f.name}
-							{!f.required && <span className="text-soft font-normal"> (optional)</span>}
-						</label>
-						<ValueInput
-							id={`new-${f.id}`}
-							column={f}
-							value={values[f.id] ?? null}
-							required={f.required}
-							invalid={Boolean(wrong[f.id])}
-							autoFocus={i === 0}
-							onChange={(v) => setValues({ ...values, [f.id]: v })}
-							search={f.target ? searchLinks(app, f.target, as) : undefined}
-						/>
-						{wrong[f.id] && <p className="text-berry">{wrong[f.id]}</p>}
-					</div>
-				))}
+				{fields
+					.filter((f) => f.entered)
+					.map((f, i) => (
+						<div key={f.id} className="grid gap-1">
+							<label className="font-medium" htmlFor={`new-${f.id}`}>
+								{f.name}
+								{!f.required && <span className="text-soft font-normal"> (optional)</span>}
+							</label>
+							<ValueInput
+								id={`new-${f.id}`}
+								column={f}
+								value={values[f.id] ?? null}
+								required={f.required}
+								invalid={Boolean(wrong[f.id])}
+								autoFocus={i === 0}
+								onChange={(v) => setValues({ ...values, [f.id]: v })}
+								search={f.target ? searchLinks(app, f.target, as) : undefined}
+								onNew={f.target ? addLinked(app, f.target, as) : undefined}
+							/>
+							{wrong[f.id] && <p className="text-berry">{wrong[f.id]}</p>}
+						</div>
+					))}
 				{add.isError && (
 					<p role="alert" className="note-bad">
 						{wordsOf(add.error)}

@@ -1,33 +1,52 @@
-import { keepPreviousData, useInfiniteQuery } from "@tanstack/react-query";
-import { Plus, Search } from "lucide-react";
-import { useDeferredValue, useState } from "react";
+import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
+import { Columns3, Download, Filter as FilterIcon, Plus, Search, Sigma, Trash2, Upload } from "lucide-react";
+import { Popover } from "radix-ui";
+import { type ReactNode, useDeferredValue, useId, useState } from "react";
 import { request, withQuery } from "../shared/api/client";
+import type { Row } from "../shared/fields/values";
 import { AddRecord } from "./AddRecord";
-import { type AppOut, appUrl, type FieldOut, type Grid } from "./api";
-import { RecordGrid } from "./RecordGrid";
-import { Empty, ErrorNote, Loading } from "./ui";
+import { type AppOut, appUrl, type FieldOut, type Grid, type TotalsOut } from "./api";
+import { BringFiles } from "./bring/BringFiles";
+import { ExpressionField } from "./expression/ExpressionField";
+import { BinPanel } from "./grid/BinPanel";
+import { ConflictDialog } from "./grid/ConflictDialog";
+import { LayoutPicker } from "./grid/LayoutPicker";
+import { arrange, useLayout } from "./grid/layout";
+import { RecordGrid, type SortBy } from "./grid/RecordGrid";
+import { RecordPanel } from "./grid/RecordPanel";
+import { Totals } from "./grid/Totals";
+import { useWrites } from "./grid/writes";
+import { Confirm, Empty, ErrorNote, Loading } from "./ui";
 
 /** The records of a table, as the one as whom the app is seen gets them. */
 export function DataStage({ app, table, as }: { app: AppOut; table: string; as: string }) {
 	const shown = app.tables?.find((t) => t.id === table) ?? app.tables?.[0];
-	if (!shown)
-		return (
-			<Empty title="No tables yet">
-				<p>
-					A table keeps records of one kind: customers, boats, bookings. Add the first one on the left, then its fields;
-					its records appear here.
-				</p>
-			</Empty>
-		);
+	const [bringing, setBringing] = useState(false);
 	return (
-		<TableStage
-			key={`${shown.id} ${as}`}
-			app={app}
-			table={shown.id}
-			name={shown.name}
-			fields={shown.fields ?? []}
-			as={as}
-		/>
+		<>
+			{shown ? (
+				<TableStage
+					key={`${shown.id} ${as}`}
+					app={app}
+					table={shown.id}
+					name={shown.name}
+					fields={shown.fields ?? []}
+					as={as}
+					onBring={() => setBringing(true)}
+				/>
+			) : (
+				<Empty title="No tables yet">
+					<p>
+						A table keeps records of one kind: customers, boats, bookings. Add the first one on the left, then its
+						fields; its records appear here. Or bring files: their tables, fields and links are found for you.
+					</p>
+					<button type="button" className="btn btn-main" onClick={() => setBringing(true)}>
+						<Upload size={15} aria-hidden /> Bring files
+					</button>
+				</Empty>
+			)}
+			{bringing && <BringFiles app={app} onClose={() => setBringing(false)} />}
+		</>
 	);
 }
 
@@ -37,30 +56,60 @@ interface TableStageProps {
 	name: string;
 	fields: FieldOut[];
 	as: string;
+	onBring: () => void;
 }
 
-function TableStage({ app, table, name, fields, as }: TableStageProps) {
-	const [sort, setSort] = useState({ field: "", falling: false });
+const sortText = (sorts: SortBy[]) => sorts.map((s) => (s.falling ? `-${s.field}` : s.field)).join(",");
+
+function TableStage({ app, table, name, fields, as, onBring }: TableStageProps) {
+	const [sorts, setSorts] = useState<SortBy[]>([]);
+	const [filter, setFilter] = useState("");
 	const [words, setWords] = useState("");
 	const search = useDeferredValue(words);
-	const [adding, setAdding] = useState(false);
-	const rest = `/tables/${table}/records`;
+	const [panel, setPanel] = useState<"add" | "bin" | "totals" | null>(null);
+	const [open, setOpen] = useState<string | null>(null);
+	const [selected, setSelected] = useState(new Set<string>());
+	const [removing, setRemoving] = useState(false);
+	const [layout, setLayout] = useLayout(`${app.id} ${table}`);
+	const { writes, wrong, conflict, endConflict } = useWrites(app.id, table, as);
+	const asked = { as, sort: sortText(sorts), search, filter };
 	const grid = useInfiniteQuery({
-		queryKey: ["app", app.id, "grid", table, as, sort, search],
+		queryKey: ["app", app.id, "grid", table, asked],
 		queryFn: ({ pageParam }) =>
-			request<Grid>(
-				"GET",
-				withQuery(appUrl(app.id, rest), { as, after: pageParam, sort: sort.field, falling: sort.falling, search }),
-			),
+			request<Grid>("GET", withQuery(appUrl(app.id, `/tables/${table}/records`), { ...asked, after: pageParam })),
 		initialPageParam: "",
 		getNextPageParam: (last) => last.next || undefined,
 		placeholderData: keepPreviousData,
 	});
-	if (grid.isError) return <ErrorNote error={grid.error} retry={() => void grid.refetch()} />;
+	const totals = useQuery({
+		queryKey: ["app", app.id, "totals", table, asked],
+		queryFn: () =>
+			request<TotalsOut>("GET", withQuery(appUrl(app.id, `/tables/${table}/totals`), { ...asked, sort: "" })),
+		enabled: fields.some((f) => f.kind === "number"),
+	});
+	if (grid.isError)
+		return (
+			<ErrorNote
+				error={grid.error}
+				retry={() => {
+					setFilter("");
+					void grid.refetch();
+				}}
+			/>
+		);
 	if (!grid.data) return <Loading />;
 	const first = grid.data.pages[0];
-	const rows = grid.data.pages.flatMap((p) => p.rows ?? []);
-	const columns = fields.filter((f) => first?.columns?.includes(f.id));
+	const rows = grid.data.pages.flatMap((p) => p.rows ?? []) as Row[];
+	const seen = fields.filter((f) => first?.columns?.includes(f.id));
+	const columns = arrange(seen, layout);
+	const sort = (field: string, more: boolean) =>
+		setSorts((old) => {
+			const had = old.find((s) => s.field === field);
+			const next = { field, falling: had ? !had.falling : false };
+			if (!more) return [next];
+			return had ? old.map((s) => (s.field === field ? next : s)) : [...old, next];
+		});
+	const chosen = rows.filter((r) => selected.has(String(r.id)));
 	return (
 		<>
 			<div className="flex items-center gap-3 px-4 h-12 border-b border-line shrink-0">
@@ -68,7 +117,21 @@ function TableStage({ app, table, name, fields, as }: TableStageProps) {
 				<span className="text-soft truncate" title={first?.sees}>
 					{first?.total} {first?.total === 1 ? "record" : "records"}. {first?.sees}
 				</span>
-				<label className="ml-auto relative w-52 shrink-0">
+				{as === "founder" && (
+					<button type="button" className="btn ml-auto shrink-0" onClick={onBring}>
+						<Upload size={15} aria-hidden /> Bring files
+					</button>
+				)}
+				<button
+					type="button"
+					className={`btn btn-main shrink-0 ${as === "founder" ? "" : "ml-auto"}`}
+					onClick={() => setPanel("add")}
+				>
+					<Plus size={15} aria-hidden /> Add a record
+				</button>
+			</div>
+			<div className="flex items-center gap-2 px-4 h-11 border-b border-line shrink-0 overflow-x-auto">
+				<label className="relative w-48 shrink-0">
 					<Search size={14} className="absolute left-2.5 top-2.5 text-soft" aria-hidden />
 					<span className="sr-only">Search {name}</span>
 					<input
@@ -78,42 +141,212 @@ function TableStage({ app, table, name, fields, as }: TableStageProps) {
 						onChange={(e) => setWords(e.target.value)}
 					/>
 				</label>
-				<button type="button" className="btn btn-main" onClick={() => setAdding(true)}>
-					<Plus size={15} aria-hidden /> Add a record
+				<Pop icon={<FilterIcon size={15} aria-hidden />} label={filter ? "Filtered" : "Filter"} on={filter !== ""}>
+					<FilterForm app={app.id} table={table} as={as} value={filter} onChange={setFilter} />
+				</Pop>
+				<Pop icon={<Columns3 size={15} aria-hidden />} label="Columns" on={layout.hidden.length > 0}>
+					<LayoutPicker fields={seen} layout={layout} onChange={setLayout} />
+				</Pop>
+				<button type="button" className="btn" onClick={() => setPanel("totals")}>
+					<Sigma size={15} aria-hidden /> Totals
 				</button>
+				<Pop icon={<Download size={15} aria-hidden />} label="Export" on={false}>
+					<Exports app={app.id} table={table} asked={asked} />
+				</Pop>
+				{sorts.length > 0 && (
+					<button type="button" className="btn" onClick={() => setSorts([])}>
+						In the order of adding
+					</button>
+				)}
+				{chosen.length > 0 && (
+					<button type="button" className="btn text-berry" onClick={() => setRemoving(true)}>
+						<Trash2 size={15} aria-hidden /> Delete {chosen.length} selected
+					</button>
+				)}
+				{as === "founder" && (
+					<button type="button" className="btn ml-auto" onClick={() => setPanel("bin")}>
+						<Trash2 size={15} aria-hidden /> Bin
+					</button>
+				)}
 			</div>
 			{rows.length === 0 ? (
-				<Empty title={search ? "Nothing is found" : `No records of ${name}`}>
+				<Empty title={search || filter ? "Nothing is found" : `No records of ${name}`}>
 					<p>
 						{search
 							? "No record has these words."
-							: as === "founder"
-								? "Add the first one, or fill in a form on the stop Pages."
-								: first?.sees}
+							: filter
+								? "No record meets the condition of the filter."
+								: as === "founder"
+									? "Add the first one, bring a file, or fill in a form on the stop Pages."
+									: first?.sees}
 					</p>
+					{filter && (
+						<button type="button" className="btn" onClick={() => setFilter("")}>
+							Take the filter away
+						</button>
+					)}
 				</Empty>
 			) : (
 				<RecordGrid
 					app={app.id}
-					table={table}
 					as={as}
 					columns={columns}
+					frozen={layout.frozen}
+					widths={layout.widths}
+					onWidth={(field, width) => setLayout({ ...layout, widths: { ...layout.widths, [field]: width } })}
 					rows={rows}
-					sort={sort}
-					onSort={(field) => setSort({ field, falling: sort.field === field && !sort.falling })}
+					sorts={sorts}
+					totals={totals.data?.groups[0] as Row | undefined}
+					onSort={sort}
 					onEnd={() => grid.hasNextPage && !grid.isFetchingNextPage && void grid.fetchNextPage()}
+					onOpen={(row) => setOpen(String(row.id))}
+					selected={selected}
+					onSelect={setSelected}
+					writes={writes}
+					wrong={wrong}
 				/>
 			)}
-			{adding && (
+			{panel === "add" && (
 				<AddRecord
 					app={app.id}
 					table={table}
 					name={name}
-					fields={columns.length ? columns : fields}
+					fields={seen.length ? seen : fields}
 					as={as}
-					onClose={() => setAdding(false)}
+					onClose={() => setPanel(null)}
+				/>
+			)}
+			{panel === "bin" && <BinPanel app={app.id} table={table} name={name} onClose={() => setPanel(null)} />}
+			{panel === "totals" && (
+				<Totals app={app.id} table={table} name={name} columns={seen} asked={asked} onClose={() => setPanel(null)} />
+			)}
+			{open && (
+				<RecordPanel
+					key={open}
+					app={app}
+					table={table}
+					record={open}
+					fields={seen}
+					as={as}
+					writes={writes}
+					onClose={() => setOpen(null)}
+				/>
+			)}
+			{conflict && <ConflictDialog conflict={conflict} writes={writes} onClose={endConflict} />}
+			{removing && (
+				<Confirm
+					text={`Delete ${chosen.length === 1 ? (chosen[0]?.label ?? "this record") : `${chosen.length} records`}? The bin keeps them, and undo brings them back.`}
+					label="Delete"
+					onNo={() => setRemoving(false)}
+					onYes={() => {
+						writes.remove(chosen);
+						setSelected(new Set());
+						setRemoving(false);
+					}}
 				/>
 			)}
 		</>
+	);
+}
+
+function Pop({ icon, label, on, children }: { icon: ReactNode; label: string; on: boolean; children: ReactNode }) {
+	return (
+		<Popover.Root>
+			<Popover.Trigger asChild>
+				<button type="button" className={`btn ${on ? "!border-(--pine) text-(--pine)" : ""}`}>
+					{icon} {label}
+				</button>
+			</Popover.Trigger>
+			<Popover.Portal>
+				<Popover.Content className="pop" align="start" sideOffset={6} collisionPadding={12}>
+					{children}
+				</Popover.Content>
+			</Popover.Portal>
+		</Popover.Root>
+	);
+}
+
+interface FilterProps {
+	app: string;
+	table: string;
+	as: string;
+	value: string;
+	onChange: (v: string) => void;
+}
+
+function FilterForm({ app, table, as, value, onChange }: FilterProps) {
+	const [text, setText] = useState(value);
+	const id = useId();
+	return (
+		<form
+			className="grid gap-3"
+			onSubmit={(e) => {
+				e.preventDefault();
+				onChange(text);
+			}}
+		>
+			<p className="font-display font-semibold text-base">Show only records where</p>
+			<ExpressionField
+				id={id}
+				app={app}
+				label="Condition"
+				scope={{ row: table, want: "condition" }}
+				as={as}
+				value={text}
+				onChange={setText}
+			/>
+			<div className="flex justify-end gap-2">
+				<button
+					type="button"
+					className="btn"
+					onClick={() => {
+						setText("");
+						onChange("");
+					}}
+				>
+					Show all
+				</button>
+				<button type="submit" className="btn btn-main">
+					Filter
+				</button>
+			</div>
+		</form>
+	);
+}
+
+interface ExportsProps {
+	app: string;
+	table: string;
+	asked: { as: string; sort: string; search: string; filter: string };
+}
+
+/** Files of the records: those that are asked for now, the whole table, or the whole app. */
+function Exports({ app, table, asked }: ExportsProps) {
+	const narrowed = asked.search !== "" || asked.filter !== "";
+	const to = (params: Record<string, string>) => withQuery(appUrl(app, "/export"), { as: asked.as, ...params });
+	const row = (name: string, params: Record<string, string>, formats: string[]) => (
+		<p className="flex items-center gap-3">
+			<span className="flex-1">{name}</span>
+			{formats.map((format) => (
+				<a key={format} className="link uppercase" href={to({ ...params, format })} download>
+					{format}
+				</a>
+			))}
+		</p>
+	);
+	const all = ["csv", "xlsx", "json"];
+	return (
+		<div className="grid gap-2">
+			<p className="font-display font-semibold text-base">Export</p>
+			{narrowed &&
+				row(
+					"The records that are found now",
+					{ table, sort: asked.sort, search: asked.search, filter: asked.filter },
+					all,
+				)}
+			{row("All records of this table", { table }, all)}
+			{row("All tables of the app", {}, ["xlsx", "json"])}
+			<p className="text-soft">Links are written by name, so that the file can be brought again with its links.</p>
+		</div>
 	);
 }

@@ -15,7 +15,7 @@ import {
 } from "./api";
 import { SlotInput } from "./Slots";
 import { fill, shows } from "./settings";
-import { Confirm, ErrorNote, Loading } from "./ui";
+import { Confirm, ErrorNote, Loading, Modal } from "./ui";
 
 interface ScriptProps {
 	app: string;
@@ -178,7 +178,15 @@ function SettingPopover({ app, setting, children }: { app: string; setting: Sett
 	);
 }
 
-function SettingForm({ app, setting, onDone }: { app: string; setting: Setting; onDone: () => void }) {
+interface SettingFormProps {
+	app: string;
+	setting: Setting;
+	/** The window that it stands in says the title. */
+	untitled?: boolean;
+	onDone: () => void;
+}
+
+function SettingForm({ app, setting, untitled, onDone }: SettingFormProps) {
 	const slots = setting.slots ?? [];
 	const [values, setValues] = useState<Record<string, unknown>>(() =>
 		Object.fromEntries(slots.map((s) => [s.name, s.value])),
@@ -190,7 +198,7 @@ function SettingForm({ app, setting, onDone }: { app: string; setting: Setting; 
 	};
 	return (
 		<form className="grid gap-3" onSubmit={submit}>
-			<p className="font-display font-semibold text-base">{setting.title}</p>
+			{!untitled && <p className="font-display font-semibold text-base">{setting.title}</p>}
 			{slots
 				.filter((s) => shows(s, values))
 				.map((s, i) => (
@@ -199,6 +207,7 @@ function SettingForm({ app, setting, onDone }: { app: string; setting: Setting; 
 						app={app}
 						slot={s}
 						value={values[s.name]}
+						values={values}
 						onChange={(v) => setValues({ ...values, [s.name]: v })}
 						autoFocus={i === 0}
 					/>
@@ -223,6 +232,7 @@ function SettingForm({ app, setting, onDone }: { app: string; setting: Setting; 
 /** What can be done with what a line speaks of. */
 function Actions({ app, actions, of }: { app: string; actions: Action[]; of: string }) {
 	const [asked, setAsked] = useState<Action | null>(null);
+	const [filling, setFilling] = useState<Setting | null>(null);
 	const change = useChange(app);
 	const run = (a: Action) =>
 		change.mutate([a.change as Change], { onError: (e) => toast.error(wordsOf(e), { duration: 10_000 }) });
@@ -239,7 +249,7 @@ function Actions({ app, actions, of }: { app: string; actions: Action[]; of: str
 							<DropdownMenu.Item
 								key={a.label}
 								className={`px-3 py-1.5 rounded cursor-pointer data-highlighted:bg-ground outline-none ${a.confirm ? "text-berry" : ""}`}
-								onSelect={() => (a.confirm ? setAsked(a) : run(a))}
+								onSelect={() => (a.setting ? setFilling(a.setting) : a.confirm ? setAsked(a) : run(a))}
 							>
 								{a.label}
 							</DropdownMenu.Item>
@@ -247,6 +257,11 @@ function Actions({ app, actions, of }: { app: string; actions: Action[]; of: str
 					</DropdownMenu.Content>
 				</DropdownMenu.Portal>
 			</DropdownMenu.Root>
+			{filling && (
+				<Modal title={filling.title} open onClose={() => setFilling(null)}>
+					<SettingForm app={app} setting={filling} untitled onDone={() => setFilling(null)} />
+				</Modal>
+			)}
 			{asked && (
 				<Confirm
 					text={asked.confirm ?? ""}

@@ -1,8 +1,8 @@
-import { useQuery } from "@tanstack/react-query";
 import { ArrowDown, ArrowUp, Plus, X } from "lucide-react";
-import { useDeferredValue, useId } from "react";
-import { request } from "../shared/api/client";
-import { appUrl, type Scope, type Slot, type Verdict } from "./api";
+import { useId } from "react";
+import type { Scope, Slot } from "./api";
+import { ExpressionField } from "./expression/ExpressionField";
+import { offered, scopeOf } from "./settings";
 
 type Option = { value: string; label: string };
 
@@ -10,6 +10,8 @@ interface SlotProps {
 	app: string;
 	slot: Slot;
 	value: unknown;
+	/** What the other slots hold. */
+	values?: Record<string, unknown>;
 	onChange: (v: unknown) => void;
 	autoFocus?: boolean;
 }
@@ -40,9 +42,9 @@ export function SlotInput(p: SlotProps) {
 	);
 }
 
-function Control({ id, app, slot, value, onChange, autoFocus }: SlotProps & { id: string }) {
+function Control({ id, app, slot, value, values = {}, onChange, autoFocus }: SlotProps & { id: string }) {
 	const text = typeof value === "string" ? value : "";
-	const options = slot.options ?? [];
+	const options = offered(slot, values);
 	switch (slot.control) {
 		case "pick":
 			return (
@@ -64,7 +66,45 @@ function Control({ id, app, slot, value, onChange, autoFocus }: SlotProps & { id
 		case "presets":
 			return <Presets app={app} scope={slot.scope} options={options} value={value as Preset[]} onChange={onChange} />;
 		case "expression":
-			return <Expression id={id} app={app} slot={slot} value={text} onChange={onChange} />;
+			return (
+				<ExpressionField
+					id={id}
+					app={app}
+					label={slot.label}
+					scope={scopeOf(slot, values)}
+					offers={options}
+					value={text}
+					onChange={onChange}
+				/>
+			);
+		case "number":
+			return (
+				<input
+					id={id}
+					className="input"
+					inputMode="numeric"
+					value={typeof value === "number" ? String(value) : ""}
+					onChange={(e) => {
+						const digits = e.target.value.replace(/\D/g, "");
+						onChange(digits === "" ? null : Number(digits));
+					}}
+				/>
+			);
+		case "colour":
+			return (
+				<span className="flex items-center gap-2">
+					<input
+						id={id}
+						type="color"
+						className="h-9 w-14"
+						value={text || "#1E5B43"}
+						onChange={(e) => onChange(e.target.value)}
+					/>
+					<button type="button" className="btn" disabled={!text} onClick={() => onChange("")}>
+						No colour
+					</button>
+				</span>
+			);
 	}
 	return (
 		<input
@@ -233,10 +273,11 @@ function Presets({ app, scope, options, value, onChange }: PresetsProps) {
 							icon={<X size={14} />}
 						/>
 					</div>
-					<Expression
+					<ExpressionField
 						id={`${id}-${i}`}
 						app={app}
-						slot={{ name: "", label: "Value", control: "expression", value: "", scope }}
+						label="Value"
+						scope={scope ?? { want: "value" }}
 						value={v.value}
 						onChange={(x) => put(i, { ...v, value: x })}
 					/>
@@ -251,70 +292,6 @@ function Presets({ app, scope, options, value, onChange }: PresetsProps) {
 					<Plus size={14} aria-hidden /> Fill in a field
 				</button>
 			)}
-		</div>
-	);
-}
-
-interface ExpressionProps {
-	id: string;
-	app: string;
-	slot: Slot;
-	value: string;
-	onChange: (v: string) => void;
-}
-
-/** An expression, or a text with placeholders, checked while it is typed. */
-function Expression({ id, app, slot, value, onChange }: ExpressionProps) {
-	const source = useDeferredValue(value);
-	const verdict = useQuery({
-		queryKey: ["expression", app, slot.scope, source],
-		queryFn: () =>
-			request<Verdict>("POST", appUrl(app, "/expression"), { source, scope: slot.scope ?? { want: "text" } }),
-	});
-	const template = slot.scope?.want === "template";
-	const put = (name: string) => onChange(template ? `${value}{{ ${name} }}` : value ? `${value} ${name}` : name);
-	return (
-		<div className="grid gap-1">
-			<textarea
-				id={id}
-				className={`input ${template ? "" : "font-mono"}`}
-				rows={template ? 3 : 2}
-				spellCheck={template}
-				value={value}
-				aria-invalid={Boolean(verdict.data?.error) || undefined}
-				onChange={(e) => onChange(e.target.value)}
-			/>
-			{verdict.data?.error && (
-				<p role="status" className="text-berry">
-					{verdict.data.error}
-				</p>
-			)}
-			{slot.options && slot.options.length > 0 && (
-				<div className="grid gap-1">
-					{slot.options.map((o) => (
-						<button
-							key={o.value}
-							type="button"
-							className="setting justify-self-start"
-							onClick={() => onChange(o.value)}
-						>
-							{o.label}
-						</button>
-					))}
-				</div>
-			)}
-			<fieldset className="flex flex-wrap gap-1 max-h-24 overflow-auto" aria-label="Names that can be used">
-				{verdict.data?.names?.map((n) => (
-					<button
-						key={n}
-						type="button"
-						className="font-mono text-xs border border-line rounded px-1.5 py-0.5 hover:border-(--pine)"
-						onClick={() => put(n)}
-					>
-						{n}
-					</button>
-				))}
-			</fieldset>
 		</div>
 	);
 }

@@ -6,6 +6,7 @@ import { DataStage } from "./DataStage";
 import { HistoryPanel } from "./HistoryPanel";
 import { KeysHelp } from "./KeysHelp";
 import { useKeys } from "./keys";
+import { useLive } from "./live";
 import { AppMailbox } from "./Mailbox";
 import { setMode } from "./mode";
 import { PagesStage } from "./PagesStage";
@@ -45,6 +46,7 @@ function Open({ app, stop }: { app: AppOut; stop: Stop }) {
 		[setSearch],
 	);
 	const role = roleOf(app, as);
+	useLive(app.id);
 	useEffect(() => {
 		document.title = `${app.name} – Pine Gate`;
 	}, [app.name]);

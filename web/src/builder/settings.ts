@@ -1,10 +1,21 @@
-import type { Change, Slot } from "./api";
+import type { Change, Scope, Slot } from "./api";
 
 type Values = Record<string, unknown>;
 
 /** Whether a slot is shown, given what the others hold. */
 export function shows(slot: Slot, values: Values): boolean {
 	return !slot.when || slot.when.is.split("|").includes(String(values[slot.when.slot]));
+}
+
+/** The options of a slot, given what the others hold. */
+export function offered(slot: Slot, values: Values) {
+	return (slot.options ?? []).filter((o) => !o.when || o.when.is.split("|").includes(String(values[o.when.slot])));
+}
+
+/** The scope of an expression, with the link that another slot holds. */
+export function scopeOf(slot: Slot, values: Values): Scope {
+	const scope = slot.scope ?? { want: "value" };
+	return scope.via ? { ...scope, via: String(values[scope.via] ?? "") } : scope;
 }
 
 /** Puts the values of the slots that are shown into the change, each at its path. */

@@ -2,11 +2,13 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Menu, X } from "lucide-react";
 import { type ReactNode, useEffect, useState } from "react";
 import { Link, NavLink, useNavigate } from "react-router";
+import { useLive } from "./live";
 import { type App, onStage, signOut } from "./place";
 
 /** What stands around every page: the app's name, its menu, and who is signed in. */
 export function Frame({ app, children }: { app: App; children: ReactNode }) {
 	const [open, setOpen] = useState(false);
+	useLive();
 	const client = useQueryClient();
 	const navigate = useNavigate();
 	const leave = useMutation({

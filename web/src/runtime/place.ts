@@ -42,12 +42,8 @@ export const getRows = (block: string, w: Where, q: ListQuery) =>
 export const getOptions = (block: string, field: string, w: Where, search: string) =>
 	request<OptionList>("GET", withQuery(`${base}/-/options/${block}/${field}`, { ...w, search }));
 
-export const sendForm = (
-	block: string,
-	w: Where,
-	revision: number,
-	values: { [field: string]: string | boolean | null },
-) => request<Received>("POST", `${base}/-/forms/${block}`, { ...w, revision, values });
+export const sendForm = (block: string, w: Where, revision: number, values: { [field: string]: unknown }) =>
+	request<Received>("POST", `${base}/-/forms/${block}`, { ...w, revision, values });
 
 export const askCode = (email: string) => request<void>("POST", `${base}/-/sign-in/code`, { email });
 export const enterCode = (email: string, code: string) => request<void>("POST", `${base}/-/sign-in`, { email, code });

@@ -73,6 +73,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is written while one looks */
+        get: operations["get-apps-by-app-events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Records as a file */
+        get: operations["get-apps-by-app-export"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/expression": {
         parameters: {
             query?: never;
@@ -99,6 +133,75 @@ export interface paths {
         };
         /** What was done to the draft */
         get: operations["list-apps-by-app-history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring files */
+        post: operations["post-apps-by-app-imports"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/imports/propose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What files seem to hold */
+        post: operations["post-apps-by-app-imports-propose"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/imports/{import}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How an import stands */
+        get: operations["get-apps-by-app-imports-by-import"];
+        put?: never;
+        post?: never;
+        /** Stop an import */
+        delete: operations["delete-apps-by-app-imports-by-import"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/imports/{import}/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Rows that could not be read, as CSV */
+        get: operations["get-apps-by-app-imports-by-import-aside"];
         put?: never;
         post?: never;
         delete?: never;
@@ -209,6 +312,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/tables/{table}/bin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Deleted records */
+        get: operations["get-apps-by-app-tables-by-table-bin"];
+        put?: never;
+        post?: never;
+        /** Delete what is in the bin for good */
+        delete: operations["delete-apps-by-app-tables-by-table-bin"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/tables/{table}/bulk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write several records, all or none */
+        post: operations["post-apps-by-app-tables-by-table-bulk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/tables/{table}/named": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a record by its name */
+        post: operations["post-apps-by-app-tables-by-table-named"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/tables/{table}/options": {
         parameters: {
             query?: never;
@@ -251,7 +406,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** A record */
+        get: operations["get-apps-by-app-tables-by-table-records-by-record"];
         put?: never;
         post?: never;
         /** Delete a record */
@@ -260,6 +416,74 @@ export interface paths {
         head?: never;
         /** Change a record */
         patch: operations["patch-apps-by-app-tables-by-table-records-by-record"];
+        trace?: never;
+    };
+    "/apps/{app}/tables/{table}/records/{record}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring back an earlier state of a record */
+        post: operations["post-apps-by-app-tables-by-table-records-by-record-bring-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/tables/{table}/records/{record}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was written to a record */
+        get: operations["get-apps-by-app-tables-by-table-records-by-record-history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/tables/{table}/records/{record}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a record back from the bin */
+        post: operations["post-apps-by-app-tables-by-table-records-by-record-restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/tables/{table}/totals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Totals of records */
+        get: operations["get-apps-by-app-tables-by-table-totals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/apps/{app}/undo": {
@@ -394,6 +618,7 @@ export interface components {
             change: unknown;
             confirm?: string;
             label: string;
+            setting?: components["schemas"]["Setting"];
         };
         ActivityOut: {
             /** Format: date-time */
@@ -435,12 +660,47 @@ export interface components {
             tables: number;
             theme: string;
         };
+        Bin: {
+            more: boolean;
+            rows: {
+                [key: string]: unknown;
+            }[];
+        };
+        Bring: {
+            proposal: components["schemas"]["Proposal"];
+            uploads: string[];
+        };
+        BulkOut: {
+            /** Format: int64 */
+            done: number;
+            wrong: components["schemas"]["Mistake"][];
+        };
         Changes: {
             changes: unknown[];
         };
         Choice: {
+            colour?: string;
             id: string;
             label: string;
+            retired?: boolean;
+        };
+        ColumnPlan: {
+            ask?: string;
+            /** Format: int64 */
+            bad: number;
+            choices?: string[];
+            field?: string;
+            /** Format: int64 */
+            filled: number;
+            format: components["schemas"]["Format"];
+            header: string;
+            link?: components["schemas"]["LinkPlan"];
+            name: string;
+            reason: string;
+            samples: string[];
+            skip?: boolean;
+            type: string;
+            unique: boolean;
         };
         DemoAccount: {
             email: string;
@@ -451,6 +711,23 @@ export interface components {
             after?: string;
             before?: string;
             where: string;
+        };
+        Edit: {
+            delete?: boolean;
+            record?: string;
+            /** Format: int64 */
+            revision?: number;
+            texts?: {
+                [key: string]: string;
+            };
+            values?: {
+                [key: string]: unknown;
+            };
+        };
+        Edits: {
+            edits: components["schemas"]["Edit"][];
+            /** @description What was done, for the list of changes */
+            what: string;
         };
         Entry: {
             /** Format: int64 */
@@ -501,20 +778,35 @@ export interface components {
             type: string;
         };
         Expression: {
+            as?: string;
             scope: components["schemas"]["Scope"];
             source: string;
         };
         FieldOut: {
             choices?: components["schemas"]["Choice"][];
+            currency?: string;
+            /** Format: int64 */
+            decimals?: number;
+            entered: boolean;
             help?: string;
             id: string;
             key: string;
+            kind: string;
+            many?: boolean;
             name: string;
             required: boolean;
             target?: string;
             type: string;
+            unit?: string;
+        };
+        Format: {
+            comma?: boolean;
+            currency?: string;
+            order?: string;
         };
         FunctionHelp: {
+            group: string;
+            help: string;
             name: string;
             usage: string;
         };
@@ -528,12 +820,30 @@ export interface components {
             /** Format: int64 */
             total: number;
         };
+        Group: {
+            any: boolean;
+            rows: components["schemas"]["Row"][];
+        };
         Line: {
             actions?: components["schemas"]["Action"][];
             id: string;
             kind: string;
             of?: string;
             parts: components["schemas"]["Part"][];
+        };
+        LinkPlan: {
+            /** Format: int64 */
+            ambiguous: number;
+            by: string;
+            many?: boolean;
+            /** Format: int64 */
+            matched: number;
+            /** Format: int64 */
+            missing: number;
+            /** Format: int64 */
+            sheet: number;
+            table?: string;
+            unmatched: string;
         };
         MailOut: {
             /** Format: date-time */
@@ -545,12 +855,26 @@ export interface components {
             subject: string;
             to: string;
         };
+        Mistake: {
+            field?: string;
+            message: string;
+            /** Format: int64 */
+            row: number;
+        };
+        NameHelp: {
+            choices?: string[];
+            help: string;
+            kind?: string;
+            label?: string;
+            name: string;
+        };
         NewAppBody: {
             name: string;
         };
         Option: {
             label: string;
             value: string;
+            when?: components["schemas"]["When"];
         };
         OptionList: {
             more: boolean;
@@ -566,6 +890,9 @@ export interface components {
             ref?: string;
             setting?: components["schemas"]["Setting"];
             text: string;
+        };
+        Past: {
+            versions: components["schemas"]["Version"][];
         };
         People: {
             more: boolean;
@@ -587,7 +914,20 @@ export interface components {
             count: number;
             loss: boolean;
             samples?: string[];
+            stop: boolean;
             text: string;
+        };
+        "Post-apps-by-app-tables-by-table-namedRequest": {
+            name: string;
+        };
+        "Post-apps-by-app-tables-by-table-records-by-record-bring-backRequest": {
+            /** Format: int64 */
+            revision: number;
+            /** Format: int64 */
+            version: number;
+        };
+        Proposal: {
+            sheets: components["schemas"]["SheetPlan"][];
         };
         Publish: {
             /** @description Values that would no longer be seen are accepted */
@@ -630,10 +970,18 @@ export interface components {
             name: string;
             people: boolean;
         };
+        Row: {
+            field?: string;
+            group?: components["schemas"]["Group"];
+            relation?: string;
+            value?: string;
+        };
         Scope: {
+            inner?: string;
             me?: string;
             page?: string;
             row?: string;
+            via?: string;
             want: string;
         };
         Script: {
@@ -651,6 +999,18 @@ export interface components {
             slots: components["schemas"]["Slot"][];
             title: string;
         };
+        SheetPlan: {
+            columns: components["schemas"]["ColumnPlan"][];
+            file: string;
+            key?: string;
+            mode: string;
+            name: string;
+            notes: string[];
+            /** Format: int64 */
+            rows: number;
+            sheet: string;
+            table?: string;
+        };
         SignIn: {
             email: string;
             password: string;
@@ -664,19 +1024,61 @@ export interface components {
             value: unknown;
             when?: components["schemas"]["When"];
         };
+        Status: {
+            /** Format: int64 */
+            aside: number;
+            /** Format: int64 */
+            done: number;
+            id: string;
+            /** Format: int64 */
+            imported: number;
+            message: string;
+            status: string;
+            /** Format: int64 */
+            total: number;
+        };
         TableOut: {
             fields: components["schemas"]["FieldOut"][];
             id: string;
             name: string;
+        };
+        TotalsOut: {
+            groups: {
+                [key: string]: unknown;
+            }[];
+        };
+        Uploaded: {
+            id: string;
+        };
+        Uploads: {
+            uploads: string[];
         };
         Verdict: {
             calls: components["schemas"]["FunctionHelp"][];
             /** Format: int64 */
             end: number;
             error?: string;
-            names: string[];
+            names: components["schemas"]["NameHelp"][];
+            plain?: components["schemas"]["Group"];
+            results: {
+                [key: string]: unknown;
+            }[];
             /** Format: int64 */
             start: number;
+            type?: string;
+        };
+        Version: {
+            after: {
+                [key: string]: unknown;
+            };
+            before: {
+                [key: string]: unknown;
+            };
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            madeAt: string;
+            madeBy: string;
         };
         VersionOut: {
             /** Format: date-time */
@@ -864,6 +1266,72 @@ export interface operations {
             };
         };
     };
+    "get-apps-by-app-events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-export": {
+        parameters: {
+            query?: {
+                /** @description Id of a table, or nothing for all */
+                table?: string;
+                as?: string;
+                format?: "csv" | "xlsx" | "json";
+                sort?: string;
+                search?: string;
+                filter?: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "post-apps-by-app-expression": {
         parameters: {
             query?: never;
@@ -918,6 +1386,168 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ActivityOut"][];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-imports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Bring"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Uploaded"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-imports-propose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Uploads"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposal"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-imports-by-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                import: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Status"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-apps-by-app-imports-by-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                import: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-imports-by-import-aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                import: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -1127,6 +1757,154 @@ export interface operations {
             };
         };
     };
+    "get-apps-by-app-tables-by-table-bin": {
+        parameters: {
+            query?: {
+                /** @description As whom the records are seen */
+                as?: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+                table: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bin"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-apps-by-app-tables-by-table-bin": {
+        parameters: {
+            query?: {
+                /** @description As whom the records are seen */
+                as?: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+                table: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkOut"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-tables-by-table-bulk": {
+        parameters: {
+            query?: {
+                /** @description As whom the records are seen */
+                as?: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+                table: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Edits"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkOut"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-tables-by-table-named": {
+        parameters: {
+            query?: {
+                /** @description As whom the records are seen */
+                as?: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+                table: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-apps-by-app-tables-by-table-namedRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Written"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "get-apps-by-app-tables-by-table-options": {
         parameters: {
             query?: {
@@ -1168,10 +1946,12 @@ export interface operations {
             query?: {
                 /** @description As whom the records are seen */
                 as?: string;
-                after?: string;
+                /** @description Ids of fields parted by commas; - before one for falling */
                 sort?: string;
-                falling?: boolean;
                 search?: string;
+                /** @description A condition over the record */
+                filter?: string;
+                after?: string;
             };
             header?: never;
             path: {
@@ -1220,6 +2000,43 @@ export interface operations {
                 "application/json": components["schemas"]["Entry"];
             };
         };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Written"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-tables-by-table-records-by-record": {
+        parameters: {
+            query?: {
+                /** @description As whom the records are seen */
+                as?: string;
+                revision?: number;
+            };
+            header?: never;
+            path: {
+                app: string;
+                table: string;
+                record: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -1303,6 +2120,162 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Written"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-tables-by-table-records-by-record-bring-back": {
+        parameters: {
+            query?: {
+                /** @description As whom the records are seen */
+                as?: string;
+                revision?: number;
+            };
+            header?: never;
+            path: {
+                app: string;
+                table: string;
+                record: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-apps-by-app-tables-by-table-records-by-record-bring-backRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Written"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-tables-by-table-records-by-record-history": {
+        parameters: {
+            query?: {
+                /** @description As whom the records are seen */
+                as?: string;
+                revision?: number;
+            };
+            header?: never;
+            path: {
+                app: string;
+                table: string;
+                record: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Past"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-tables-by-table-records-by-record-restore": {
+        parameters: {
+            query?: {
+                /** @description As whom the records are seen */
+                as?: string;
+                revision?: number;
+            };
+            header?: never;
+            path: {
+                app: string;
+                table: string;
+                record: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Written"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-tables-by-table-totals": {
+        parameters: {
+            query?: {
+                /** @description As whom the records are seen */
+                as?: string;
+                /** @description Ids of fields parted by commas; - before one for falling */
+                sort?: string;
+                search?: string;
+                /** @description A condition over the record */
+                filter?: string;
+                group?: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+                table: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TotalsOut"];
                 };
             };
             /** @description Error */

@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is written while one looks */
+        get: operations["events"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/forms/{block}": {
         parameters: {
             query?: never;
@@ -167,15 +184,24 @@ export interface components {
             to?: components["schemas"]["Target"];
         };
         Choice: {
+            colour?: string;
             id: string;
             label: string;
+            retired?: boolean;
         };
         Column: {
             choices?: components["schemas"]["Choice"][];
+            currency?: string;
+            /** Format: int64 */
+            decimals?: number;
+            entered: boolean;
             help?: string;
             id: string;
+            kind: string;
+            many?: boolean;
             name: string;
             type: string;
+            unit?: string;
         };
         Details: {
             columns: components["schemas"]["Column"][];
@@ -316,6 +342,33 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["App"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    events: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

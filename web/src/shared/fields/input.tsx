@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useId, useState } from "react";
-import type { Column, RecordOption, Value } from "./values";
+import { type Column, enteredValue, type RecordOption, type Value } from "./values";
 
 export interface InputProps {
 	id: string;
@@ -12,9 +12,13 @@ export interface InputProps {
 	invalid?: boolean;
 	autoFocus?: boolean;
 	options?: RecordOption[];
+	/** The records that the field leads to now, with their labels. */
+	linked?: RecordOption[];
 	label?: string;
 	/** Searches the records that a link can point to, where there are too many to offer at once. */
 	search?: (words: string) => Promise<RecordOption[]>;
+	/** Adds a record of the name to link to, where that can be done on the way. */
+	onNew?: (name: string) => Promise<RecordOption | null>;
 }
 
 /** The right control for a field's type. */
@@ -31,6 +35,7 @@ export function ValueInput(p: InputProps) {
 	const set = (e: { target: { value: string } }) => p.onChange(e.target.value === "" ? null : e.target.value);
 	switch (p.column.type) {
 		case "long text":
+		case "rich text":
 			return <textarea {...common} rows={4} value={text} onChange={set} />;
 		case "yes/no":
 			return (
@@ -46,22 +51,39 @@ export function ValueInput(p: InputProps) {
 			);
 		case "date":
 			return <input {...common} type="date" value={text} onChange={set} />;
+		case "time stamp":
+			return <TimeInput common={common} {...p} />;
 		case "number":
+		case "money":
 			return <input {...common} inputMode="decimal" value={text} onChange={set} />;
+		case "percentage":
+			return <Percentage common={common} {...p} />;
+		case "duration":
+			return <input {...common} placeholder="7:30" value={text} onChange={set} />;
 		case "e-mail":
 			return <input {...common} type="email" value={text} onChange={set} autoComplete="email" />;
+		case "phone":
+			return <input {...common} type="tel" value={text} onChange={set} autoComplete="tel" />;
+		case "web address":
+			return <input {...common} inputMode="url" placeholder="https://" value={text} onChange={set} />;
 		case "choice":
 			return (
 				<select {...common} value={text} onChange={set}>
 					<option value="" />
 					{text && !p.column.choices?.some((c) => c.id === text) && <option value={text}>Removed choice</option>}
-					{p.column.choices?.map((c) => (
-						<option key={c.id} value={c.id}>
-							{c.label}
-						</option>
-					))}
+					{p.column.choices
+						?.filter((c) => !c.retired || c.id === text)
+						.map((c) => (
+							<option key={c.id} value={c.id}>
+								{c.label}
+							</option>
+						))}
 				</select>
 			);
+		case "several choices":
+			return <SeveralChoices {...p} />;
+		case "links":
+			return <SeveralLinks {...p} />;
 		case "link":
 			return p.search ? (
 				<LinkSearch {...p} search={p.search} />
@@ -80,14 +102,138 @@ export function ValueInput(p: InputProps) {
 	return <input {...common} value={text} onChange={set} />;
 }
 
+type Common = React.InputHTMLAttributes<HTMLInputElement>;
+
+/** A percentage is kept as a fraction and entered with its sign. */
+function Percentage({ common, ...p }: InputProps & { common: Common }) {
+	const [text, setText] = useState(() =>
+		typeof p.value !== "string"
+			? ""
+			: p.value.endsWith("%")
+				? p.value
+				: `${Number((Number(p.value) * 100).toPrecision(15))}%`,
+	);
+	return (
+		<input
+			{...common}
+			inputMode="decimal"
+			placeholder="20%"
+			value={text}
+			onChange={(e) => {
+				setText(e.target.value);
+				p.onChange(enteredValue(e.target.value, p.column));
+			}}
+		/>
+	);
+}
+
+/** A time stamp, entered by the clock of the reader. */
+function TimeInput({ common, ...p }: InputProps & { common: Common }) {
+	const [text, setText] = useState(() => (typeof p.value === "string" ? localTime(p.value) : ""));
+	return (
+		<input
+			{...common}
+			type="datetime-local"
+			value={text}
+			onChange={(e) => {
+				setText(e.target.value);
+				p.onChange(enteredValue(e.target.value, p.column));
+			}}
+		/>
+	);
+}
+
+function localTime(iso: string): string {
+	const d = new Date(iso);
+	return Number.isNaN(d.getTime())
+		? ""
+		: new Date(d.getTime() - d.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+}
+
+const idsOf = (v: Value) => (Array.isArray(v) ? v : []);
+
+function SeveralChoices(p: InputProps) {
+	const chosen = idsOf(p.value);
+	const put = (id: string, on: boolean) => {
+		const next = on ? [...chosen, id] : chosen.filter((x) => x !== id);
+		p.onChange(next.length ? next : null);
+	};
+	return (
+		<fieldset id={p.id} className="grid gap-1 max-h-56 overflow-auto" aria-describedby={p.describedBy}>
+			{p.column.choices
+				?.filter((c) => !c.retired || chosen.includes(c.id))
+				.map((c, i) => (
+					<label key={c.id} className="flex items-center gap-2">
+						<input
+							type="checkbox"
+							// biome-ignore lint/a11y/noAutofocus: only set where the person just asked for this control
+							autoFocus={p.autoFocus && i === 0}
+							checked={chosen.includes(c.id)}
+							onChange={(e) => put(c.id, e.target.checked)}
+						/>
+						{c.label}
+					</label>
+				))}
+		</fieldset>
+	);
+}
+
+/** Several records, found by words of their labels. */
+function SeveralLinks(p: InputProps) {
+	const chosen = idsOf(p.value);
+	const [known, setKnown] = useState<Record<string, string>>(() =>
+		Object.fromEntries((p.linked ?? p.options ?? []).map((o) => [o.id, o.label])),
+	);
+	const add = (o: RecordOption) => {
+		setKnown({ ...known, [o.id]: o.label });
+		if (!chosen.includes(o.id)) p.onChange([...chosen, o.id]);
+	};
+	return (
+		<div className="grid gap-1">
+			{chosen.length > 0 && (
+				<ul className="grid gap-1 max-h-40 overflow-auto">
+					{chosen.map((id) => (
+						<li key={id} className="flex items-center justify-between gap-2">
+							<span className="truncate">{known[id] || "(no name)"}</span>
+							<button
+								type="button"
+								className="link-button"
+								aria-label={`Take out ${known[id] || "this record"}`}
+								onClick={() => p.onChange(chosen.filter((x) => x !== id))}
+							>
+								Take out
+							</button>
+						</li>
+					))}
+				</ul>
+			)}
+			<LinkSearch
+				{...p}
+				value={null}
+				label=""
+				column={{ ...p.column, type: "link" }}
+				search={p.search ?? (async () => p.options ?? [])}
+				onPick={add}
+			/>
+		</div>
+	);
+}
+
 /** Picks a record out of many by words of its label. */
-function LinkSearch(p: InputProps & { search: (words: string) => Promise<RecordOption[]> }) {
+function LinkSearch(
+	p: InputProps & { search: (words: string) => Promise<RecordOption[]>; onPick?: (o: RecordOption) => void },
+) {
 	const [words, setWords] = useState("");
 	const [chosen, setChosen] = useState(p.label ?? "");
 	const [open, setOpen] = useState(Boolean(p.autoFocus));
 	const listId = useId();
 	const found = useQuery({ queryKey: ["link", p.column.id, words], queryFn: () => p.search(words) });
 	const pick = (o: RecordOption | null) => {
+		if (p.onPick) {
+			setWords("");
+			if (o) p.onPick(o);
+			return;
+		}
 		setChosen(o?.label ?? "");
 		setWords("");
 		setOpen(false);
@@ -128,6 +274,19 @@ function LinkSearch(p: InputProps & { search: (words: string) => Promise<RecordO
 					</li>
 				))}
 				{found.data?.length === 0 && <li className="px-2 py-1 text-soft">Nothing found.</li>}
+				{p.onNew && words.trim() && !found.data?.some((o) => o.label === words.trim()) && (
+					<li>
+						<button
+							type="button"
+							onClick={async () => {
+								const made = await p.onNew?.(words.trim());
+								if (made) pick(made);
+							}}
+						>
+							Add “{words.trim()}” as a new record
+						</button>
+					</li>
+				)}
 			</ul>
 		</fieldset>
 	);

@@ -1,0 +1,181 @@
+package blueprint
+
+import (
+	"fmt"
+	"sync"
+	"time"
+
+	"github.com/shopspring/decimal"
+
+	"pinegate/core/expr"
+)
+
+// Freeze keeps what is found out about a blueprint that will not be changed any
+// more: its catalog, and the conditions of its rules as they are asked for.
+func (b *Blueprint) Freeze() {
+	b.catalog = b.Catalog()
+	b.conditions = &sync.Map{}
+}
+
+// Condition checks the condition by which a role may do something in a table.
+func (b *Blueprint) Condition(r *Role, table string, a Action, catalog *expr.Catalog) (*expr.Checked, error) {
+	type place struct {
+		role, table string
+		action      Action
+	}
+	key := place{r.ID, table, a}
+	if b.conditions != nil {
+		if c, ok := b.conditions.Load(key); ok {
+			return c.(*expr.Checked), nil
+		}
+	}
+	c, err := expr.CheckCondition(r.Rule(table).Permission(a).Condition, r.RuleScope(table, catalog))
+	if err == nil && b.conditions != nil {
+		b.conditions.Store(key, c)
+	}
+	return c, err
+}
+
+// Catalog gives the app's tables and lists as the expression language sees
+// them, with the types of computed fields found.
+func (b *Blueprint) Catalog() *expr.Catalog {
+	if b.catalog != nil {
+		return b.catalog
+	}
+	c := &expr.Catalog{Tables: map[string]*expr.Table{}, Lists: map[string]*expr.List{}}
+	for i := range b.Lists {
+		c.Lists[b.Lists[i].ID] = b.Lists[i].expr()
+	}
+	labels := map[string]string{}
+	fields := map[string]*expr.Field{}
+	for _, t := range b.Tables {
+		et := &expr.Table{ID: t.ID, Key: t.Key, Name: t.Name}
+		for i := range t.Fields {
+			f := &t.Fields[i]
+			ef := &expr.Field{ID: f.ID, Key: f.Key, Name: f.Name, Table: t.ID, Type: f.ExprType(), Source: b.Source(&t, f), Recorded: f.Type.Recorded()}
+			fields[f.ID] = ef
+			et.Fields = append(et.Fields, ef)
+		}
+		c.Tables[t.ID] = et
+		labels[t.ID] = t.Label
+	}
+	for _, t := range b.Tables {
+		for _, f := range t.Fields {
+			if f.Of != "" {
+				fields[f.ID].Of = fields[f.Of]
+			}
+		}
+	}
+	c.Resolve(labels)
+	return c
+}
+
+func (l *ChoiceList) expr() *expr.List {
+	el := &expr.List{ID: l.ID, Name: l.Name}
+	kinds := map[ColumnType]expr.Kind{NumberColumn: expr.Number, YesNoColumn: expr.YesNo}
+	for _, col := range l.Columns {
+		kind := kinds[col.Type]
+		if kind == "" {
+			kind = expr.Text
+		}
+		el.Columns = append(el.Columns, expr.ListColumn{ID: col.ID, Key: col.Key, Name: col.Name, Type: expr.Type{Kind: kind}})
+	}
+	for _, ch := range l.Choices {
+		values := map[string]expr.Value{}
+		for _, col := range l.Columns {
+			if v, ok := columnValue(col.Type, ch.Values[col.ID]); ok {
+				values[col.ID] = v
+			}
+		}
+		el.Choices = append(el.Choices, expr.ListChoice{ID: ch.ID, Label: ch.Label, Values: values})
+	}
+	return el
+}
+
+// columnValue reads what a column holds for a choice; false where the text is
+// no value of the type.
+func columnValue(t ColumnType, text string) (expr.Value, bool) {
+	if text == "" {
+		return expr.Empty(), true
+	}
+	switch t {
+	case NumberColumn:
+		d, err := decimal.NewFromString(text)
+		return expr.NumberOf(d), err == nil && len(text) < 40
+	case YesNoColumn:
+		return expr.YesNoOf(text == "yes"), text == "yes" || text == "no"
+	case ColourColumn:
+		return expr.TextOf(text), colourPattern.MatchString(text)
+	}
+	return expr.TextOf(text), len(text) <= 500
+}
+
+// ExprType is the type of the field's value in expressions; the zero type for
+// computed fields, whose type is found from their source.
+func (f Field) ExprType() expr.Type {
+	switch f.Type {
+	case Number, Money, Percent, Duration:
+		return expr.Type{Kind: expr.Number}
+	case YesNo:
+		return expr.Type{Kind: expr.YesNo}
+	case Date:
+		return expr.Type{Kind: expr.Date}
+	case TimeStamp, CreatedAt, ChangedAt:
+		return expr.Type{Kind: expr.Time}
+	case Choose:
+		return expr.Type{Kind: expr.Choice, List: f.List}
+	case ChooseMany:
+		return expr.Type{Kind: expr.Choice, List: f.List, Many: true}
+	case Link:
+		return expr.Type{Kind: expr.Record, Table: f.Target}
+	case Links:
+		return expr.Type{Kind: expr.Record, Table: f.Target, Many: true}
+	case Lookup, RollUp, Formula:
+		return expr.Type{}
+	}
+	return expr.Type{Kind: expr.Text}
+}
+
+// Source gives the expression by which a computed field of the table is
+// reckoned; "" for other fields.
+func (b *Blueprint) Source(t *Table, f *Field) string {
+	switch f.Type {
+	case Formula:
+		return f.Formula
+	case Lookup, RollUp:
+	default:
+		return ""
+	}
+	via := t.Field(f.Via)
+	if via == nil {
+		return "empty"
+	}
+	target := b.Table(via.Target)
+	take := ""
+	if target != nil && f.Take != "" {
+		if x := target.Field(f.Take); x != nil {
+			take = "." + x.Key
+		}
+	}
+	if f.Type == Lookup {
+		return via.Key + take
+	}
+	list := via.Key
+	if f.Where != "" {
+		list = fmt.Sprintf("FILTER(%s, %s)", list, f.Where)
+	}
+	name := map[Total]string{CountTotal: "COUNT", SumTotal: "SUM", AverageTotal: "AVERAGE", LeastTotal: "MIN", GreatestTotal: "MAX", JoinedTotal: "JOIN"}[f.Total]
+	if f.Total == CountTotal {
+		take = ""
+	}
+	return fmt.Sprintf("%s(%s%s)", name, list, take)
+}
+
+// Location gives the app's time zone.
+func (b *Blueprint) Location() *time.Location {
+	l, err := time.LoadLocation(b.Zone)
+	if err != nil {
+		return time.UTC
+	}
+	return l
+}

@@ -1,0 +1,146 @@
+package expr
+
+import (
+	"fmt"
+	"strings"
+)
+
+// Describe says a type in words.
+func Describe(s Scope, t Type) string { return describe(s, t) }
+
+// describe says a type in words for messages.
+func describe(s Scope, t Type) string {
+	if t.Many {
+		return "a list of " + strings.TrimPrefix(strings.TrimPrefix(plural(s, t), "a "), "an ")
+	}
+	return describeOne(s, t)
+}
+
+func plural(s Scope, t Type) string {
+	switch t.Kind {
+	case Record:
+		if tb := s.table(t.Table); tb != nil {
+			return "records of " + tb.Name
+		}
+		return "records"
+	case YesNo:
+		return "yes or no"
+	}
+	return string(t.Kind) + "s"
+}
+
+func describeOne(s Scope, t Type) string {
+	switch t.Kind {
+	case Text:
+		return "a text"
+	case Number:
+		return "a number"
+	case Date:
+		return "a date"
+	case YesNo:
+		return "yes or no"
+	case Choice:
+		if s.Catalog != nil && s.Catalog.Lists[t.List] != nil {
+			return fmt.Sprintf("a choice of %s", s.Catalog.Lists[t.List].Name)
+		}
+		return "a choice"
+	case Record:
+		if tb := s.table(t.Table); tb != nil {
+			return fmt.Sprintf("a record of %s", tb.Name)
+		}
+		return "a record"
+	case Time:
+		return "a time stamp"
+	case File:
+		return "a file"
+	}
+	return "empty"
+}
+
+// coerce gives the node as the type, where it is of it already, is empty, or
+// is a literal text that is a choice's label.
+func coerce(s Scope, n *Node, want Type) (*Node, bool) {
+	if n.Type == want {
+		return n, true
+	}
+	if n.Type.Kind == None && !want.Many {
+		v := Empty()
+		if want.Kind == YesNo {
+			v = YesNoOf(false)
+		}
+		return &Node{Op: OpConst, Type: want, Value: v, At: n.At}, want.Kind != None
+	}
+	if want == (Type{Kind: Date}) && n.Op == OpConst && n.Type.Kind == Text && IsDate(n.Value.Text) {
+		return &Node{Op: OpConst, Type: want, Value: DateOf(n.Value.Text), At: n.At}, true
+	}
+	if want == (Type{Kind: Date}) && n.Type == (Type{Kind: Time}) {
+		return &Node{Op: OpToDate, Type: want, Args: []*Node{n}, At: n.At}, true
+	}
+	if want.Kind == Choice && !want.Many && n.Op == OpConst && n.Type.Kind == Text && s.Catalog != nil && s.Catalog.Lists[want.List] != nil {
+		for _, ch := range s.Catalog.Lists[want.List].Choices {
+			if ch.Label == n.Value.Text {
+				return &Node{Op: OpConst, Type: want, Value: ChoiceOf(ch.ID), At: n.At}, true
+			}
+		}
+	}
+	return n, false
+}
+
+func textable(t Type) bool {
+	switch t.Kind {
+	case Text, Number, Date, Time, Choice, None:
+		return !t.Many
+	}
+	return false
+}
+
+// asText gives a node as a text, for an operator or a function that needs one.
+func (c *checker) asText(n *Node, op string) (*Node, *Error) {
+	switch {
+	case textable(n.Type):
+		return c.fold(toText(n)), nil
+	case n.Type.Many:
+		return nil, errorAt(n.At, "%q needs a text here; this is %s. Use JOIN(list) or FIRST(list).", op, describe(c.scope, n.Type))
+	case n.Type.Kind == Record:
+		return nil, errorAt(n.At, "%q needs a text here; this is %s. Name one of its fields, or use LABEL.", op, describe(c.scope, n.Type))
+	}
+	return nil, errorAt(n.At, "%q needs a text here; this is %s.", op, describe(c.scope, n.Type))
+}
+
+// unify brings nodes to one type, that of the first that has one.
+func (c *checker) unify(nodes []*Node, what string) (Type, *Error) {
+	t := Type{Kind: None}
+	for _, n := range nodes {
+		if t.Kind == None || t.Kind == Text && n.Type.Kind == Choice {
+			t = n.Type
+		}
+	}
+	if t.Kind == None {
+		return t, nil
+	}
+	for i, n := range nodes {
+		got, ok := coerce(c.scope, n, t)
+		if !ok || t.Many {
+			return t, errorAt(n.At, "All outcomes of %s must be of one type; they are %s and %s.", what, describe(c.scope, t), describe(c.scope, n.Type))
+		}
+		nodes[i] = got
+	}
+	return t, nil
+}
+
+func toText(n *Node) *Node {
+	switch n.Type.Kind {
+	case Text:
+		return n
+	case None:
+		return &Node{Op: OpConst, Type: Type{Kind: Text}, At: n.At}
+	}
+	return &Node{Op: OpToText, Type: Type{Kind: Text}, Args: []*Node{n}, At: n.At}
+}
+
+func capital(s string) string {
+	if s == "" {
+		return s
+	}
+	return strings.ToUpper(s[:1]) + s[1:]
+}

@@ -1,0 +1,91 @@
+package intake
+
+import (
+	"errors"
+	"fmt"
+	"strings"
+
+	"github.com/xuri/excelize/v2"
+)
+
+// workbook reads the sheets of a workbook.
+func workbook(f File) ([]*Sheet, error) {
+	if f.Size > MaxBook {
+		return nil, unreadable("%s is a workbook of more than 64 MB; save its sheets as CSV and bring those.", f.Name)
+	}
+	open := func() (*excelize.File, error) {
+		r, err := f.Open()
+		if err != nil {
+			return nil, fmt.Errorf("open %s: %w", f.Name, err)
+		}
+		defer func() { _ = r.Close() }() // it was only read
+		b, err := excelize.OpenReader(r, excelize.Options{ShortDatePattern: "yyyy-mm-dd", UnzipSizeLimit: 1 << 30, UnzipXMLSizeLimit: 16 << 20})
+		if err != nil {
+			return nil, unreadable("%s looks like a workbook but cannot be read: %v.", f.Name, err)
+		}
+		return b, nil
+	}
+	b, err := open()
+	if err != nil {
+		return nil, err
+	}
+	names := b.GetSheetList()
+	if err := b.Close(); err != nil {
+		return nil, fmt.Errorf("close %s: %w", f.Name, err)
+	}
+	var out []*Sheet
+	for _, name := range names {
+		s := &Sheet{File: f.Name, Name: sheetName(name + ".x"), Notes: []string{fmt.Sprintf("It is the sheet %s of the workbook.", name)}}
+		s.rows = func(use func([]string) error) (err error) {
+			b, err := open()
+			if err != nil {
+				return err
+			}
+			defer func() { err = errors.Join(err, b.Close()) }()
+			return bookRows(b, name, use)
+		}
+		found, err := headed(s)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, found...)
+	}
+	if len(out) == 0 {
+		return nil, unreadable("There is nothing in the sheets of %s.", f.Name)
+	}
+	return out, nil
+}
+
+// bookRows reads dates as they are shown, and all else as it is kept, so that
+// no digits are lost.
+func bookRows(b *excelize.File, sheet string, use func([]string) error) error {
+	shown, err := b.Rows(sheet)
+	if err != nil {
+		return fmt.Errorf("read sheet %s: %w", sheet, err)
+	}
+	kept, err := b.Rows(sheet)
+	if err != nil {
+		return fmt.Errorf("read sheet %s: %w", sheet, err)
+	}
+	for shown.Next() && kept.Next() {
+		cells, err := shown.Columns()
+		if err != nil {
+			return fmt.Errorf("read sheet %s: %w", sheet, err)
+		}
+		raw, err := kept.Columns(excelize.Options{RawCellValue: true})
+		if err != nil {
+			return fmt.Errorf("read sheet %s: %w", sheet, err)
+		}
+		for i := range cells {
+			if i < len(raw) && dateOrders(cells[i]) == 0 && !stampPattern.MatchString(cells[i]) && !strings.HasSuffix(cells[i], "%") {
+				if _, ok := parseNumber(raw[i], '.'); ok && !strings.ContainsAny(cells[i], "€$£¥") {
+					cells[i] = raw[i]
+				}
+			}
+		}
+		if err := use(cells); err != nil {
+			return err
+		}
+	}
+	return errors.Join(shown.Error(), kept.Error(), shown.Close(), kept.Close())
+}

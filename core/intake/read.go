@@ -1,0 +1,232 @@
+// Package intake understands files that people bring: which tables they hold,
+// what stands in their columns, and how the columns of one point to the rows of
+// another. What it finds is a proposal; what is decided is carried out by
+// others.
+package intake
+
+import (
+	"bytes"
+	"errors"
+	"fmt"
+	"io"
+	"path/filepath"
+	"slices"
+	"strings"
+	"unicode/utf8"
+)
+
+// Limits of what can be brought.
+const (
+	MaxFile    = 2 << 30 // bytes of a file of text
+	MaxBook    = 64 << 20
+	MaxColumns = 200
+	maxCell    = 1 << 20
+)
+
+// File is a file that can be read again and again.
+type File struct {
+	Name string
+	Size int64
+	Open func() (io.ReadCloser, error)
+}
+
+// Unreadable says in words why a file cannot be read.
+type Unreadable struct{ Message string }
+
+func (e *Unreadable) Error() string { return e.Message }
+
+func unreadable(format string, args ...any) error {
+	return &Unreadable{fmt.Sprintf(format, args...)}
+}
+
+// Sheet is a table in a file: a file of text is one, a workbook has several.
+type Sheet struct {
+	File   string
+	Name   string
+	Header []string
+	// Notes tell how it was understood: encoding, separator, header.
+	Notes []string
+	skip  int // rows before the first of the body
+	rows  func(use func(cells []string) error) error
+}
+
+// Each gives the rows of the body, counted from 1 as in the file, with as many
+// cells as the header has. Rows without anything in them are left out.
+func (s *Sheet) Each(use func(n int, cells []string) error) error {
+	n := 0
+	return s.rows(func(cells []string) error {
+		n++
+		if n <= s.skip || blank(cells) {
+			return nil
+		}
+		return use(n, fit(cells, len(s.Header)))
+	})
+}
+
+func blank(cells []string) bool {
+	return !slices.ContainsFunc(cells, func(c string) bool { return strings.TrimSpace(c) != "" })
+}
+
+// fit gives exactly n cells; what is beyond goes into the last, so that nothing
+// is lost unseen.
+func fit(cells []string, n int) []string {
+	out := make([]string, n)
+	copy(out, cells)
+	if len(cells) > n && n > 0 && !blank(cells[n:]) {
+		out[n-1] = strings.Join(cells[n-1:], " ")
+	}
+	return out
+}
+
+// Sheets finds the tables of a file. What kind of file it is is told by what
+// stands in it, whatever its name says.
+func Sheets(f File) ([]*Sheet, error) {
+	if f.Size == 0 {
+		return nil, unreadable("%s is empty.", f.Name)
+	}
+	if f.Size > MaxFile {
+		return nil, unreadable("%s is larger than 2 GB; bring it in parts.", f.Name)
+	}
+	head, err := headOf(f)
+	if err != nil {
+		return nil, err
+	}
+	var sheets []*Sheet
+	switch {
+	case bytes.HasPrefix(head, []byte("PK\x03\x04")):
+		sheets, err = workbook(f)
+	case bytes.HasPrefix(head, []byte("\xd0\xcf\x11\xe0")):
+		return nil, unreadable("%s is a workbook of an old format; save it as .xlsx or .csv and bring that.", f.Name)
+	default:
+		sheets, err = text(f, head)
+	}
+	if err != nil {
+		return nil, err
+	}
+	for _, s := range sheets {
+		if len(s.Header) > MaxColumns {
+			return nil, unreadable("%s has %d columns; at most %d can be brought.", s.Name, len(s.Header), MaxColumns)
+		}
+		if note := lie(f.Name, head); note != "" {
+			s.Notes = append([]string{note}, s.Notes...)
+		}
+	}
+	return sheets, nil
+}
+
+const headSize = 64 << 10
+
+func headOf(f File) ([]byte, error) {
+	r, err := f.Open()
+	if err != nil {
+		return nil, fmt.Errorf("open %s: %w", f.Name, err)
+	}
+	defer func() { _ = r.Close() }() // it was only read
+	head := make([]byte, headSize)
+	n, err := io.ReadFull(r, head)
+	if err != nil && !errors.Is(err, io.ErrUnexpectedEOF) && !errors.Is(err, io.EOF) {
+		return nil, fmt.Errorf("read %s: %w", f.Name, err)
+	}
+	return head[:n], nil
+}
+
+// lie tells where the name of a file promises something else than it holds.
+func lie(name string, head []byte) string {
+	book := bytes.HasPrefix(head, []byte("PK\x03\x04"))
+	switch ext := strings.ToLower(filepath.Ext(name)); {
+	case (ext == ".xlsx" || ext == ".xlsm") && !book:
+		return fmt.Sprintf("%s is called a workbook but holds text; it is read as text.", name)
+	case (ext == ".csv" || ext == ".tsv" || ext == ".txt" || ext == ".json") && book:
+		return fmt.Sprintf("%s is called %s but is a workbook; it is read as one.", name, ext)
+	}
+	return ""
+}
+
+// sheetName makes the name of a table from that of a file.
+func sheetName(file string) string {
+	base := filepath.Base(strings.ReplaceAll(file, "\\", "/"))
+	base = strings.TrimSuffix(base, filepath.Ext(base))
+	base = strings.TrimSpace(strings.NewReplacer("_", " ", "-", " ", "[", " ", "]", " ", "{", " ", "}", " ").Replace(base))
+	if base == "" {
+		return "Records"
+	}
+	r, size := utf8.DecodeRuneInString(base)
+	return strings.ToUpper(string(r)) + base[size:]
+}
+
+var errEnough = errors.New("enough")
+
+// headed finds whether the first row names the columns.
+func headed(s *Sheet) ([]*Sheet, error) {
+	var first [][]string
+	err := s.rows(func(cells []string) error {
+		if !blank(cells) || len(first) > 0 {
+			first = append(first, slices.Clone(cells))
+		} else {
+			s.skip++
+		}
+		if len(first) >= 20 {
+			return errEnough
+		}
+		return nil
+	})
+	if err != nil && !errors.Is(err, errEnough) {
+		return nil, err
+	}
+	if len(first) == 0 {
+		return nil, nil
+	}
+	width := 0
+	for _, r := range first {
+		width = max(width, len(r))
+	}
+	names := looksLikeNames(first)
+	s.Header = make([]string, width)
+	taken := map[string]bool{}
+	for i := range s.Header {
+		name := ""
+		if names && i < len(first[0]) {
+			name = strings.Join(strings.Fields(strings.NewReplacer("[", " ", "]", " ", "{", " ", "}", " ").Replace(first[0][i])), " ")
+		}
+		if name == "" {
+			name = fmt.Sprintf("Column %d", i+1)
+		}
+		if r := []rune(name); len(r) > 60 {
+			name = string(r[:60])
+		}
+		base := name
+		for n := 2; taken[strings.ToLower(name)]; n++ {
+			name = fmt.Sprintf("%s %d", base, n)
+		}
+		taken[strings.ToLower(name)] = true
+		s.Header[i] = name
+	}
+	if names {
+		s.skip++
+		s.Notes = append(s.Notes, "The first row names the columns.")
+	} else {
+		s.Notes = append(s.Notes, "No row names the columns.")
+	}
+	return []*Sheet{s}, nil
+}
+
+// looksLikeNames tells whether a first row is one of names: filled in, all
+// different, and no numbers or dates.
+func looksLikeNames(rows [][]string) bool {
+	seen := map[string]bool{}
+	filled := 0
+	for _, c := range rows[0] {
+		c = strings.TrimSpace(c)
+		if c == "" {
+			continue
+		}
+		filled++
+		_, number := parseNumber(c, '.')
+		_, comma := parseNumber(c, ',')
+		if number || comma || dateOrders(c) != 0 || seen[strings.ToLower(c)] || len(c) > 200 || emailPattern.MatchString(c) {
+			return false
+		}
+		seen[strings.ToLower(c)] = true
+	}
+	return filled > 0 && len(rows) > 0
+}

@@ -1,0 +1,511 @@
+package query
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+)
+
+// maxJoins is how many links one statement may follow.
+const maxJoins = 64
+
+// join is a part of a FROM clause.
+type join interface{ sql() string }
+
+type plainJoin string
+
+func (j plainJoin) sql() string { return string(j) }
+
+// lateral is a subquery beside the row in hand, in which aggregates over the
+// same records are computed together.
+type lateral struct {
+	alias   string
+	rows    *source
+	columns []string
+}
+
+func (l *lateral) sql() string {
+	named := make([]string, len(l.columns))
+	for i, c := range l.columns {
+		named[i] = fmt.Sprintf("%s AS c%d", c, i+1)
+	}
+	return fmt.Sprintf("LEFT JOIN LATERAL (%s) %s ON true", l.rows.Select(strings.Join(named, ", ")), l.alias)
+}
+
+func joinSQL(joins []join) string {
+	parts := make([]string, len(joins))
+	for i, j := range joins {
+		parts[i] = j.sql()
+	}
+	return strings.Join(parts, " ")
+}
+
+// from is a FROM clause that grows by what expressions need.
+type from struct {
+	base    string // the first relation with its alias; "" where somebody else writes it
+	joins   []join
+	where   []string
+	aliases map[string]string   // of the records to which paths lead
+	shared  map[string]*lateral // aggregates, by what they are over
+	values  map[string]string   // computed fields that stand in joins of their own
+}
+
+func newFrom(base string) *from {
+	return &from{base: base, aliases: map[string]string{}, shared: map[string]*lateral{}, values: map[string]string{}}
+}
+
+// source is a record in hand in the rows of a FROM clause: the row's own, or
+// one to which a path leads. It implements [expr.Rows].
+type source struct {
+	b      *builder
+	from   *from
+	outer  *source // the row that these rows are inside of, or nil
+	prefix string  // the path by which the record in hand is reached
+	alias  string  // of the record in hand, or ""
+	item   string
+	order  []string
+	// relation gives what stands for a table: the table itself for rules,
+	// which see everything, or its view for whatever is shown.
+	relation func(t *blueprint.Table) (string, error)
+	trusted  bool
+	me       func(table string) string // id of the signed-in person's record
+}
+
+// on starts a source of rows whose FROM clause somebody else writes.
+func (b *builder) on(alias string) *source {
+	return &source{b: b, from: newFrom(""), prefix: string(expr.RootRow), alias: alias, item: alias + ".id", order: []string{alias + ".id"}}
+}
+
+// trustedOn is the source in which rules are decided: it sees everything.
+func (b *builder) trustedOn(alias, me string) *source {
+	s := b.on(alias)
+	s.trusted, s.me = true, func(string) string { return me }
+	s.relation = func(t *blueprint.Table) (string, error) { return b.everything(t), nil }
+	return s
+}
+
+// seenOn is the source of what is shown to the viewer.
+func (b *builder) seenOn(alias string) *source {
+	s := b.on(alias)
+	s.trusted = b.Viewer.Founder
+	s.relation = b.view
+	s.me = func(table string) string { return b.Viewer.Me(b.Blueprint, table) }
+	return s
+}
+
+// inside starts rows of their own that stand inside of these.
+func (s *source) inside(base, alias string) *source {
+	return &source{b: s.b, from: newFrom(base), outer: s, prefix: string(expr.RootRow), alias: alias, item: alias + ".id", order: []string{alias + ".id"},
+		relation: s.relation, trusted: s.trusted, me: s.me}
+}
+
+// at gives the same rows with another record in hand.
+func (s *source) at(prefix, alias string) *source {
+	out := *s
+	out.prefix, out.alias, out.item = prefix, alias, alias+".id"
+	return &out
+}
+
+func (s *source) compiler() *expr.Compiler {
+	return &expr.Compiler{Rows: s, Param: s.b.param, Catalog: s.b.Catalog, Clock: s.b.Clock, MeKnown: s.b.Viewer.SignedIn() && s.b.knownMe()}
+}
+
+func (b *builder) knownMe() bool {
+	for _, m := range b.Viewer.Memberships {
+		if m.Record != "" {
+			return true
+		}
+	}
+	return false
+}
+
+func (s *source) Item() string { return s.item }
+
+func (s *source) Order() []string { return s.order }
+
+func (s *source) Where(condition string) { s.from.where = append(s.from.where, condition) }
+
+func (s *source) Select(what string) string {
+	where := ""
+	if len(s.from.where) > 0 {
+		where = " WHERE " + strings.Join(s.from.where, " AND ")
+	}
+	return fmt.Sprintf("SELECT %s FROM %s %s%s", what, s.from.base, joinSQL(s.from.joins), where)
+}
+
+// Column gives the SQL of the value at the end of a path and joins the tables
+// on the way, each once.
+func (s *source) Column(root expr.Root, path []*expr.Field, of string) (string, error) {
+	switch {
+	case len(path) == 0 && root == expr.RootRow:
+		return s.alias + ".id", nil
+	case len(path) == 0:
+		return s.rootID(root, of), nil
+	case path[0].Table == expr.PersonTable:
+		return s.person(path[0]), nil
+	}
+	last := path[len(path)-1]
+	at, err := s.follow(root, path[:len(path)-1], last.Table)
+	if err != nil {
+		return "", err
+	}
+	return at.field(last)
+}
+
+// Held tells whether the value at the end of a path is that of a column or a
+// parameter: not computed, and not shown in some records only.
+func (s *source) Held(root expr.Root, path []*expr.Field) bool {
+	if len(path) == 0 || path[0].Table == expr.PersonTable {
+		return true
+	}
+	last := path[len(path)-1]
+	if last.Computed != nil && !s.stored(last) {
+		return false
+	}
+	shown, err := s.shows(last)
+	return err == nil && shown == everybody
+}
+
+// Label compiles the label of the record at the end of a path.
+func (s *source) Label(root expr.Root, path []*expr.Field, table string) (string, error) {
+	at, err := s.follow(root, path, table)
+	if err != nil {
+		return "", err
+	}
+	label := s.b.Catalog.Tables[table].Label
+	if label == nil {
+		return "", fmt.Errorf("read the label of %s: it is not right", table)
+	}
+	sql, err := at.compiler().Value(label.Root)
+	if err != nil || root == expr.RootRow && len(path) == 0 {
+		return sql, err
+	}
+	// the fixed words of a label say nothing of a record that is not seen
+	return fmt.Sprintf("CASE WHEN %s.id IS NOT NULL THEN %s END", at.alias, sql), nil
+}
+
+// follow gives the record, of the table given, to which the links of a path
+// lead.
+func (s *source) follow(root expr.Root, links []*expr.Field, of string) (*source, error) {
+	at := s
+	table := func(i int) *blueprint.Table { // of the record after i links
+		if i < len(links) {
+			return s.b.Blueprint.Table(links[i].Table)
+		}
+		return s.b.Blueprint.Table(of)
+	}
+	if root != expr.RootRow {
+		var err error
+		key := string(root) + " " + table(0).ID
+		if _, known := s.from.aliases[key]; known { // a parameter that no join uses would be one too many
+			at = s.at(key, s.from.aliases[key])
+		} else if at, err = s.join(key, table(0), s.rootID(root, table(0).ID)); err != nil {
+			return nil, err
+		}
+	}
+	for i, f := range links {
+		key := at.prefix + "." + f.ID
+		if alias, known := s.from.aliases[key]; known {
+			at = s.at(key, alias)
+			continue
+		}
+		id, err := at.field(f)
+		if err != nil {
+			return nil, err
+		}
+		if at, err = s.join(key, table(i+1), id); err != nil {
+			return nil, err
+		}
+	}
+	return at, nil
+}
+
+// join adds the record of a table with the id.
+func (s *source) join(key string, t *blueprint.Table, id string) (*source, error) {
+	if t == nil {
+		return nil, fmt.Errorf("build statement: %q leads to no table", key)
+	}
+	if err := s.b.countJoin(); err != nil {
+		return nil, err
+	}
+	relation, err := s.relation(t)
+	if err != nil {
+		return nil, err
+	}
+	alias := s.b.alias("j")
+	s.from.aliases[key] = alias
+	s.from.joins = append(s.from.joins, plainJoin(fmt.Sprintf("LEFT JOIN %s %s ON %s.id = %s AND %s.deleted_at IS NULL", relation, alias, alias, id, alias)))
+	return s.at(key, alias), nil
+}
+
+func (b *builder) countJoin() error {
+	if b.joins++; b.joins > maxJoins {
+		return &blueprint.Problem{Message: "One list or text may follow at most 64 links; use fewer."}
+	}
+	return nil
+}
+
+// rootID gives the parameter that is the id of the root record.
+func (s *source) rootID(root expr.Root, table string) string {
+	if root == expr.RootPage {
+		return s.uuid(s.b.Page)
+	}
+	return s.uuid(s.me(table))
+}
+
+// person gives the e-mail or the name of a person of no particular table.
+func (s *source) person(f *expr.Field) string {
+	value := s.b.Viewer.Name
+	if f.ID == "email" {
+		value = s.b.Viewer.Email
+	}
+	return "NULLIF(" + s.b.param(value, "text") + ", '')"
+}
+
+func (s *source) uuid(id string) string {
+	if id == "" {
+		return "NULL::uuid"
+	}
+	return s.b.param(id, "uuid")
+}
+
+// longValue is the length of SQL from which a computed field stands in a join
+// of its own, so that formulas made of formulas do not grow without end.
+const longValue = 400
+
+// field gives the SQL of a field of the record in hand.
+func (s *source) field(f *expr.Field) (string, error) {
+	column := s.alias + "." + Quote(f.Key)
+	if f.Computed == nil {
+		return column, nil
+	}
+	shown, err := s.shows(f)
+	if err != nil || shown == nobody {
+		return "NULL::" + sqlType(f.Type), err
+	}
+	if s.stored(f) {
+		return column, nil
+	}
+	key := s.prefix + "." + f.ID
+	if v, ok := s.from.values[key]; ok {
+		return v, nil
+	}
+	sql, err := s.compiler().Value(f.Computed.Root)
+	if err != nil {
+		return "", fmt.Errorf("compile %s: %w", f.Name, err)
+	}
+	if shown == some {
+		sql = fmt.Sprintf("CASE WHEN %s THEN %s END", column, sql)
+	}
+	if len(sql) > longValue {
+		alias := s.b.alias("v")
+		s.from.joins = append(s.from.joins, plainJoin(fmt.Sprintf("LEFT JOIN LATERAL (SELECT %s AS v OFFSET 0) %s ON true", sql, alias)))
+		sql = alias + ".v"
+	}
+	s.from.values[key] = sql
+	return sql, nil
+}
+
+// relationOf gives the table's relation under a new alias.
+func (s *source) relationOf(table string) (relation, alias string, err error) {
+	t := s.b.Blueprint.Table(table)
+	if t == nil {
+		return "", "", fmt.Errorf("build statement: there is no table %q", table)
+	}
+	if err := s.b.countJoin(); err != nil {
+		return "", "", err
+	}
+	relation, err = s.relation(t)
+	return relation, s.b.alias("t"), err
+}
+
+// All starts the rows of all records of a table.
+func (s *source) All(table string) (expr.Rows, error) {
+	relation, alias, err := s.relationOf(table)
+	if err != nil {
+		return nil, err
+	}
+	out := s.inside(relation+" "+alias, alias)
+	out.Where(alias + ".deleted_at IS NULL")
+	return out, nil
+}
+
+// Derived starts the rows of what a statement gives.
+func (s *source) Derived(sql, table string) (expr.Rows, error) {
+	d := s.b.alias("d")
+	if table == "" {
+		out := s.inside("("+sql+") "+d, d)
+		out.item, out.order = d+".v", []string{d + ".n"}
+		return out, nil
+	}
+	relation, alias, err := s.relationOf(table)
+	if err != nil {
+		return nil, err
+	}
+	out := s.inside(fmt.Sprintf("(%s) %s JOIN %s %s ON %s.id = %s.v", sql, d, relation, alias, alias, d), alias)
+	out.order = []string{d + ".n"}
+	return out, nil
+}
+
+// Through starts the rows of what a field that holds many leads to from the
+// record with the id.
+func (s *source) Through(id string, f *expr.Field) (expr.Rows, error) {
+	if f.Type.Kind != expr.Record {
+		return s.elements(id, f)
+	}
+	relation, alias, err := s.relationOf(f.Type.Table)
+	if err != nil {
+		return nil, err
+	}
+	out := s.inside(relation+" "+alias, alias)
+	out.Where(alias + ".deleted_at IS NULL")
+	own, other, link := linkColumns(f)
+	if link == "" {
+		out.Where(fmt.Sprintf("%s.%s = %s", alias, Quote(f.Of.Key), id))
+	} else {
+		l := s.b.alias("l")
+		out.from.joins = append(out.from.joins, plainJoin(fmt.Sprintf("JOIN %s %s ON %s.%s = %s.id", s.b.linkTable(link), l, l, other, alias)))
+		out.Where(fmt.Sprintf("%s.%s = %s", l, own, id))
+	}
+	return out, s.hideUnless(out, id, f)
+}
+
+// elements starts the rows of the values that a record holds in one field.
+func (s *source) elements(id string, f *expr.Field) (expr.Rows, error) {
+	relation, alias, err := s.relationOf(f.Table)
+	if err != nil {
+		return nil, err
+	}
+	u := s.b.alias("u")
+	out := s.inside(fmt.Sprintf("%s %s CROSS JOIN LATERAL unnest(%s.%s) WITH ORDINALITY %s(v, n)", relation, alias, alias, Quote(f.Key), u), alias)
+	out.item, out.order = u+".v", []string{u + ".n"}
+	out.Where(fmt.Sprintf("%s.id = %s", alias, id))
+	return out, nil
+}
+
+// Flat gives the rows of what a field that holds many leads to for each of
+// these rows.
+func (s *source) Flat(f *expr.Field) (expr.Rows, error) {
+	owner := s.alias + ".id"
+	if f.Type.Kind != expr.Record {
+		u := s.b.alias("u")
+		s.from.joins = append(s.from.joins, plainJoin(fmt.Sprintf("CROSS JOIN LATERAL unnest(%s.%s) WITH ORDINALITY %s(v, n)", s.alias, Quote(f.Key), u)))
+		out := *s
+		out.item, out.order = u+".v", append(slices.Clone(s.order), u+".n")
+		return &out, nil
+	}
+	relation, alias, err := s.relationOf(f.Type.Table)
+	if err != nil {
+		return nil, err
+	}
+	on := ""
+	own, other, link := linkColumns(f)
+	if link == "" {
+		on = fmt.Sprintf("%s.%s = %s", alias, Quote(f.Of.Key), owner)
+	} else {
+		l := s.b.alias("l")
+		s.from.joins = append(s.from.joins, plainJoin(fmt.Sprintf("JOIN %s %s ON %s.%s = %s", s.b.linkTable(link), l, l, own, owner)))
+		on = fmt.Sprintf("%s.id = %s.%s", alias, l, other)
+	}
+	s.from.joins = append(s.from.joins, plainJoin(fmt.Sprintf("JOIN %s %s ON %s AND %s.deleted_at IS NULL", relation, alias, on, alias)))
+	out := s.at(s.prefix+"*"+f.ID+alias, alias)
+	out.order = append(slices.Clone(s.order), alias+".id")
+	return out, s.hideUnless(out, owner, f)
+}
+
+// hideUnless shows a list of links only where the viewer sees the field, and
+// the field of which it is the other side.
+func (s *source) hideUnless(rows *source, owner string, f *expr.Field) error {
+	if s.trusted {
+		return nil
+	}
+	for _, x := range []*expr.Field{f, f.Of} {
+		if x == nil || x != f && !x.Type.Many { // the view hides the column of a link to one by itself
+			continue
+		}
+		shown, err := s.shows(x)
+		switch {
+		case err != nil:
+			return err
+		case shown == nobody:
+			rows.Where("false")
+		case shown == some && x == f:
+			relation, alias, err := s.relationOf(f.Table)
+			if err != nil {
+				return err
+			}
+			rows.Where(fmt.Sprintf("EXISTS (SELECT 1 FROM %s %s WHERE %s.id = %s AND %s.%s)", relation, alias, alias, owner, alias, Quote(f.Key)))
+		case shown == some:
+			rows.Where(fmt.Sprintf("%s.%s", rows.alias, Quote(x.Key)))
+		}
+	}
+	return nil
+}
+
+// Share computes an aggregate beside the row in hand.
+func (s *source) Share(key string, start func() (expr.Rows, error), aggregate func(expr.Rows) (string, error)) (string, error) {
+	key = s.prefix + key
+	if l := s.from.shared[key]; l != nil {
+		before := s.size()
+		sql, err := aggregate(l.rows)
+		if err != nil {
+			return "", err
+		}
+		if s.size() == before { // nothing was joined that the subquery stands before
+			return l.column(sql), nil
+		}
+	}
+	rows, err := start()
+	if err != nil {
+		return "", err
+	}
+	sql, err := aggregate(rows)
+	if err != nil {
+		return "", err
+	}
+	l := &lateral{alias: s.b.alias("l"), rows: rows.(*source)}
+	s.from.joins = append(s.from.joins, l)
+	s.from.shared[key] = l
+	return l.column(sql), nil
+}
+
+func (l *lateral) column(sql string) string {
+	i := slices.Index(l.columns, sql)
+	if i < 0 {
+		l.columns = append(l.columns, sql)
+		i = len(l.columns) - 1
+	}
+	return fmt.Sprintf("%s.c%d", l.alias, i+1)
+}
+
+// size counts the joins of these rows and of those outside of them.
+func (s *source) size() int {
+	n := 0
+	for at := s; at != nil; at = at.outer {
+		n += len(at.from.joins)
+	}
+	return n
+}
+
+// LinkTable is the name of the table that keeps links to many.
+func LinkTable(field string) string { return "_link_" + field }
+
+func (b *builder) linkTable(field string) string {
+	return Quote(b.Schema) + "." + Quote(LinkTable(field))
+}
+
+// linkColumns gives the columns of the link table that hold the record itself
+// and the other one, and the id of the field that the table belongs to; "" for
+// the other side of a link to one.
+func linkColumns(f *expr.Field) (own, other, table string) {
+	switch {
+	case f.Of == nil:
+		return "from_id", "to_id", f.ID
+	case f.Of.Type.Many:
+		return "to_id", "from_id", f.Of.ID
+	}
+	return "", "", ""
+}

@@ -1,0 +1,200 @@
+package e2e
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/e2e/browser"
+	"pinegate/store"
+)
+
+// empty signs in and makes an app without tables.
+func (w *walk) empty() {
+	w.t.Helper()
+	w.must(w.Go("/"))
+	w.press("Open the demo as Marta Alder")
+	w.see("Workshop")
+	w.press("New empty app")
+	w.fill("What is it called?", "Marina")
+	w.pressIn("form", "Make the app")
+	w.see("No tables yet")
+}
+
+// cell gives a selector of a cell, by the number of its row and the name of its
+// column.
+func (w *walk) cell(row int, column string) string {
+	w.t.Helper()
+	selector := ""
+	w.must(w.Until("see the column "+column, fmt.Sprintf(`[...document.querySelectorAll('[role=columnheader]')].some(h => h.innerText.trim() === %q)`, column)))
+	at, err := browser.Eval[int](w.Person, fmt.Sprintf(`[...document.querySelectorAll('[role=columnheader]')].findIndex(h => h.innerText.trim() === %q)`, column))
+	w.must(err)
+	selector = fmt.Sprintf(`[role=row][aria-rowindex="%d"] > :nth-child(%d)`, row+1, at+1)
+	return selector
+}
+
+func (w *walk) cellSays(row int, column, words string) {
+	w.t.Helper()
+	selector := w.cell(row, column)
+	w.must(w.Until(fmt.Sprintf("read %q in %s", words, column), fmt.Sprintf(`(document.querySelector(%q) || {}).innerText === %q`, selector, words)))
+}
+
+func TestFounderBringsFilesWithTheirLinks(t *testing.T) {
+	w := start(t)
+	w.empty()
+	w.press("Bring files")
+	w.must(w.Drop(map[string]string{"picture.csv": "\x00\x01\x02\x03"}))
+	w.see("is neither a table of text nor a workbook", "Nothing was changed.")
+	w.must(w.Drop(map[string]string{
+		"visits.csv": "Boat,Day,Fee\nTern,2026-01-02,€ 12.50\nAuk,2026-02-03,€ 30.00\nTern,2026-02-04,€ 1.00\n",
+		"boats.csv":  "Boat,Owner\nTern,Ines Calder\nAuk,Tomas Lind\nGull,Ruth Voss\n",
+		"owners.csv": "Name;E-mail\nInes Calder;ines@sail.example\nTomas Lind;tomas@sail.example\nRuth Voss;ruth@sail.example\n",
+	}))
+	w.see("The 3 rows of Visits", "The values are found in Boat of Boats.", "3 values are found")
+	w.press("Bring 9 rows")
+	w.see("9 rows were imported, 0 were kept aside.")
+	w.press("Close")
+	w.pressIn("h3", "Boats")
+	w.cellSays(1, "Owner", "Ines Calder")
+	w.cellSays(2, "Visits", "2026-02-03")
+	w.press("Undo")
+	w.see("No tables yet")
+}
+
+func TestTotalsAndFormulasFollow(t *testing.T) {
+	w := start(t)
+	w.founder("Data")
+	w.pressIn("h3", "Boats")
+	w.see("60 records")
+	w.press("Add a field")
+	w.fill("Name", "Hours planned")
+	w.choose("It holds", "a total over linked records")
+	w.choose("Over", "Work orders")
+	w.choose("It shows", "the sum")
+	w.choose("Of the field", "Hours planned")
+	w.save()
+	w.see("Hours planned is the sum of the Hours planned of its Work orders.")
+	w.press("Add a field")
+	w.fill("Name", "Days planned")
+	w.choose("It holds", "a formula")
+	w.fill("Formula", "hours_planed / 8")
+	w.see("There is no hours_planed in Boats. Did you mean hours_planned?")
+	w.fill("Formula", "ROUND(hours_planned / 8, 1)")
+	w.see("It gives a number.")
+	w.save()
+	w.see("Days planned is ROUND(the Hours planned ÷ 8, 1).")
+	// an order of the boat gets more hours
+	b, err := browser.Eval[string](w.Person, `document.querySelector('[role=row][aria-rowindex="2"] > :nth-child(2)').innerText`)
+	w.must(err)
+	w.pressIn("h3", "Work orders")
+	w.fill("Search Work orders", b+" (")
+	w.must(w.Until("have found them", fmt.Sprintf(`document.querySelector('[role=row][aria-rowindex="2"]')?.innerText.includes(%q)`, b+" (")))
+	w.must(w.PressAt(w.cell(1, "Hours planned")))
+	w.must(w.Type("1000\r"))
+	w.cellSays(1, "Hours planned", "1,000")
+	w.pressIn("h3", "Boats")
+	w.must(w.Until("see the total follow", fmt.Sprintf(`Number((document.querySelector(%q) || {innerText: '0'}).innerText.replace(/,/g, '')) > 900`, w.cell(1, "Hours planned"))))
+	// renaming the field is followed by the formula and the total
+	w.pressIn("h3", "Work orders")
+	w.line("ord_hours", "Hours planned")
+	w.fill("Name", "Hours foreseen")
+	w.save()
+	w.see("Hours left is the Hours foreseen − the Hours worked.")
+}
+
+func TestFounderPastesAndFillsRanges(t *testing.T) {
+	w := start(t)
+	w.founder("Data")
+	w.pressIn("h3", "Berths")
+	w.see("Longest boat")
+	first := w.cell(1, "Longest boat")
+	w.must(w.PressAt(first))
+	w.must(w.Paste("11\t100\n12\tmuch\n"))
+	w.see("1 cell is not right, so nothing was changed: Enter a number, such as 12.5.")
+	w.must(w.Until("see it marked", `document.querySelectorAll('[data-wrong]').length === 1`))
+	w.must(w.PressAt(first))
+	w.must(w.Paste("11\t100\n12\t200\n"))
+	w.cellSays(1, "Longest boat", "11 m")
+	w.cellSays(2, "Yearly fee", "€200.00")
+	w.must(w.PressAt(first))
+	w.must(w.Chord(kb.ArrowDown, chromedp.ModifierShift), w.Chord(kb.ArrowDown, chromedp.ModifierShift), w.Chord("d", chromedp.ModifierCtrl))
+	w.cellSays(3, "Longest boat", "11 m")
+	w.must(w.Type("\x7f"))
+	w.must(w.Until("be emptied", fmt.Sprintf(`document.querySelector(%q).innerText.trim() === ''`, first)))
+	w.press("Undo")
+	w.cellSays(1, "Longest boat", "11 m")
+}
+
+func TestBinAndHistoryGiveBack(t *testing.T) {
+	w := start(t)
+	w.founder("Data")
+	w.pressIn("h3", "Owners")
+	w.see("40 records")
+	name := w.cell(1, "Name")
+	w.must(w.PressAt(name), w.Type("Somebody Else\r"))
+	w.cellSays(1, "Name", "Somebody Else")
+	w.press("Open Somebody Else")
+	w.press("History")
+	w.see("Name: Ines Calder → Somebody Else", "Bring this back")
+	w.press("Bring this back")
+	w.see("Brought back.")
+	w.press("Close")
+	w.cellSays(1, "Name", "Ines Calder")
+	w.must(w.PressAt(`[role=grid] input[aria-label="Select Ines Calder"]`))
+	w.press("Delete 1 selected")
+	w.pressIn("[role=dialog]", "Delete")
+	w.see("39 records")
+	w.press("Bin")
+	w.see("Bin of Owners", "Ines Calder")
+	w.press("Bring back")
+	w.see("The record is back, with its links.")
+	w.must(w.Type("\x1b"))
+	w.see("40 records")
+	w.pressIn("h3", "Boats")
+	w.must(w.Until("see a boat of hers", `[...document.querySelectorAll('[role=gridcell]')].some(c => c.innerText === 'Ines Calder')`))
+}
+
+func TestTwoPeopleOnOneRecord(t *testing.T) {
+	w := start(t)
+	w.founder("Data")
+	w.pressIn("h3", "Owners")
+	w.see("40 records")
+	cell := w.cell(1, "Phone")
+	w.must(w.PressAt(cell), w.Type("\r"))
+	w.must(w.Until("be editing", `!!document.querySelector('#cell-own_phone')`))
+	// somebody else is faster
+	other := w.site.Founder(t)
+	var grid struct {
+		Rows []map[string]any
+	}
+	other.Read("/api/apps/"+w.site.App.ID+"/tables/own/records?search=Ines", &grid)
+	other.Write("PATCH", fmt.Sprintf("/api/apps/%s/tables/own/records/%s", w.site.App.ID, grid.Rows[0]["id"]), map[string]any{"revision": grid.Rows[0]["revision"], "values": map[string]any{"own_phone": "111 111"}})
+	w.must(w.Chord("a", chromedp.ModifierCtrl), w.Type("222 222\r"))
+	w.see("Someone changed this record meanwhile", "111 111", "222 222")
+	w.press("Write mine over it")
+	w.cellSays(1, "Phone", "222 222")
+	// and what others change is seen without asking
+	other.Read("/api/apps/"+w.site.App.ID+"/tables/own/records?search=Ines", &grid)
+	other.Write("PATCH", fmt.Sprintf("/api/apps/%s/tables/own/records/%s", w.site.App.ID, grid.Rows[0]["id"]), map[string]any{"revision": grid.Rows[0]["revision"], "values": map[string]any{"own_phone": "333 333"}})
+	w.cellSays(1, "Phone", "333 333")
+}
+
+// TestBuiltAppsShowWhatOthersWrite leaves a page open while the yard changes
+// what it shows.
+func TestBuiltAppsShowWhatOthersWrite(t *testing.T) {
+	w := start(t)
+	w.must(w.Go("/a/alder-cove"))
+	w.see("Crane out of use on Thursday")
+	schema := "app_" + strings.ReplaceAll(w.site.App.ID, "-", "") + "_live"
+	require.NoError(t, w.site.Store.DB.Exec(fmt.Sprintf(`UPDATE %q.notices SET title = 'Crane is back' WHERE title LIKE 'Crane%%'`, schema)).Error)
+	require.Eventually(t, func() bool { // until the page listens
+		told := w.site.Store.DB.Exec("SELECT pg_notify(?, ?)", store.RecordsChannel, schema+" news ").Error
+		seen, err := browser.Eval[bool](w.Person, `document.body.innerText.includes('Crane is back')`)
+		return told == nil && err == nil && seen
+	}, browser.Patience, 300*time.Millisecond)
+}

@@ -1,0 +1,174 @@
+package builder
+
+import (
+	"context"
+	"errors"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+	"pinegate/core/sentence"
+	"pinegate/server/runtime"
+	"pinegate/server/seats"
+	"pinegate/store/apps"
+	"pinegate/store/records"
+)
+
+// Expression is an expression that is being written.
+type Expression struct {
+	Source string         `json:"source" maxLength:"20000"`
+	Scope  sentence.Scope `json:"scope"`
+	As     string         `json:"as,omitempty"` // as whom its results are seen
+}
+
+func (h *Handlers) expression(ctx context.Context, r request, in struct {
+	Own
+	Body Expression
+}) (*output[Verdict], error) {
+	seat, err := seats.Draft(ctx, h.Apps, r.app, r.builder.Name, in.Body.As)
+	if err != nil {
+		return nil, err
+	}
+	b := seat.Blueprint
+	scope := expr.Scope{Catalog: seat.Catalog, Row: in.Body.Scope.Row, Inner: innerTable(b, in.Body.Scope), Me: in.Body.Scope.Me, Page: in.Body.Scope.Page}
+	v := Verdict{Names: names(seat.Catalog, scope), Calls: expr.Functions(), Results: []runtime.Row{}}
+	checked, err := checkAs(in.Body.Source, in.Body.Scope.Want, scope)
+	var e *expr.Error
+	if errors.As(err, &e) {
+		v.Error, v.Start, v.End = e.Error(), e.At.Start, e.At.End
+		return out(v), nil
+	}
+	if err != nil || checked == nil {
+		return out(v), err
+	}
+	v.Type = expr.Describe(scope, checked.Type())
+	if plain, ok := expr.Plain(checked, seat.Catalog); ok && in.Body.Scope.Want == sentence.WantCondition && scope.Inner == "" {
+		v.Plain = plain
+	}
+	t := b.Table(scope.Row)
+	if t == nil || scope.Inner != "" || checked.UsesMe || scope.Page != "" {
+		return out(v), nil
+	}
+	v.Results, err = h.results(ctx, seat, t, checked)
+	return out(v), err
+}
+
+// resultsShown is for how many records the result of an expression is shown
+// while it is written, and resultsTime how long that may take.
+const (
+	resultsShown = 3
+	resultsTime  = 2 * time.Second
+)
+
+func (h *Handlers) results(ctx context.Context, seat *records.Seat, t *blueprint.Table, checked *expr.Checked) ([]runtime.Row, error) {
+	ctx, cancel := context.WithTimeout(ctx, resultsTime)
+	defer cancel()
+	raw, err := h.Apps.Road(ctx).Preview(ctx, seat, t, checked, resultsShown)
+	if errors.Is(ctx.Err(), context.DeadlineExceeded) {
+		return []runtime.Row{}, nil // too slow to be shown while somebody types
+	}
+	if err != nil {
+		return nil, err
+	}
+	return runtime.Rows(raw)
+}
+
+// innerTable gives the table of the records of a list that a condition is
+// about: that at the end of the link which another setting names.
+func innerTable(b *blueprint.Blueprint, s sentence.Scope) string {
+	if t := b.Table(s.Row); t != nil && s.Via != "" {
+		if via := t.Field(s.Via); via != nil {
+			return via.Target
+		}
+	}
+	return s.Inner
+}
+
+func checkAs(source string, want sentence.Want, scope expr.Scope) (*expr.Checked, error) {
+	switch {
+	case want == sentence.WantTemplate:
+		_, err := expr.CheckTemplate(source, scope)
+		return nil, err
+	case source == "":
+		return nil, nil
+	case want == sentence.WantCondition:
+		return expr.CheckCondition(source, scope)
+	}
+	return expr.Check(source, scope)
+}
+
+// names lists what can be named in the scope: fields, and those of the
+// signed-in person and the page's record.
+func names(c *expr.Catalog, scope expr.Scope) []NameHelp {
+	all := []NameHelp{}
+	add := func(prefix, table string) {
+		t := c.Tables[table]
+		if t == nil {
+			return
+		}
+		for _, f := range t.Fields {
+			all = append(all, nameOf(c, scope, prefix, f))
+			if target := c.Tables[f.Type.Table]; target != nil && prefix == "" {
+				for _, g := range target.Fields {
+					all = append(all, nameOf(c, scope, f.Key+".", g))
+				}
+			}
+			if l := c.Lists[f.Type.List]; l != nil && prefix == "" && !f.Type.Many {
+				for _, col := range l.Columns {
+					all = append(all, NameHelp{Name: f.Key + "." + col.Key, Help: col.Name + " of the choice"})
+				}
+				for _, ch := range l.Choices {
+					all = append(all, NameHelp{Name: `"` + ch.Label + `"`, Help: "a choice of " + f.Name})
+				}
+			}
+		}
+	}
+	if scope.Inner != "" {
+		add("", scope.Inner)
+		add("this.", scope.Row)
+	} else {
+		add("", scope.Row)
+	}
+	if scope.Me != "" {
+		all = append(all, NameHelp{Name: "me", Help: "the signed-in person"})
+		add("me.", scope.Me)
+	}
+	if scope.Me == expr.PersonTable {
+		all = append(all, NameHelp{Name: "me.name", Help: "the signed-in person’s name"}, NameHelp{Name: "me.email", Help: "the signed-in person’s e-mail"})
+	}
+	if scope.Page != "" {
+		all = append(all, NameHelp{Name: "page.record", Help: "the record that the page is about"})
+		add("page.record.", scope.Page)
+	}
+	return all
+}
+
+// nameOf tells of a field that can be named, with its choices.
+func nameOf(c *expr.Catalog, scope expr.Scope, prefix string, f *expr.Field) NameHelp {
+	n := NameHelp{Name: prefix + f.Key, Help: f.Name + ", " + expr.Describe(scope, f.Type), Label: f.Name, Kind: string(f.Type.Kind)}
+	if f.Type.Many {
+		n.Kind = "list"
+	}
+	if l := c.Lists[f.Type.List]; l != nil {
+		for _, ch := range l.Choices {
+			n.Choices = append(n.Choices, ch.Label)
+		}
+	}
+	return n
+}
+
+// events tells, as server-sent events, which tables of the draft are written.
+// They say nothing of what was written, so that whoever hears one reads anew
+// by their own rules.
+func (h *Handlers) events(ctx context.Context, r request, _ Own) (*huma.StreamResponse, error) {
+	return &huma.StreamResponse{Body: func(hc huma.Context) {
+		runtime.Stream(hc, h.Live, apps.SchemaName(r.app, apps.Draft), func(table string) bool { return true })
+	}}, nil
+}
+
+func (h *Handlers) registerEvents(api huma.API) {
+	appRoute(h, api, http.MethodGet, "/events", "What is written while one looks", h.events)
+}

@@ -1,0 +1,191 @@
+package builder
+
+import (
+	"context"
+	"encoding/csv"
+	"fmt"
+	"io"
+	"net/http"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"pinegate/core/form"
+	"pinegate/core/intake"
+	"pinegate/core/query"
+	"pinegate/server/reply"
+	"pinegate/server/seats"
+	"pinegate/store"
+	"pinegate/store/imports"
+)
+
+// Uploaded names a file that was received.
+type Uploaded struct {
+	ID string `json:"id"`
+}
+
+// Uploads are files that belong together.
+type Uploads struct {
+	Uploads []string `json:"uploads" minItems:"1" maxItems:"20"`
+}
+
+// Bring is an import that is to be run.
+type Bring struct {
+	Uploads  []string        `json:"uploads" minItems:"1" maxItems:"20"`
+	Proposal intake.Proposal `json:"proposal"`
+}
+
+type importInput struct {
+	Own
+	Import string `path:"import"`
+}
+
+func (h *Handlers) registerImports(api huma.API) {
+	appRoute(h, api, http.MethodPost, "/imports/propose", "What files seem to hold", func(ctx context.Context, r request, in struct {
+		Own
+		Body Uploads
+	}) (*output[intake.Proposal], error) {
+		if err := areIDs(in.Body.Uploads...); err != nil {
+			return nil, err
+		}
+		p, err := h.Imports.Propose(ctx, r.app, in.Body.Uploads)
+		if err != nil {
+			return nil, err
+		}
+		return out(*p), nil
+	})
+	appRoute(h, api, http.MethodPost, "/imports", "Bring files", func(ctx context.Context, r request, in struct {
+		Own
+		Body Bring
+	}) (*output[Uploaded], error) {
+		if err := areIDs(in.Body.Uploads...); err != nil {
+			return nil, err
+		}
+		id, err := h.Imports.Start(ctx, h.Jobs, r.app, r.builder.Name, in.Body.Uploads, &in.Body.Proposal)
+		return out(Uploaded{id}), err
+	})
+	appRoute(h, api, http.MethodGet, "/imports/{import}", "How an import stands", func(ctx context.Context, r request, in importInput) (*output[imports.Status], error) {
+		if err := areIDs(in.Import); err != nil {
+			return nil, err
+		}
+		status, err := h.Imports.Status(ctx, r.app.ID, in.Import)
+		return out(status), err
+	})
+	appRoute(h, api, http.MethodDelete, "/imports/{import}", "Stop an import", func(ctx context.Context, r request, in importInput) (*struct{}, error) {
+		if err := areIDs(in.Import); err != nil {
+			return nil, err
+		}
+		return nil, h.Imports.Cancel(ctx, r.app.ID, in.Import)
+	})
+	appRoute(h, api, http.MethodGet, "/imports/{import}/aside", "Rows that could not be read, as CSV", h.asideFile)
+	appRoute(h, api, http.MethodGet, "/export", "Records as a file", h.export)
+}
+
+func areIDs(list ...string) error {
+	for _, id := range list {
+		if !form.IsRecordID(id) {
+			return store.ErrNotFound
+		}
+	}
+	return nil
+}
+
+// Upload receives a file, as it is, in the body of a request.
+func (h *Handlers) Upload(ctx context.Context, app, name string, body io.Reader) (string, error) {
+	who, err := h.builder(ctx)
+	if err != nil {
+		return "", err
+	}
+	found, err := h.Apps.ByID(ctx, who.ID, app)
+	if err != nil {
+		return "", err
+	}
+	if name = strings.TrimSpace(name); name == "" || len(name) > 200 {
+		name = "records.csv"
+	}
+	return h.Imports.Upload(ctx, found.ID, name, body)
+}
+
+// asideFile gives the rows that were kept aside, to be mended and brought again.
+// The last two columns say where they stood and what is wrong.
+func (h *Handlers) asideFile(ctx context.Context, r request, in importInput) (*huma.StreamResponse, error) {
+	if err := areIDs(in.Import); err != nil {
+		return nil, err
+	}
+	headers, rows, err := h.Imports.Aside(ctx, r.app.ID, in.Import)
+	if err != nil {
+		return nil, err
+	}
+	return &huma.StreamResponse{Body: func(hc huma.Context) {
+		attachment(hc, "kept-aside.csv", "text/csv; charset=utf-8")
+		w := csv.NewWriter(hc.BodyWriter())
+		last := -1
+		for _, row := range rows {
+			if row.Sheet != last {
+				last = row.Sheet
+				_ = w.Write(append(headers[last], "Row in the file", "What is wrong")) // told by Flush
+			}
+			_ = w.Write(append(row.Cells, fmt.Sprint(row.Row), row.Reason)) // told by Flush
+		}
+		w.Flush()
+		if err := w.Error(); err != nil {
+			panic(http.ErrAbortHandler) // cutting the answer off is how the browser hears of it
+		}
+	}}, nil
+}
+
+func attachment(hc huma.Context, name, kind string) {
+	hc.SetHeader("Content-Type", kind)
+	hc.SetHeader("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
+}
+
+var exportKinds = map[imports.Kind]string{imports.CSV: "text/csv; charset=utf-8", imports.XLSX: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", imports.JSON: "application/json"}
+
+func (h *Handlers) export(ctx context.Context, r request, in struct {
+	Own
+	Table  string `query:"table" doc:"Id of a table, or nothing for all"`
+	As     string `query:"as"`
+	Format string `query:"format" enum:"csv,xlsx,json" default:"csv"`
+	Sort   string `query:"sort" maxLength:"300"`
+	Search string `query:"search" maxLength:"200"`
+	Filter string `query:"filter" maxLength:"10000"`
+}) (*huma.StreamResponse, error) {
+	seat, err := seats.Draft(ctx, h.Apps, r.app, r.builder.Name, in.As)
+	if err != nil {
+		return nil, err
+	}
+	var lists []query.List
+	for i := range seat.Blueprint.Tables {
+		t := &seat.Blueprint.Tables[i]
+		if in.Table != "" && t.ID != in.Table {
+			continue
+		}
+		w := Wanted{}
+		if in.Table != "" {
+			w.Sort, w.Search, w.Filter = in.Sort, in.Search, in.Filter
+		}
+		l, err := w.list(seat, t)
+		if err != nil {
+			return nil, err
+		}
+		if len(l.Columns) > 0 {
+			lists = append(lists, l)
+		}
+	}
+	if len(lists) == 0 || in.Format == "csv" && len(lists) != 1 {
+		return nil, store.ErrNotFound
+	}
+	name := r.app.Slug
+	if in.Table != "" {
+		name = lists[0].Table.Key
+	}
+	return &huma.StreamResponse{Body: func(hc huma.Context) {
+		kind := imports.Kind(in.Format)
+		attachment(hc, name+"."+in.Format, exportKinds[kind])
+		if err := imports.Export(hc.Context(), h.Apps.Road(hc.Context()), seat, kind, lists, hc.BodyWriter()); err != nil {
+			// the answer has begun: cutting it off is how the browser hears of it
+			_ = reply.Error(hc.Context(), err)
+			panic(http.ErrAbortHandler)
+		}
+	}}, nil
+}

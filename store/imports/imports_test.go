@@ -1,0 +1,308 @@
+package imports_test
+
+import (
+	"context"
+	"encoding/json"
+	"flag"
+	"fmt"
+	"os"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/riverqueue/river"
+	"github.com/riverqueue/river/riverdriver/riverpgxv5"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/intake"
+	"pinegate/core/query"
+	"pinegate/store"
+	"pinegate/store/accounts"
+	"pinegate/store/apps"
+	"pinegate/store/imports"
+	"pinegate/store/storetest"
+)
+
+// checks is how many random exports are brought again, unless -rapid.checks
+// says otherwise.
+const checks = "12"
+
+func TestMain(m *testing.M) {
+	flag.Parse()
+	if f := flag.Lookup("rapid.checks"); f.Value.String() == f.DefValue {
+		if err := f.Value.Set(checks); err != nil {
+			panic(err)
+		}
+	}
+	os.Exit(storetest.Main(m))
+}
+
+type harbour struct {
+	t    *testing.T
+	s    *store.Store
+	a    *apps.Apps
+	app  store.App
+	in   *imports.Service
+	jobs *river.Client[pgx.Tx]
+}
+
+func newHarbour(t *testing.T) *harbour {
+	s := storetest.New(t)
+	h := &harbour{t: t, s: s, a: apps.New(s)}
+	builder, err := accounts.New(s).AddBuilder(t.Context(), "a@yard.example", "Ann", "long-enough-password")
+	require.NoError(t, err)
+	h.app, err = h.a.Create(t.Context(), builder.ID, builder.Name, blueprint.New("Harbour", apps.NewID))
+	require.NoError(t, err)
+	h.in = imports.New(s, h.a)
+	workers := river.NewWorkers()
+	h.in.Worker(workers)
+	h.jobs, err = river.NewClient(riverpgxv5.New(s.Pool), &river.Config{Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}}, Workers: workers, JobTimeout: -1, FetchPollInterval: 50 * time.Millisecond, FetchCooldown: 10 * time.Millisecond})
+	require.NoError(t, err)
+	require.NoError(t, h.jobs.Start(context.WithoutCancel(t.Context())))
+	t.Cleanup(func() { require.NoError(t, h.jobs.Stop(context.Background())) })
+	return h
+}
+
+func (h *harbour) upload(files ...string) []string {
+	var ids []string
+	for i := 0; i < len(files); i += 2 {
+		id, err := h.in.Upload(h.t.Context(), h.app.ID, files[i], strings.NewReader(files[i+1]))
+		require.NoError(h.t, err)
+		ids = append(ids, id)
+	}
+	return ids
+}
+
+func (h *harbour) run(uploads []string, p *intake.Proposal) imports.Status {
+	id, err := h.in.Start(h.t.Context(), h.jobs, h.app, "Ann", uploads, p)
+	require.NoError(h.t, err)
+	var status imports.Status
+	require.Eventually(h.t, func() bool {
+		var err error
+		status, err = h.in.Status(h.t.Context(), h.app.ID, id)
+		require.NoError(h.t, err)
+		return status.Status != "waiting" && status.Status != "running"
+	}, 20*time.Second, 20*time.Millisecond)
+	h.app, err = h.a.BySlug(h.t.Context(), h.app.Slug)
+	require.NoError(h.t, err)
+	return status
+}
+
+func (h *harbour) bring(files ...string) (imports.Status, *intake.Proposal) {
+	uploads := h.upload(files...)
+	p, err := h.in.Propose(h.t.Context(), h.app, uploads)
+	require.NoError(h.t, err)
+	status := h.run(uploads, p)
+	require.Equal(h.t, "done", status.Status, status.Message)
+	return status, p
+}
+
+// rows reads a table as texts: labels of links, by the names of fields.
+func (h *harbour) rows(table string) []map[string]any {
+	b, err := h.a.Blueprint(h.t.Context(), h.app, apps.Draft)
+	require.NoError(h.t, err)
+	i := slices.IndexFunc(b.Tables, func(t blueprint.Table) bool { return t.Name == table })
+	require.GreaterOrEqual(h.t, i, 0, "no table %s", table)
+	t := &b.Tables[i]
+	q := query.List{Table: t, Limit: 1000}
+	for _, f := range t.Fields {
+		q.Columns = append(q.Columns, f.ID)
+	}
+	raw, _, err := h.a.Road(h.t.Context()).List(h.t.Context(), apps.FounderSeat(h.app, apps.Draft, b, ""), q)
+	require.NoError(h.t, err)
+	var out []map[string]any
+	for _, r := range raw {
+		var row map[string]any
+		require.NoError(h.t, json.Unmarshal(r, &row))
+		named := map[string]any{}
+		for _, f := range t.Fields {
+			v := row[f.ID]
+			if label, ok := row[f.ID+"~"]; ok && f.Type == blueprint.Link {
+				v = label
+			}
+			if list, ok := v.([]any); ok && f.Type == blueprint.Links {
+				var labels []string
+				for _, x := range list {
+					labels = append(labels, fmt.Sprint(x.(map[string]any)["label"]))
+				}
+				slices.Sort(labels)
+				v = strings.Join(labels, "+")
+			}
+			if list := b.List(f.List); list != nil && f.Type == blueprint.Choose && v != nil {
+				v = list.Choice(fmt.Sprint(v)).Label
+			}
+			named[f.Name] = v
+		}
+		out = append(out, named)
+	}
+	return out
+}
+
+const (
+	owners = "Name;E-mail;Customer since\nInes Calder;ines@sail.example;03.04.2020\nTomas Lind;tomas@sail.example;25.12.2021\nRuth Voss;ruth@sail.example;01.02.2022\n"
+	boats  = "Boat,Owner,Length,Kind,Crew\nTern,Ines Calder,12.5,Yacht,\"Tomas Lind, Ruth Voss\"\nAuk,tomas lind,7,Yacht,Ruth Voss\nGull,Ruth Voss,9.25,Dinghy,\nSkua,Ines Calder,x12,Yacht,\nPetrel,Ines Calder,10,Dinghy,\"Ines Calder, Ruth Voss\"\n" +
+		"B6,Ines Calder,1,Yacht,\nB7,Ines Calder,1,Yacht,\nB8,Ines Calder,1,Dinghy,\nB9,Ruth Voss,1,Yacht,\nB10,Ruth Voss,1,Yacht,\nB11,Ruth Voss,2,Yacht,\nB12,Ruth Voss,2,Yacht,\nB13,Ruth Voss,2,Yacht,\nB14,Ruth Voss,2,Yacht,\nB15,Ruth Voss,2,Yacht,\nB16,Ruth Voss,2,Yacht,\nB17,Ruth Voss,2,Yacht,\nB18,Ruth Voss,2,Yacht,\nB19,Ruth Voss,2,Yacht,\nB20,Ruth Voss,2,Yacht,\nB21,Ruth Voss,2,Yacht,\n"
+	visits = "Boat\tDay\tPaid\tFee\nTern\t2026-01-02\tyes\t€ 12.50\nGull\t2026-01-03\tno\t€ 1,200.00\nTern\t2026-02-03\tyes\t€ 3.00\n"
+)
+
+// TestLinksAreFoundWhateverTheOrder brings the same three files in every order,
+// together and one by one.
+func TestLinksAreFoundWhateverTheOrder(t *testing.T) {
+	files := map[string]string{"owners.csv": owners, "boats.csv": boats, "visits.tsv": visits}
+	check := func(t *testing.T, h *harbour) {
+		boats := h.rows("Boats")
+		require.Len(t, boats, 20)
+		assert.Equal(t, "Ines Calder", boats[0]["Owner"])
+		assert.Equal(t, "Ruth Voss+Tomas Lind", boats[0]["Crew"])
+		assert.Equal(t, "12.5", boats[0]["Length"])
+		assert.Equal(t, "Tomas Lind", boats[1]["Owner"])
+		visits := h.rows("Visits")
+		require.Len(t, visits, 3)
+		assert.Equal(t, "Tern", visits[0]["Boat"])
+		assert.Equal(t, "1200", visits[1]["Fee"])
+		owners := h.rows("Owners")
+		assert.Equal(t, "2020-04-03", owners[0]["Customer since"])
+	}
+	for _, order := range [][]string{{"owners.csv", "boats.csv", "visits.tsv"}, {"visits.tsv", "boats.csv", "owners.csv"}} {
+		t.Run(strings.Join(order, " "), func(t *testing.T) {
+			h := newHarbour(t)
+			var all []string
+			for _, name := range order {
+				all = append(all, name, files[name])
+			}
+			status, _ := h.bring(all...)
+			assert.Equal(t, 27, status.Total)
+			assert.Equal(t, status.Total, status.Imported+status.Aside, "no row is lost")
+			assert.Equal(t, 1, status.Aside)
+			_, rows, err := h.in.Aside(t.Context(), h.app.ID, status.ID)
+			require.NoError(t, err)
+			assert.Equal(t, "Length: “x12” is no number.", rows[0].Reason)
+			assert.Equal(t, []string{"Skua", "Ines Calder", "x12", "Yacht", ""}, rows[0].Cells)
+			check(t, h)
+		})
+	}
+	t.Run("one by one", func(t *testing.T) {
+		h := newHarbour(t)
+		for _, name := range []string{"owners.csv", "boats.csv", "visits.tsv"} {
+			h.bring(name, files[name])
+		}
+		check(t, h)
+		_, err := h.a.Undo(t.Context(), h.app.ID, "Ann")
+		require.NoError(t, err)
+		h.app, err = h.a.BySlug(t.Context(), h.app.Slug)
+		require.NoError(t, err)
+		b, err := h.a.Blueprint(t.Context(), h.app, apps.Draft)
+		require.NoError(t, err)
+		assert.Len(t, b.Tables, 2, "undo takes the last import back")
+	})
+}
+
+func TestMissingTargetsCanBeCreated(t *testing.T) {
+	h := newHarbour(t)
+	h.bring("owners.csv", owners)
+	uploads := h.upload("moorings.csv", "Mooring,Owner\nN1,Ines Calder\nN2,New Person\nN3,Tomas Lind\nN4,New Person\n")
+	p, err := h.in.Propose(t.Context(), h.app, uploads)
+	require.NoError(t, err)
+	link := p.Sheets[0].Columns[1].Link
+	require.NotNil(t, link)
+	assert.Equal(t, []int{2, 1, 0}, []int{link.Matched, link.Missing, link.Ambiguous})
+	assert.Equal(t, intake.Create, link.Unmatched)
+	h.run(uploads, p)
+	assert.Len(t, h.rows("Owners"), 4)
+	assert.Equal(t, "New Person", h.rows("Moorings")[3]["Owner"])
+}
+
+func TestAppendAndUpdate(t *testing.T) {
+	h := newHarbour(t)
+	h.bring("owners.csv", owners)
+	uploads := h.upload("owners.csv", "Name;E-mail;Customer since\nInes Calder-Holm;ines@sail.example;03.04.2020\nNew One;new@sail.example;13.04.2024\n")
+	p, err := h.in.Propose(t.Context(), h.app, uploads)
+	require.NoError(t, err)
+	assert.Equal(t, intake.Append, p.Sheets[0].Mode, "a table of the name is there")
+	p.Sheets[0].Mode, p.Sheets[0].Key = intake.Update, "E-mail"
+	status := h.run(uploads, p)
+	require.Equal(t, "done", status.Status, status.Message)
+	rows := h.rows("Owners")
+	require.Len(t, rows, 4)
+	assert.Equal(t, "Ines Calder-Holm", rows[0]["Name"])
+	p.Sheets[0].Mode = intake.Append
+	uploads = h.upload("owners.csv", "Name;E-mail;Customer since\nInes Calder-Holm;ines@sail.example;03.04.2020\nNew One;new@sail.example;13.04.2024\n")
+	h.run(uploads, p)
+	assert.Len(t, h.rows("Owners"), 6)
+	_, err = h.a.Undo(t.Context(), h.app.ID, "Ann")
+	require.NoError(t, err)
+	assert.Len(t, h.rows("Owners"), 4, "undo takes appended records out again")
+}
+
+func TestAStoppedImportLeavesNothing(t *testing.T) {
+	h := newHarbour(t)
+	var many strings.Builder
+	many.WriteString("Name,Number\n")
+	for i := range 200_000 {
+		fmt.Fprintf(&many, "Boat %d,%d\n", i, i)
+	}
+	uploads := h.upload("boats.csv", many.String())
+	p, err := h.in.Propose(t.Context(), h.app, uploads)
+	require.NoError(t, err)
+	id, err := h.in.Start(t.Context(), h.jobs, h.app, "Ann", uploads, p)
+	require.NoError(t, err)
+	require.Eventually(t, func() bool {
+		s, err := h.in.Status(t.Context(), h.app.ID, id)
+		return err == nil && s.Done > 0
+	}, 20*time.Second, 5*time.Millisecond)
+	require.NoError(t, h.in.Cancel(t.Context(), h.app.ID, id))
+	var left int64
+	require.Eventually(t, func() bool {
+		return h.s.DB.Table("uploads").Count(&left).Error == nil && left == 0
+	}, 20*time.Second, 20*time.Millisecond, "the run ends")
+	b, err := h.a.Blueprint(t.Context(), h.app, apps.Draft)
+	require.NoError(t, err)
+	assert.Empty(t, b.Tables)
+}
+
+// TestAnImportSurvivesItsServer begins an import where no job runs, as if the
+// server had been killed, and resumes it twice.
+func TestAnImportSurvivesItsServer(t *testing.T) {
+	h := newHarbour(t)
+	uploads := h.upload("owners.csv", owners)
+	p, err := h.in.Propose(t.Context(), h.app, uploads)
+	require.NoError(t, err)
+	require.NoError(t, h.jobs.QueuePause(t.Context(), river.QueueDefault, nil))
+	id, err := h.in.Start(t.Context(), h.jobs, h.app, "Ann", uploads, p)
+	require.NoError(t, err)
+	require.NoError(t, h.s.DB.Exec("UPDATE imports SET status = 'running'").Error)
+	require.NoError(t, h.in.Resume(t.Context(), h.jobs))
+	require.NoError(t, h.in.Resume(t.Context(), h.jobs))
+	require.NoError(t, h.jobs.QueueResume(t.Context(), river.QueueDefault, nil))
+	require.Eventually(t, func() bool {
+		s, err := h.in.Status(t.Context(), h.app.ID, id)
+		return err == nil && s.Status == "done" && s.Imported == 3
+	}, 20*time.Second, 20*time.Millisecond)
+	h.app, err = h.a.BySlug(t.Context(), h.app.Slug)
+	require.NoError(t, err)
+	assert.Len(t, h.rows("Owners"), 3)
+}
+
+func TestBadFilesSayWhatIsWrong(t *testing.T) {
+	h := newHarbour(t)
+	for name, x := range map[string]struct{ content, want string }{
+		"empty.csv":   {"", "empty.csv is empty."},
+		"picture.csv": {"\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\x01\x00", "is neither a table of text nor a workbook"},
+		"book.xlsx":   {"PK\x03\x04 not really", "looks like a workbook but cannot be read"},
+		"old.xls":     {"\xd0\xcf\x11\xe0\xa1\xb1", "is a workbook of an old format"},
+		"broken.json": {`[{"a": 1}, {"a": `, "is not a list of objects"},
+		"deep.json":   {`{"a": 1}`, "holds no list of objects"},
+	} {
+		_, err := h.in.Propose(t.Context(), h.app, h.upload(name, x.content))
+		require.ErrorContains(t, err, x.want, name)
+	}
+	p, err := h.in.Propose(t.Context(), h.app, h.upload("lie.xlsx", "a,b\n1,2\n"))
+	require.NoError(t, err)
+	assert.Contains(t, p.Sheets[0].Notes[0], "is called a workbook but holds text")
+	_, err = h.in.Propose(t.Context(), h.app, []string{"01a00000-0000-7000-8000-000000000000"})
+	require.ErrorIs(t, err, store.ErrNotFound)
+}

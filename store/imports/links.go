@@ -1,0 +1,240 @@
+package imports
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/intake"
+	"pinegate/core/query"
+	"pinegate/store"
+	"pinegate/store/records"
+)
+
+// createMissing adds records for what columns point to and is not there, where
+// that was asked for.
+func (b *bringer) createMissing(ctx context.Context, sheet *intake.Sheet) error {
+	var creating []*cell
+	for _, c := range b.cells {
+		if l := c.column.Link; l != nil && l.Unmatched == intake.Create && (l.Sheet < 0 || b.brought[l.Sheet]) {
+			creating = append(creating, c)
+		}
+	}
+	if len(creating) == 0 {
+		return nil
+	}
+	missing := make([]map[string]string, len(creating)) // as written, by what is compared
+	for i := range missing {
+		missing[i] = map[string]string{}
+	}
+	err := sheet.Each(func(_ int, cells []string) error {
+		for i, c := range creating {
+			parts := []string{cells[c.at]}
+			if c.field.Type == blueprint.Links {
+				parts = strings.Split(cells[c.at], ",")
+			}
+			for _, part := range parts {
+				k := intake.Fold(part)
+				if _, ok := c.links[k]; !ok && k != "" && missing[i][k] == "" {
+					missing[i][k] = strings.TrimSpace(part)
+				}
+			}
+		}
+		return nil
+	})
+	if err != nil {
+		return err
+	}
+	for i, c := range creating {
+		for k, name := range missing[i] {
+			w, err := b.addMissing(ctx, c, name)
+			if err != nil {
+				return err
+			}
+			c.links[k] = w.Record
+		}
+	}
+	return nil
+}
+
+// addMissing adds the record of what a column points to: known by the column
+// that is matched.
+func (b *bringer) addMissing(ctx context.Context, c *cell, name string) (*records.Write, error) {
+	l := c.column.Link
+	field := l.By
+	if l.Sheet >= 0 {
+		field = ""
+		for j, other := range b.proposal.Sheets[l.Sheet].Columns {
+			if other.Header == l.By {
+				field = b.carried.Fields[l.Sheet][j]
+			}
+		}
+	}
+	if field == "" {
+		return b.road.AddNamed(ctx, b.seat, c.target, name)
+	}
+	values, wrong, err := b.road.ReadTexts(ctx, b.seat, c.target, map[string]string{field: name})
+	if err != nil {
+		return nil, err
+	}
+	if len(wrong) > 0 {
+		return nil, wrong
+	}
+	return b.road.Add(ctx, b.seat, c.target, values, nil)
+}
+
+// afterwards fills in links that lead forward, links to many, auto numbers, and
+// what is needed to undo.
+func (b *bringer) afterwards(ctx context.Context) error {
+	for _, l := range b.later {
+		ids, _, wrong := l.cell.point(l.value)
+		switch {
+		case wrong != "" || len(ids) == 0:
+			continue // what it points to was left out
+		case l.cell.field.Type == blueprint.Links:
+			for _, id := range ids {
+				b.links[l.cell.field.ID] = append(b.links[l.cell.field.ID], [2]string{l.record, id})
+			}
+		default:
+			sql := fmt.Sprintf("UPDATE %s.%s SET %s = $2 WHERE id = $1", query.Quote(b.seat.Schema), query.Quote(b.table.Key), query.Quote(l.cell.field.Key))
+			if _, err := b.conn.Exec(ctx, sql, uuid.MustParse(l.record), uuid.MustParse(ids[0])); err != nil {
+				return fmt.Errorf("link records: %w", err)
+			}
+		}
+	}
+	for field, pairs := range b.links {
+		if err := b.linkMany(ctx, field, pairs); err != nil {
+			return err
+		}
+	}
+	if err := b.numbers(ctx); err != nil {
+		return err
+	}
+	_, err := b.conn.CopyFrom(ctx, pgx.Identifier{"imports_added"}, []string{"import_id", "table_id", "record_id"}, pgx.CopyFromSlice(len(b.added), func(i int) ([]any, error) {
+		return []any{uuid.MustParse(b.id), b.table.ID, uuid.MustParse(b.added[i])}, nil
+	}))
+	if err != nil {
+		return fmt.Errorf("note what was added: %w", err)
+	}
+	return b.road.Tell(ctx, b.seat, b.table.ID)
+}
+
+func (b *bringer) linkMany(ctx context.Context, field string, pairs [][2]string) error {
+	f := b.table.Field(field)
+	seen := map[[2]string]bool{}
+	var from, to []string
+	for _, p := range pairs {
+		if !seen[p] {
+			seen[p] = true
+			from, to = append(from, p[0]), append(to, p[1])
+		}
+	}
+	of := b.seat.Blueprint.Table(f.Target).Field(f.Of)
+	sql := ""
+	switch {
+	case of == nil:
+		sql = fmt.Sprintf("INSERT INTO %s.%s (from_id, to_id) SELECT * FROM unnest($1::uuid[], $2::uuid[]) ON CONFLICT DO NOTHING", query.Quote(b.seat.Schema), query.Quote(query.LinkTable(f.ID)))
+	case of.Type == blueprint.Links:
+		sql = fmt.Sprintf("INSERT INTO %s.%s (to_id, from_id) SELECT * FROM unnest($1::uuid[], $2::uuid[]) ON CONFLICT DO NOTHING", query.Quote(b.seat.Schema), query.Quote(query.LinkTable(of.ID)))
+	default:
+		sql = fmt.Sprintf("UPDATE %s.%s t SET %s = x.f FROM unnest($1::uuid[], $2::uuid[]) x(f, t) WHERE t.id = x.t", query.Quote(b.seat.Schema), query.Quote(b.seat.Blueprint.Table(f.Target).Key), query.Quote(of.Key))
+	}
+	if _, err := b.conn.Exec(ctx, sql, from, to); err != nil {
+		return fmt.Errorf("link records: %w", err)
+	}
+	return nil
+}
+
+// numbers gives the new records the auto numbers that the file did not bring.
+func (b *bringer) numbers(ctx context.Context) error {
+	for i := range b.table.Fields {
+		f := &b.table.Fields[i]
+		if f.Type == blueprint.AutoNumber {
+			if err := b.road.NumberAll(ctx, b.seat, b.table, f); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// mostUpdates is how many rows an update by a key may have.
+const mostUpdates = 20_000
+
+// update changes the records with the keys of the rows, and adds those that are
+// not there.
+func (r *run) update(ctx context.Context, i int, sheet *intake.Sheet, t *blueprint.Table, cells []*cell) error {
+	plan := &r.proposal.Sheets[i]
+	var key *cell
+	for _, c := range cells {
+		if c.column.Header == plan.Key {
+			key = c
+		}
+	}
+	if key == nil {
+		return &blueprint.Problem{Message: fmt.Sprintf("Say by which column the rows of %s are told apart.", plan.Sheet)}
+	}
+	if plan.Rows > mostUpdates {
+		return &blueprint.Problem{Message: fmt.Sprintf("An update by a key can have at most %d rows; %s has %d. Bring it in parts.", mostUpdates, plan.Sheet, plan.Rows)}
+	}
+	pairs, err := r.road.KeyedIDs(ctx, r.seat, t, key.field.ID)
+	if err != nil {
+		return err
+	}
+	known := map[string]string{}
+	for _, p := range pairs {
+		k := intake.Fold(p.Key)
+		if _, twice := known[k]; twice {
+			known[k] = ambiguous
+		} else {
+			known[k] = p.ID
+		}
+	}
+	b := &bringer{run: r, sheet: i, table: t, cells: cells}
+	return sheet.Each(func(n int, row []string) error {
+		if err := r.progress(ctx, 1); err != nil {
+			return err
+		}
+		return b.updateRow(ctx, n, row, known[intake.Fold(row[key.at])])
+	})
+}
+
+func (b *bringer) updateRow(ctx context.Context, n int, row []string, record string) error {
+	if record == ambiguous {
+		return b.setAside(b.sheet, n, "Several records have this key.", row)
+	}
+	texts := map[string]string{}
+	for _, c := range b.cells {
+		if c.field.Type == blueprint.Link || c.field.Type == blueprint.Links {
+			texts[c.field.ID] = row[c.at]
+			continue
+		}
+		v, wrong := c.reader.Read(row[c.at])
+		if wrong != "" {
+			return b.setAside(b.sheet, n, c.column.Header+": "+wrong, row)
+		}
+		texts[c.field.ID] = v.String()
+		if c.field.Type == blueprint.Choose || c.field.Type == blueprint.ChooseMany {
+			texts[c.field.ID] = row[c.at]
+		}
+	}
+	err := b.road.Put(ctx, b.seat, b.table, record, texts)
+	var wrong records.FieldErrors
+	switch {
+	case errors.As(err, &wrong):
+		for f, message := range wrong {
+			return b.setAside(b.sheet, n, b.table.Field(f).Name+": "+message, row)
+		}
+	case errors.Is(err, store.ErrNotFound):
+		return b.setAside(b.sheet, n, "The record is not there any more.", row)
+	case err != nil:
+		return err
+	}
+	b.imported++
+	return nil
+}

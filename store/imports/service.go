@@ -1,0 +1,278 @@
+package imports
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"log/slog"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+	"github.com/riverqueue/river"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/intake"
+	"pinegate/store"
+	"pinegate/store/apps"
+	"pinegate/store/records"
+)
+
+// Service brings files into apps.
+type Service struct {
+	store *store.Store
+	apps  *apps.Apps
+}
+
+// New gives the service.
+func New(s *store.Store, a *apps.Apps) *Service { return &Service{s, a} }
+
+// mostMatched is how many records of a table that is there are looked at to
+// find links.
+const mostMatched = 200_000
+
+// Propose says what the files seem to hold, and how they go together with what
+// is there in the draft.
+func (s *Service) Propose(ctx context.Context, app store.App, uploads []string) (*intake.Proposal, error) {
+	sheets, err := s.sheets(ctx, app.ID, uploads)
+	if err != nil {
+		return nil, err
+	}
+	b, err := s.apps.Blueprint(ctx, app, apps.Draft)
+	if err != nil {
+		return nil, err
+	}
+	p, err := intake.Propose(sheets, s.existing(ctx, app, b))
+	var bad *intake.Unreadable
+	if errors.As(err, &bad) {
+		return nil, &blueprint.Problem{Message: bad.Message}
+	}
+	return p, err
+}
+
+func (s *Service) existing(ctx context.Context, app store.App, b *blueprint.Blueprint) []intake.Existing {
+	seat := apps.FounderSeat(app, apps.Draft, b, "")
+	var out []intake.Existing
+	for i := range b.Tables {
+		t := &b.Tables[i]
+		out = append(out, intake.Existing{Table: t, Values: func(field string) ([]string, error) {
+			return s.apps.Road(ctx).Keys(ctx, seat, t, field, mostMatched)
+		}})
+	}
+	return out
+}
+
+// Status says how an import stands.
+type Status struct {
+	ID       string `json:"id"`
+	Status   string `json:"status"`
+	Message  string `json:"message"`
+	Total    int    `json:"total"`    // rows in the files
+	Done     int    `json:"done"`     // rows that were looked at
+	Imported int    `json:"imported"` // rows that became records
+	Aside    int    `json:"aside"`    // rows that were kept aside
+}
+
+// job is an import to be run.
+type job struct {
+	Import string `json:"import"`
+}
+
+// Kind names the job.
+func (job) Kind() string { return "import" }
+
+// InsertOpts lets an import be run again after a server stopped in the midst of
+// it; nothing of the first run is left then.
+func (job) InsertOpts() river.InsertOpts { return river.InsertOpts{MaxAttempts: 5} }
+
+// Start runs an import in the background and gives its id.
+func (s *Service) Start(ctx context.Context, jobs *river.Client[pgx.Tx], app store.App, by string, uploads []string, p *intake.Proposal) (string, error) {
+	if _, err := s.files(ctx, app.ID, uploads); err != nil {
+		return "", err
+	}
+	b, err := s.apps.Blueprint(ctx, app, apps.Draft)
+	if err != nil {
+		return "", err
+	}
+	// what cannot be done is told before anything is begun
+	carried, err := intake.Carry(p, b, apps.NewID)
+	if err != nil {
+		return "", err
+	}
+	if _, err := blueprint.Apply(b, carried.Changes...); err != nil {
+		return "", err
+	}
+	raw, err := json.Marshal(p)
+	if err != nil {
+		return "", fmt.Errorf("keep proposal: %w", err)
+	}
+	id, err := uuid.NewV7()
+	if err != nil {
+		return "", fmt.Errorf("make import id: %w", err)
+	}
+	total := 0
+	for _, sheet := range p.Sheets {
+		if sheet.Mode != intake.Ignore {
+			total += sheet.Rows
+		}
+	}
+	return id.String(), pgx.BeginFunc(ctx, s.store.Pool, func(tx pgx.Tx) error {
+		_, err := tx.Exec(ctx, "INSERT INTO imports (id, app_id, made_by, uploads, proposal, total) VALUES ($1, $2, $3, $4::text[]::uuid[], $5, $6)", id, app.ID, by, uploads, raw, total)
+		if err != nil {
+			return fmt.Errorf("keep import: %w", err)
+		}
+		_, err = jobs.InsertTx(ctx, tx, job{id.String()}, nil)
+		return err
+	})
+}
+
+// Resume runs again what was not over when servers stopped. An import that
+// another server is still about is found to be over when its turn comes.
+func (s *Service) Resume(ctx context.Context, jobs *river.Client[pgx.Tx]) error {
+	found, err := s.store.Pool.Query(ctx, "SELECT id::text FROM imports WHERE status IN ('waiting', 'running')")
+	if err != nil {
+		return fmt.Errorf("find imports that were stopped: %w", err)
+	}
+	ids, err := pgx.CollectRows(found, pgx.RowTo[string])
+	if err != nil {
+		return fmt.Errorf("find imports that were stopped: %w", err)
+	}
+	for _, id := range ids {
+		if _, err := jobs.Insert(ctx, job{id}, nil); err != nil {
+			return fmt.Errorf("resume import: %w", err)
+		}
+	}
+	return nil
+}
+
+// Status tells how an import of the app stands.
+func (s *Service) Status(ctx context.Context, app, id string) (Status, error) {
+	var out Status
+	err := s.store.Pool.QueryRow(ctx, `SELECT id::text, status, message, total, done, imported, (SELECT count(*) FROM imports_aside WHERE import_id = i.id)
+		FROM imports i WHERE id = $1 AND app_id = $2`, id, app).Scan(&out.ID, &out.Status, &out.Message, &out.Total, &out.Done, &out.Imported, &out.Aside)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return out, store.ErrNotFound
+	}
+	return out, err
+}
+
+// Cancel stops an import that is not done; nothing of it is kept then.
+func (s *Service) Cancel(ctx context.Context, app, id string) error {
+	tag, err := s.store.Pool.Exec(ctx, "UPDATE imports SET status = 'cancelled', message = 'The import was stopped. Nothing was changed.' WHERE id = $1 AND app_id = $2 AND status IN ('waiting', 'running')", id, app)
+	if err == nil && tag.RowsAffected() == 0 {
+		return &blueprint.Problem{Message: "This import is over already, so it cannot be stopped."}
+	}
+	return err
+}
+
+// AsideRow is a row that could not be read.
+type AsideRow struct {
+	Sheet  int      `json:"sheet"`
+	Row    int      `json:"row"`
+	Reason string   `json:"reason"`
+	Cells  []string `json:"cells"`
+}
+
+// Aside lists the rows that an import kept aside, with the headers of their
+// sheets.
+func (s *Service) Aside(ctx context.Context, app, id string) (headers [][]string, rows []AsideRow, err error) {
+	var raw []byte
+	err = s.store.Pool.QueryRow(ctx, "SELECT proposal FROM imports WHERE id = $1 AND app_id = $2", id, app).Scan(&raw)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return nil, nil, store.ErrNotFound
+	}
+	var p intake.Proposal
+	if err = errors.Join(err, json.Unmarshal(raw, &p)); err != nil {
+		return nil, nil, fmt.Errorf("read import: %w", err)
+	}
+	for _, sheet := range p.Sheets {
+		var h []string
+		for _, c := range sheet.Columns {
+			h = append(h, c.Header)
+		}
+		headers = append(headers, h)
+	}
+	found, err := s.store.Pool.Query(ctx, "SELECT sheet, row_number, reason, cells FROM imports_aside WHERE import_id = $1 ORDER BY sheet, row_number LIMIT 10000", id)
+	if err != nil {
+		return nil, nil, fmt.Errorf("read what was kept aside: %w", err)
+	}
+	rows, err = pgx.CollectRows(found, func(r pgx.CollectableRow) (a AsideRow, err error) {
+		return a, r.Scan(&a.Sheet, &a.Row, &a.Reason, &a.Cells)
+	})
+	return headers, rows, err
+}
+
+// Worker runs imports; it is added to the workers of the job queue.
+func (s *Service) Worker(workers *river.Workers) { river.AddWorker(workers, &worker{service: s}) }
+
+type worker struct {
+	river.WorkerDefaults[job]
+	service *Service
+}
+
+// Work runs an import. It changes everything in one transaction, so that doing
+// it twice does it once.
+func (w *worker) Work(ctx context.Context, j *river.Job[job]) error {
+	s := w.service
+	var r run
+	var raw []byte
+	var status string
+	err := s.store.Pool.QueryRow(ctx, "SELECT app_id::text, made_by, uploads::text[], proposal, status FROM imports WHERE id = $1", j.Args.Import).Scan(&r.app, &r.by, &r.uploads, &raw, &status)
+	if errors.Is(err, pgx.ErrNoRows) || status != "waiting" && status != "running" {
+		return nil
+	}
+	if err := errors.Join(err, json.Unmarshal(raw, &r.proposal)); err != nil {
+		return fmt.Errorf("read import: %w", err)
+	}
+	r.id, r.service = j.Args.Import, s
+	if _, err := s.store.Pool.Exec(ctx, "UPDATE imports SET status = 'running', done = 0 WHERE id = $1 AND status = 'waiting'", r.id); err != nil {
+		return fmt.Errorf("begin import: %w", err)
+	}
+	err = r.carryOut(ctx)
+	switch {
+	case err == nil, errors.Is(err, errCancelled):
+		return s.forget(ctx, r.uploads)
+	case ctx.Err() != nil:
+		return err // the server stops; another one goes on
+	}
+	return r.failed(ctx, err)
+}
+
+// failed writes down why an import failed, in words where it is something that
+// its founder can mend.
+func (r *run) failed(ctx context.Context, err error) error {
+	message := "Something went wrong on our side. Nothing was changed; please try again."
+	var problem *blueprint.Problem
+	var bad *intake.Unreadable
+	var fields records.FieldErrors
+	switch {
+	case errors.As(err, &problem):
+		message = problem.Message
+	case errors.As(err, &bad):
+		message = bad.Message
+	case errors.As(err, &fields):
+		for _, m := range fields {
+			message = m + " Nothing was changed."
+		}
+	default:
+		slog.ErrorContext(ctx, "import failed", "import", r.id, "error", err)
+	}
+	_, err = r.service.store.Pool.Exec(ctx, "UPDATE imports SET status = 'failed', message = $2 WHERE id = $1 AND status <> 'cancelled'", r.id, message)
+	return err
+}
+
+// forget deletes files that are not needed any more.
+func (s *Service) forget(ctx context.Context, uploads []string) error {
+	_, err := s.store.Pool.Exec(ctx, "DELETE FROM uploads WHERE id = ANY ($1::text[]::uuid[])", uploads)
+	return err
+}
+
+// uploadLife is how long a file that nobody decided about is kept.
+const uploadLife = 24 * time.Hour
+
+// Sweep deletes files that nobody decided about.
+func (s *Service) Sweep(ctx context.Context) error {
+	_, err := s.store.Pool.Exec(ctx, "DELETE FROM uploads u WHERE created_at < now() - make_interval(secs => $1) AND NOT EXISTS (SELECT 1 FROM imports i WHERE u.id = ANY (i.uploads) AND i.status IN ('waiting', 'running'))", uploadLife.Seconds())
+	return err
+}

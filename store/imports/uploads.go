@@ -1,0 +1,130 @@
+// Package imports carries out what is proposed for files that people bring: it
+// keeps the files, runs the import as a job, and keeps aside what cannot be
+// read.
+package imports
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+
+	"github.com/google/uuid"
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/intake"
+	"pinegate/store"
+)
+
+// piece is how many bytes of a file are kept in one row.
+const piece = 1 << 20
+
+// Upload keeps a file and gives its id.
+func (s *Service) Upload(ctx context.Context, app, name string, from io.Reader) (string, error) {
+	id, err := uuid.NewV7()
+	if err != nil {
+		return "", fmt.Errorf("make upload id: %w", err)
+	}
+	return id.String(), pgx.BeginFunc(ctx, s.store.Pool, func(tx pgx.Tx) error {
+		if _, err := tx.Exec(ctx, "INSERT INTO uploads (id, app_id, name) VALUES ($1, $2, $3)", id, app, name); err != nil {
+			return fmt.Errorf("keep upload: %w", err)
+		}
+		size, buffer := int64(0), make([]byte, piece)
+		for n := 0; ; n++ {
+			got, err := io.ReadFull(from, buffer)
+			if got > 0 {
+				if _, err := tx.Exec(ctx, "INSERT INTO upload_pieces VALUES ($1, $2, $3)", id, n, buffer[:got]); err != nil {
+					return fmt.Errorf("keep upload: %w", err)
+				}
+				size += int64(got)
+			}
+			if size > intake.MaxFile {
+				return &blueprint.Problem{Message: "This file is larger than 2 GB. Bring it in parts."}
+			}
+			if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
+				break
+			}
+			if err != nil {
+				return fmt.Errorf("receive upload: %w", err)
+			}
+		}
+		_, err := tx.Exec(ctx, "UPDATE uploads SET size = $2 WHERE id = $1", id, size)
+		return err
+	})
+}
+
+// files gives the files of an app with the ids.
+func (s *Service) files(ctx context.Context, app string, ids []string) ([]intake.File, error) {
+	var out []intake.File
+	for _, id := range ids {
+		f := intake.File{Open: func() (io.ReadCloser, error) { return &pieces{ctx: ctx, pool: s.store.Pool, id: id}, nil }}
+		err := s.store.Pool.QueryRow(ctx, "SELECT name, size FROM uploads WHERE id = $1 AND app_id = $2", id, app).Scan(&f.Name, &f.Size)
+		if errors.Is(err, pgx.ErrNoRows) {
+			return nil, store.ErrNotFound
+		}
+		if err != nil {
+			return nil, fmt.Errorf("find upload: %w", err)
+		}
+		out = append(out, f)
+	}
+	return out, nil
+}
+
+// sheets gives the tables in the files.
+func (s *Service) sheets(ctx context.Context, app string, ids []string) ([]*intake.Sheet, error) {
+	files, err := s.files(ctx, app, ids)
+	if err != nil {
+		return nil, err
+	}
+	return Sheets(files)
+}
+
+// Sheets gives the tables of all the files.
+func Sheets(files []intake.File) ([]*intake.Sheet, error) {
+	var out []*intake.Sheet
+	for _, f := range files {
+		sheets, err := intake.Sheets(f)
+		var bad *intake.Unreadable
+		if errors.As(err, &bad) {
+			return nil, &blueprint.Problem{Message: bad.Message}
+		}
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, sheets...)
+	}
+	return out, nil
+}
+
+// pieces reads a file piece by piece, each on a connection of its own for a
+// moment only.
+type pieces struct {
+	ctx  context.Context
+	pool *pgxpool.Pool
+	id   string
+	n    int
+	rest []byte
+	end  bool
+}
+
+func (p *pieces) Read(into []byte) (int, error) {
+	if len(p.rest) == 0 && !p.end {
+		var data []byte
+		err := p.pool.QueryRow(p.ctx, "SELECT data FROM upload_pieces WHERE upload_id = $1 AND number = $2", p.id, p.n).Scan(&data)
+		if err != nil && !errors.Is(err, pgx.ErrNoRows) {
+			return 0, fmt.Errorf("read upload: %w", err)
+		}
+		p.rest, p.end = data, err != nil
+		p.n++
+	}
+	if len(p.rest) == 0 {
+		return 0, io.EOF
+	}
+	n := copy(into, p.rest)
+	p.rest = p.rest[n:]
+	return n, nil
+}
+
+func (*pieces) Close() error { return nil }

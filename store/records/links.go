@@ -1,0 +1,194 @@
+package records
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/jackc/pgx/v5/pgconn"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+	"pinegate/core/query"
+	"pinegate/core/schema"
+	"pinegate/store"
+)
+
+// ids gives the ids that a list of records or of choices holds.
+func ids(v expr.Value) []string {
+	out := []string{}
+	for _, x := range v.Items {
+		out = append(out, x.Text)
+	}
+	return out
+}
+
+func (s *Seat) linkTable(field string) string {
+	return query.Quote(s.Schema) + "." + query.Quote(query.LinkTable(field))
+}
+
+// linkable says what is wrong with linking to records: they must be there for
+// the person.
+func (r Road) linkable(ctx context.Context, s *Seat, f *blueprint.Field, v expr.Value) (string, error) {
+	items := v.Items
+	switch {
+	case f.Type == blueprint.Link && !v.IsEmpty():
+		items = []expr.Value{v}
+	case f.Type != blueprint.Links:
+		return "", nil
+	}
+	for _, x := range items {
+		ok, err := r.sees(ctx, s, s.Blueprint.Table(f.Target), x.Text)
+		if err != nil {
+			return "", err
+		}
+		if !ok {
+			return "Choose one of the records that are offered.", nil
+		}
+	}
+	return "", nil
+}
+
+// link writes the links to many among the values of a record. Links that are
+// the other side of a link to one are written to the records that hold them,
+// by the rules for changing those.
+func (r Road) link(ctx context.Context, s *Seat, t *blueprint.Table, id string, values map[string]expr.Value, before map[string]any) ([]*Write, error) {
+	var also []*Write
+	for _, fid := range keys(values) {
+		f := t.Field(fid)
+		if f.Type != blueprint.Links {
+			continue
+		}
+		wanted := ids(values[fid])
+		of := s.Blueprint.Table(f.Target).Field(f.Of)
+		if of != nil && of.Type == blueprint.Link {
+			writes, err := r.linkBack(ctx, s, s.Blueprint.Table(f.Target), of, id, wanted, before[fid])
+			if err != nil {
+				return nil, err
+			}
+			also = append(also, writes...)
+			continue
+		}
+		table, own, other := f.ID, "from_id", "to_id"
+		if of != nil {
+			table, own, other = of.ID, other, own
+		}
+		sql := fmt.Sprintf("DELETE FROM %s WHERE %s = $1::uuid AND NOT %s = ANY ($2::uuid[])", s.linkTable(table), own, other)
+		if _, err := store.Conn(r.db).ExecContext(ctx, sql, id, wanted); err != nil {
+			return nil, fmt.Errorf("write links: %w", err)
+		}
+		sql = fmt.Sprintf("INSERT INTO %s (%s, %s) SELECT $1::uuid, x FROM unnest($2::uuid[]) x ON CONFLICT DO NOTHING", s.linkTable(table), own, other)
+		if _, err := store.Conn(r.db).ExecContext(ctx, sql, id, wanted); err != nil {
+			return nil, fmt.Errorf("write links: %w", err)
+		}
+	}
+	return also, nil
+}
+
+// linkBack makes exactly the wanted records of a table point to the record with
+// the id.
+func (r Road) linkBack(ctx context.Context, s *Seat, t *blueprint.Table, of *blueprint.Field, id string, wanted []string, before any) ([]*Write, error) {
+	var had []string
+	if list, ok := before.([]any); ok {
+		for _, x := range list {
+			had = append(had, fmt.Sprint(x))
+		}
+	}
+	var out []*Write
+	point := func(record string, to any) error {
+		raw, err := json.Marshal(to)
+		if err != nil {
+			return fmt.Errorf("write link: %w", err)
+		}
+		revision, _, err := r.permitted(ctx, s, t, record, blueprint.Modify, nil)
+		if err != nil {
+			return err
+		}
+		w, err := r.Change(ctx, s, t, record, revision, Values{of.ID: raw}, nil)
+		out = append(out, w)
+		return err
+	}
+	for _, record := range had {
+		if !slices.Contains(wanted, record) {
+			if err := point(record, nil); err != nil {
+				return nil, err
+			}
+		}
+	}
+	for _, record := range wanted {
+		if !slices.Contains(had, record) {
+			if err := point(record, id); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return out, nil
+}
+
+// fillIn adds to the values of a new record its defaults, where nothing was
+// entered, and its auto numbers.
+func (r Road) fillIn(ctx context.Context, s *Seat, t *blueprint.Table, entered Values, values map[string]expr.Value) error {
+	env := r.Env(ctx, s, nil, nil)
+	for i := range t.Fields {
+		f := &t.Fields[i]
+		_, has := values[f.ID]
+		_, asked := entered[f.ID]
+		switch {
+		case f.Type == blueprint.AutoNumber:
+			number, err := r.nextNumber(ctx, s, f)
+			if err != nil {
+				return err
+			}
+			values[f.ID] = number
+		case f.Default != "" && !has && !asked:
+			c, err := expr.CheckAs(f.Default, s.Blueprint.DefaultScope(s.Catalog), f.ExprType())
+			if err != nil {
+				return fmt.Errorf("read the default of %s: %w", f.Name, err)
+			}
+			values[f.ID] = expr.Eval(c, s.Catalog, env)
+		}
+	}
+	return env.Err()
+}
+
+// nextNumber takes the next number of an auto number. Numbers of records that
+// are not added after all are not given out again.
+func (r Road) nextNumber(ctx context.Context, s *Seat, f *blueprint.Field) (expr.Value, error) {
+	sql := fmt.Sprintf("UPDATE %s.%s SET next = next + 1 WHERE field_id = $1 RETURNING next - 1", query.Quote(s.Schema), query.Quote(schema.NumbersTable))
+	n, err := r.number(ctx, query.Statement{SQL: sql, Args: []any{f.ID}})
+	if err != nil {
+		return expr.Value{}, fmt.Errorf("take the next number of %s: %w", f.Name, err)
+	}
+	digits := strconv.Itoa(n)
+	return expr.TextOf(f.Prefix + strings.Repeat("0", max(0, f.Width-len(digits))) + digits), nil
+}
+
+const (
+	takenAlone    = "Another record has this already; it must be unique."
+	takenTogether = "Another record has the same combination already."
+)
+
+// taken says, where a write failed because a value is in another record
+// already, which field is to be changed.
+func (s *Seat) taken(t *blueprint.Table, err error) error {
+	var pg *pgconn.PgError
+	if !errors.As(err, &pg) || pg.Code != "23505" {
+		return err
+	}
+	fields := schema.UniqueIndexes(t)[pg.ConstraintName]
+	out := FieldErrors{}
+	for _, id := range fields {
+		out[id] = takenAlone
+		if len(fields) > 1 {
+			out[id] = takenTogether
+		}
+	}
+	if len(out) == 0 {
+		return err
+	}
+	return out
+}

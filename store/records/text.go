@@ -1,0 +1,143 @@
+package records
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+	"pinegate/core/form"
+	"pinegate/core/query"
+)
+
+// ReadTexts reads values of fields from texts as people read and copy them:
+// choices and records by their labels.
+func (r Road) ReadTexts(ctx context.Context, s *Seat, t *blueprint.Table, texts map[string]string) (Values, FieldErrors, error) {
+	out, wrong := Values{}, FieldErrors{}
+	for id, text := range texts {
+		f := t.Field(id)
+		if f == nil {
+			wrong[id] = "There is no such field."
+			continue
+		}
+		v, message, err := r.readText(ctx, s, f, text)
+		if err != nil {
+			return nil, nil, err
+		}
+		if message != "" {
+			wrong[id] = message
+			continue
+		}
+		raw, err := json.Marshal(argument(v))
+		if err != nil {
+			return nil, nil, fmt.Errorf("read text: %w", err)
+		}
+		out[id] = raw
+	}
+	return out, wrong, nil
+}
+
+func (r Road) readText(ctx context.Context, s *Seat, f *blueprint.Field, text string) (expr.Value, string, error) {
+	text = strings.TrimSpace(text)
+	if text == "" {
+		return expr.Empty(), "", nil
+	}
+	one := func(part string) (expr.Value, string, error) {
+		if f.Type == blueprint.Link || f.Type == blueprint.Links {
+			return r.byLabel(ctx, s, s.Blueprint.Table(f.Target), part)
+		}
+		v, message := choiceByLabel(s.Blueprint.List(f.List), part)
+		return v, message, nil
+	}
+	switch f.Type {
+	case blueprint.Choose, blueprint.Link:
+		return one(text)
+	case blueprint.ChooseMany, blueprint.Links:
+		var items []expr.Value
+		for _, part := range strings.Split(text, ",") {
+			v, message, err := one(strings.TrimSpace(part))
+			if err != nil || message != "" {
+				return v, message, err
+			}
+			items = append(items, v)
+		}
+		return expr.ListValue(items), "", nil
+	case blueprint.Date:
+		text = dateText(text)
+	case blueprint.Number, blueprint.Money:
+		text = strings.ReplaceAll(text, " ", "")
+	}
+	v, message := form.Read(s.Blueprint, f, text)
+	return v, message, nil
+}
+
+// dateText reads the dates that say which is the day and which the month.
+func dateText(text string) string {
+	for _, layout := range []string{"2 Jan 2006", "2 January 2006", "Jan 2, 2006", "January 2, 2006", "02.01.2006", "2.1.2006"} {
+		if t, err := time.Parse(layout, text); err == nil {
+			return t.Format(time.DateOnly)
+		}
+	}
+	return text
+}
+
+func choiceByLabel(l *blueprint.ChoiceList, label string) (expr.Value, string) {
+	if l != nil {
+		for _, c := range l.Choices {
+			if strings.EqualFold(c.Label, label) {
+				return expr.ChoiceOf(c.ID), ""
+			}
+		}
+		return expr.Value{}, fmt.Sprintf("“%s” is no choice of %s.", label, l.Name)
+	}
+	return expr.Value{}, "There is no such choice list."
+}
+
+// byLabel finds the one record of a table, among those that the person sees,
+// that is known by the label.
+func (r Road) byLabel(ctx context.Context, s *Seat, t *blueprint.Table, label string) (expr.Value, string, error) {
+	stmt, err := query.BuildByLabel(s.context(), t, label)
+	if err != nil {
+		return expr.Value{}, "", err
+	}
+	found, err := r.rows(ctx, stmt)
+	if err != nil {
+		return expr.Value{}, "", fmt.Errorf("find a record of %s: %w", t.Name, err)
+	}
+	switch len(found) {
+	case 0:
+		return expr.Value{}, fmt.Sprintf("There is no “%s” in %s.", label, t.Name), nil
+	case 1:
+		return expr.RecordOf(string(found[0])), "", nil
+	}
+	return expr.Value{}, fmt.Sprintf("There are several “%s” in %s; choose one from the list.", label, t.Name), nil
+}
+
+// AddNamed adds a record that is known by the name, where no more is needed.
+func (r Road) AddNamed(ctx context.Context, s *Seat, t *blueprint.Table, name string) (*Write, error) {
+	id := ""
+	for _, f := range t.Fields {
+		if f.Type == blueprint.Text && id == "" {
+			id = f.ID
+		}
+	}
+	if label := s.Catalog.Tables[t.ID].Label; label != nil && label.Root.Op == expr.OpRef && len(label.Root.Path) == 1 {
+		if f := t.Field(label.Root.Path[0].ID); f != nil && f.Type == blueprint.Text {
+			id = f.ID
+		}
+	}
+	raw, err := json.Marshal(name)
+	if err != nil {
+		return nil, fmt.Errorf("write name: %w", err)
+	}
+	w, err := r.Add(ctx, s, t, Values{id: raw}, nil)
+	var wrong FieldErrors
+	if id == "" || errors.As(err, &wrong) {
+		return nil, &blueprint.Problem{Message: fmt.Sprintf("A record of %s needs more than a name. Add it there, and then link to it.", t.Name)}
+	}
+	return w, err
+}
