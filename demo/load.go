@@ -11,6 +11,7 @@ import (
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
+	"pinegate/store/files"
 	"pinegate/store/records"
 )
 
@@ -27,7 +28,7 @@ const Slug = "alder-cove"
 
 // Load makes the demo account with the boatyard, published, unless it is there.
 // With fresh it throws away what the account had.
-func Load(ctx context.Context, s *store.Store, a *apps.Apps, acc *accounts.Accounts, fresh bool) (Account, error) {
+func Load(ctx context.Context, s *store.Store, a *apps.Apps, acc *accounts.Accounts, kept *files.Store, fresh bool) (Account, error) {
 	account := Founder()
 	if fresh {
 		if err := clear(ctx, s, a, account); err != nil {
@@ -45,10 +46,10 @@ func Load(ctx context.Context, s *store.Store, a *apps.Apps, acc *accounts.Accou
 	if err != nil {
 		return account, err
 	}
-	return account, build(ctx, s, a, b)
+	return account, build(ctx, s, a, kept, b)
 }
 
-func build(ctx context.Context, s *store.Store, a *apps.Apps, b store.Builder) error {
+func build(ctx context.Context, s *store.Store, a *apps.Apps, kept *files.Store, b store.Builder) error {
 	app, err := a.Create(ctx, b.ID, b.Name, Blueprint())
 	if err != nil {
 		return fmt.Errorf("make the demo: %w", err)
@@ -67,7 +68,7 @@ func build(ctx context.Context, s *store.Store, a *apps.Apps, b store.Builder) e
 				return err
 			}
 		}
-		return nil
+		return addPhotos(ctx, records.On(tx), seat, kept)
 	})
 	if err != nil {
 		return fmt.Errorf("fill the demo: %w", err)

@@ -2,8 +2,11 @@
 package e2e
 
 import (
+	"bytes"
 	"context"
 	"fmt"
+	"image"
+	"image/png"
 	"os"
 	"path/filepath"
 	"strings"
@@ -378,6 +381,12 @@ func TestBoatOwnerUsesTheApp(t *testing.T) {
 	}
 }
 
+func photo(t *testing.T) string {
+	var b bytes.Buffer
+	require.NoError(t, png.Encode(&b, image.NewRGBA(image.Rect(0, 0, 60, 40))))
+	return b.String()
+}
+
 func ownerJourney(w *walk, width int64) {
 	phone := width < 600
 	menu := func(words string) {
@@ -418,8 +427,16 @@ func ownerJourney(w *walk, width int64) {
 	w.choose("Boat", "Sandpiper (AC 1200)")
 	w.must(w.Until("be offered only her own boats", `field('Boat').options.length === 3`))
 	w.choose("Kind of work", "Hull")
+	w.must(w.Drop(map[string]string{"rail.png": "no picture"}))
+	w.see("rail.png is no picture that browsers show.")
+	w.must(w.Drop(map[string]string{"rail.png": photo(w.t), "post.png": photo(w.t)}))
+	w.see("rail.png", "Take out")
+	w.press("Take out post.png")
+	w.notSee("post.png")
 	w.press("Send the request")
 	w.see("Thank you. We have your request", "My requests", title, "New")
+	w.press(title)
+	w.must(w.Until("see the photo", `[...document.images].some(i => i.alt === 'rail.png' && i.naturalWidth > 0)`))
 	if !phone {
 		w.press("Sign out")
 		w.see("the kettle is always on")

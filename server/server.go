@@ -24,6 +24,7 @@ import (
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
+	"pinegate/store/files"
 	"pinegate/store/imports"
 )
 
@@ -35,6 +36,7 @@ type Config struct {
 	Gate     *gate.Gate
 	Live     *store.Live
 	Imports  *imports.Service
+	Blobs    *files.Store
 	Mailbox  *mailbox.Mailbox     // nil when a mail server is set
 	Demo     *builder.DemoAccount // nil outside demo mode
 	Files    fs.FS                // the built front end
@@ -196,16 +198,31 @@ func (s *Server) cookie(name, path, token string, life time.Duration) *http.Cook
 func (s *Server) builder() {
 	group := s.engine.Group("/api", s.signedIn)
 	s.Builder = humagin.NewWithGroup(s.engine, group, apiConfig("Builder"))
-	h := &builder.Handlers{Apps: s.Apps, Accounts: s.Accounts, Live: s.Live, Imports: s.Imports, Jobs: s.Gate.Jobs(), Mailbox: s.Mailbox, Demo: s.Demo, Who: who, Token: text(keyToken), Host: text(keyHost),
+	h := &builder.Handlers{Apps: s.Apps, Accounts: s.Accounts, Live: s.Live, Imports: s.Imports, Files: s.Blobs, Jobs: s.Gate.Jobs(), Mailbox: s.Mailbox, Demo: s.Demo, Who: who, Token: text(keyToken), Host: text(keyHost),
 		Cookie: func(token string) *http.Cookie {
 			return s.cookie(builderCookie, "/", token, accounts.BuilderSession)
 		}}
 	h.Register(s.Builder)
-	// a file comes as it is, of any size, so it does not go the way of JSON
-	group.POST("/apps/:app/uploads", func(g *gin.Context) {
+	// files come as they are, so they do not go the way of JSON
+	group.POST("/apps/:app/uploads", raw(func(g *gin.Context) (any, error) {
 		id, err := h.Upload(g.Request.Context(), g.Param("app"), g.Query("name"), g.Request.Body)
+		return builder.Uploaded{ID: id}, err
+	}))
+	group.POST("/apps/:app/tables/:table/fields/:field/files", raw(func(g *gin.Context) (any, error) {
+		at := builder.OfTable{Own: builder.Own{App: g.Param("app")}, Table: g.Param("table"), As: g.Query("as")}
+		return h.UploadFile(g.Request.Context(), at, g.Param("field"), g.Query("name"), g.Request.Body)
+	}))
+	group.POST("/apps/:app/pictures", raw(func(g *gin.Context) (any, error) {
+		return h.UploadPicture(g.Request.Context(), g.Param("app"), g.Query("name"), g.Request.Body)
+	}))
+}
+
+// raw answers a request whose body is a file.
+func raw(do func(*gin.Context) (any, error)) gin.HandlerFunc {
+	return func(g *gin.Context) {
+		answer, err := do(g)
 		if err == nil {
-			g.JSON(http.StatusOK, builder.Uploaded{ID: id})
+			g.JSON(http.StatusOK, answer)
 			return
 		}
 		var told *huma.ErrorModel
@@ -214,7 +231,15 @@ func (s *Server) builder() {
 			return
 		}
 		failed(g, "receive a file", err)
-	})
+	}
+}
+
+// formFiles receives files for the questions of forms.
+func formFiles(group *gin.RouterGroup, h *runtime.Handlers) {
+	group.POST("/files/:block/:field", raw(func(g *gin.Context) (any, error) {
+		at := runtime.PageInput{Path: g.Query("path"), Record: g.Query("record")}
+		return h.Upload(g.Request.Context(), g.Param("block"), g.Param("field"), at, g.Query("name"), g.Request.Body)
+	}))
 }
 
 func place(ctx context.Context) *runtime.Place {
@@ -226,10 +251,11 @@ func place(ctx context.Context) *runtime.Place {
 func (s *Server) live() {
 	group := s.engine.Group("/a/:app/-", s.livePlace)
 	s.Runtime = humagin.NewWithGroup(s.engine, group, apiConfig("Runtime"))
-	h := &runtime.Handlers{Apps: s.Apps, Live: s.Live, Gate: s.Gate, Place: place, Cookie: func(p *runtime.Place, token string) *http.Cookie {
+	h := &runtime.Handlers{Apps: s.Apps, Live: s.Live, Files: s.Blobs, Gate: s.Gate, Place: place, Cookie: func(p *runtime.Place, token string) *http.Cookie {
 		return s.cookie(personCookie, "/a/"+p.App.Slug, token, accounts.PersonSession)
 	}}
 	h.Register(s.Runtime)
+	formFiles(group, h)
 }
 
 func (s *Server) livePlace(g *gin.Context) {
@@ -262,8 +288,9 @@ func (s *Server) livePlace(g *gin.Context) {
 // stage serves the draft of an app to its builder, seen as somebody.
 func (s *Server) stage() {
 	group := s.engine.Group("/stage/:app/:as/-", s.signedIn, s.stagePlace)
-	h := &runtime.Handlers{Apps: s.Apps, Live: s.Live, Place: place}
+	h := &runtime.Handlers{Apps: s.Apps, Live: s.Live, Files: s.Blobs, Place: place}
 	h.Register(humagin.NewWithGroup(s.engine, group, apiConfig("Stage")))
+	formFiles(group, h)
 }
 
 func (s *Server) stagePlace(g *gin.Context) {

@@ -73,3 +73,11 @@ type Mail struct {
 	Subject    string
 	Body       string
 }
+
+// Picture is a picture of a choice.
+type Picture struct {
+	ID    string
+	AppID string
+	Name  string
+	Type  string // media type
+}

@@ -10,6 +10,7 @@ import (
 	"path/filepath"
 	"time"
 
+	"github.com/riverqueue/river"
 	"github.com/spf13/cobra"
 
 	"pinegate/core/intake"
@@ -102,7 +103,7 @@ func bring(ctx context.Context, out io.Writer, s *store.Store, slug string, file
 	if err != nil || dry {
 		return printed(out, p, err)
 	}
-	g, err := gate.New(context.WithoutCancel(ctx), s, a, accounts.New(s), gate.Mailer{}, in.Worker)
+	g, err := gate.New(context.WithoutCancel(ctx), s, a, accounts.New(s), gate.Mailer{}, gate.Jobs{Workers: []func(*river.Workers){in.Worker}})
 	if err != nil {
 		return err
 	}

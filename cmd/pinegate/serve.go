@@ -13,6 +13,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/riverqueue/river"
 	"github.com/spf13/cobra"
 
 	"pinegate/demo"
@@ -23,6 +24,8 @@ import (
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
+	"pinegate/store/chores"
+	"pinegate/store/files"
 	"pinegate/store/imports"
 	"pinegate/store/localpg"
 	"pinegate/web"
@@ -32,6 +35,7 @@ import (
 type options struct {
 	port           int
 	data, database string
+	files          string
 	smtp, from     string
 	demo, fresh    bool
 	secure, yes    bool
@@ -46,6 +50,7 @@ func serveCommand() *cobra.Command {
 	f.IntVar(&o.port, "port", 8080, "port to listen on")
 	f.StringVar(&o.data, "data", "data", "folder that holds all data")
 	f.StringVar(&o.database, "database", "", "address of a PostgreSQL database; empty for a private one in the data folder")
+	f.StringVar(&o.files, "files", "", "address of the blob store for files, such as file:///srv/files; empty for a folder in the data folder")
 	f.StringVar(&o.smtp, "smtp", "", "host:port of a mail server; empty for the built-in mailbox")
 	f.StringVar(&o.from, "from", "no-reply@pinegate.example", "sender of mail")
 	f.BoolVar(&o.demo, "demo", false, "load the demo and offer its account")
@@ -73,6 +78,20 @@ func (o options) open(ctx context.Context) (*store.Store, func() error, error) {
 	return s, func() error { s.Close(); return stop() }, nil
 }
 
+// blobs opens the store of files: the one at the address, or a folder of the
+// data folder.
+func (o options) blobs(ctx context.Context) (*files.Store, error) {
+	address := o.files
+	if address == "" {
+		folder, err := filepath.Abs(filepath.Join(o.data, "files"))
+		if err != nil {
+			return nil, fmt.Errorf("find the folder of files: %w", err)
+		}
+		address = files.Folder(folder)
+	}
+	return files.Open(ctx, address)
+}
+
 func serve(ctx context.Context, o options) (err error) {
 	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn})))
 	listener, err := net.Listen("tcp", fmt.Sprintf("127.0.0.1:%d", o.port))
@@ -91,6 +110,7 @@ func serve(ctx context.Context, o options) (err error) {
 	if err != nil {
 		return err
 	}
+	defer func() { err = errors.Join(err, config.Blobs.Close()) }()
 	web := &http.Server{Handler: server.New(config), ReadHeaderTimeout: 10 * time.Second, IdleTimeout: 2 * time.Minute}
 	context.AfterFunc(ctx, func() {
 		stopping, cancel := context.WithTimeout(context.Background(), 10*time.Second)
@@ -111,6 +131,10 @@ func serve(ctx context.Context, o options) (err error) {
 // wire puts the parts of the server together.
 func (o options) wire(ctx context.Context, s *store.Store) (server.Config, error) {
 	c := server.Config{Store: s, Live: s.Listen(ctx), Apps: apps.New(s), Accounts: accounts.New(s), Files: web.Dist(), Secure: o.secure}
+	var err error
+	if c.Blobs, err = o.blobs(ctx); err != nil {
+		return c, err
+	}
 	mailer := gate.Mailer{Address: o.smtp, From: o.from}
 	if o.smtp == "" {
 		c.Mailbox = mailbox.New(s)
@@ -121,22 +145,17 @@ func (o options) wire(ctx context.Context, s *store.Store) (server.Config, error
 		mailer.Address = address
 	}
 	if o.demo || o.fresh {
-		account, err := demo.Load(ctx, s, c.Apps, c.Accounts, o.fresh)
+		account, err := demo.Load(ctx, s, c.Apps, c.Accounts, c.Blobs, o.fresh)
 		if err != nil {
 			return c, err
 		}
 		c.Demo = &builder.DemoAccount{Email: account.Email, Password: account.Password, Name: account.Name}
 	}
-	if err := c.Accounts.Sweep(ctx); err != nil {
-		return c, err
-	}
-	var err error
-	// jobs end by Stop, after the last request
 	c.Imports = imports.New(s, c.Apps)
-	if err := c.Imports.Sweep(ctx); err != nil {
-		return c, err
-	}
-	if c.Gate, err = gate.New(context.WithoutCancel(ctx), s, c.Apps, c.Accounts, mailer, c.Imports.Worker); err != nil {
+	jobs := gate.Jobs{Periodic: []*river.PeriodicJob{chores.Hourly()},
+		Workers: []func(*river.Workers){c.Imports.Worker, chores.Worker(c.Accounts.Sweep, c.Imports.Sweep, c.Blobs.Sweeper(s))}}
+	// jobs end by Stop, after the last request
+	if c.Gate, err = gate.New(context.WithoutCancel(ctx), s, c.Apps, c.Accounts, mailer, jobs); err != nil {
 		return c, err
 	}
 	return c, c.Imports.Resume(ctx, c.Gate.Jobs())

@@ -59,11 +59,13 @@ const (
 	NumberColumn ColumnType = "number"
 	YesNoColumn  ColumnType = "yes/no"
 	ColourColumn ColumnType = "colour"
+	// PictureColumn holds the id of a picture of the app.
+	PictureColumn ColumnType = "picture"
 )
 
 // ColumnTypes lists the types in the order in which they are offered.
 func ColumnTypes() []ColumnType {
-	return []ColumnType{TextColumn, NumberColumn, YesNoColumn, ColourColumn}
+	return []ColumnType{TextColumn, NumberColumn, YesNoColumn, ColourColumn, PictureColumn}
 }
 
 // ListColumn is an extra column of a choice list.
@@ -118,6 +120,8 @@ const (
 	Web        FieldType = "web address"
 	Link       FieldType = "link"
 	Links      FieldType = "links"
+	File       FieldType = "file"
+	Picture    FieldType = "picture"
 	AutoNumber FieldType = "auto number"
 	Lookup     FieldType = "lookup"
 	RollUp     FieldType = "roll-up"
@@ -131,7 +135,7 @@ const (
 // FieldTypes lists the types in the order in which they are offered.
 func FieldTypes() []FieldType {
 	return []FieldType{Text, LongText, RichText, Number, Money, Percent, YesNo, Date, TimeStamp, Duration, Choose, ChooseMany,
-		Email, Phone, Web, Link, Links, AutoNumber, Lookup, RollUp, Formula, CreatedAt, CreatedBy, ChangedAt, ChangedBy}
+		Email, Phone, Web, File, Picture, Link, Links, AutoNumber, Lookup, RollUp, Formula, CreatedAt, CreatedBy, ChangedAt, ChangedBy}
 }
 
 // Computed tells whether the values of such a field are found by reckoning.
@@ -154,6 +158,9 @@ func (t FieldType) Entered() bool { return !t.Computed() && !t.Recorded() && t !
 func (t FieldType) Numeric() bool {
 	return t == Number || t == Money || t == Percent || t == Duration
 }
+
+// Filed tells whether such a field holds files.
+func (t FieldType) Filed() bool { return t == File || t == Picture }
 
 // Textual tells whether people write the values of such a field as text.
 func (t FieldType) Textual() bool {
@@ -187,6 +194,10 @@ type FieldSettings struct {
 	Decimals  *int   `json:"decimals,omitempty"`  // decimal places of a number; nil keeps all
 	Unit      string `json:"unit,omitempty"`      // what stands behind a number
 	Currency  string `json:"currency,omitempty"`  // ISO 4217 code, for Money
+	// Several tells that a File or Picture field holds more than one, and
+	// Largest how many megabytes each may have; 0 means [DefaultLargest].
+	Several bool `json:"several,omitempty"`
+	Largest int  `json:"largest,omitempty"`
 	// Of is the link on the target table of which these Links are the other
 	// side; "" where they are kept by themselves.
 	Of string `json:"of,omitempty"`
@@ -204,6 +215,21 @@ type FieldSettings struct {
 	Prefix string `json:"prefix,omitempty"`
 	Width  int    `json:"width,omitempty"`
 	First  int    `json:"first,omitempty"`
+}
+
+// How many megabytes a file may have, unless its field says otherwise, and how
+// many a field can allow.
+const (
+	DefaultLargest = 10
+	MostLargest    = 100
+)
+
+// LargestFile is how many bytes a file of the field may have.
+func (f Field) LargestFile() int64 {
+	if f.Largest == 0 {
+		return DefaultLargest << 20
+	}
+	return int64(f.Largest) << 20
 }
 
 // Total is what a roll-up makes of the values that it finds.

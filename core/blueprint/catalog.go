@@ -74,6 +74,9 @@ func (l *ChoiceList) expr() *expr.List {
 	el := &expr.List{ID: l.ID, Name: l.Name}
 	kinds := map[ColumnType]expr.Kind{NumberColumn: expr.Number, YesNoColumn: expr.YesNo}
 	for _, col := range l.Columns {
+		if col.Type == PictureColumn { // it is looked at, and nothing to reckon with
+			continue
+		}
 		kind := kinds[col.Type]
 		if kind == "" {
 			kind = expr.Text
@@ -106,6 +109,8 @@ func columnValue(t ColumnType, text string) (expr.Value, bool) {
 		return expr.YesNoOf(text == "yes"), text == "yes" || text == "no"
 	case ColourColumn:
 		return expr.TextOf(text), colourPattern.MatchString(text)
+	case PictureColumn:
+		return expr.FileOf(text), picturePattern.MatchString(text)
 	}
 	return expr.TextOf(text), len(text) <= 500
 }
@@ -130,6 +135,8 @@ func (f Field) ExprType() expr.Type {
 		return expr.Type{Kind: expr.Record, Table: f.Target}
 	case Links:
 		return expr.Type{Kind: expr.Record, Table: f.Target, Many: true}
+	case File, Picture: // also where there is one at most
+		return expr.Type{Kind: expr.File, Many: true}
 	case Lookup, RollUp, Formula:
 		return expr.Type{}
 	}

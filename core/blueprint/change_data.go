@@ -85,15 +85,21 @@ func gone(what string) error {
 }
 
 // RemoveTable removes a table with the rules about it. It is refused while
-// something else uses the table.
+// something else uses the table, unless Mend says that those places are to be
+// mended, as [Mends] tells.
 type RemoveTable struct {
 	Table string `json:"table"`
+	Mend  bool   `json:"mend,omitempty"`
 }
 
 func (c *RemoveTable) apply(b *Blueprint) error {
 	t := b.Table(c.Table)
 	if t == nil {
 		return gone("table")
+	}
+	if c.Mend {
+		b.mendTable(c.Table)
+		t = b.Table(c.Table)
 	}
 	if uses := b.usesOfTable(t); len(uses) > 0 {
 		return problem("%s cannot be removed: it is used by %s. Change that first.", t.Name, joinWords(uses))
@@ -226,7 +232,7 @@ func (f *Field) setType(t FieldType, list, target string) {
 func (f *Field) tidy() {
 	s := f.FieldSettings
 	keep := FieldSettings{Unique: s.Unique && Uniqueable(f.Type)}
-	if f.Type.Entered() && f.Type != Links && f.Type != ChooseMany {
+	if f.Type.Entered() && f.Type != Links && f.Type != ChooseMany && !f.Type.Filed() {
 		keep.Default = s.Default
 	}
 	if f.Type.Numeric() {
@@ -242,6 +248,8 @@ func (f *Field) tidy() {
 		keep.MaxLength = s.MaxLength
 	}
 	switch f.Type {
+	case File, Picture:
+		keep.Several, keep.Largest = s.Several, s.Largest
 	case Links:
 		keep.Of = s.Of
 	case Lookup:
@@ -309,15 +317,22 @@ func (c *RenameField) apply(b *Blueprint) error {
 }
 
 // RemoveField removes a field from its table and from the columns, forms and
-// rules that show it. It is refused while an expression or a role needs it.
+// rules that show it. It is refused while an expression or a role needs it,
+// unless Mend says that those places are to be mended, as [Mends] tells.
 type RemoveField struct {
 	tableField
+	Mend bool `json:"mend,omitempty"`
 }
 
 func (c *RemoveField) apply(b *Blueprint) error {
 	t, f, err := c.find(b)
 	if err != nil {
 		return err
+	}
+	if c.Mend {
+		b.mendField(t.ID, f.ID)
+		t = b.Table(c.Table)
+		f = t.Field(c.Field)
 	}
 	uses := append(b.usesOfField(t.ID, f.ID), b.builtOn(f.ID)...)
 	for _, r := range b.Roles {

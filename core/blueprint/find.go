@@ -148,3 +148,13 @@ func (b *Blueprint) UsesOfList(list string) []FieldOfTable {
 	}
 	return out
 }
+
+// FirstColumn gives the id of the first extra column of a type, or "".
+func (l *ChoiceList) FirstColumn(t ColumnType) string {
+	for _, col := range l.Columns {
+		if col.Type == t {
+			return col.ID
+		}
+	}
+	return ""
+}

@@ -16,6 +16,17 @@ type use struct {
 	scope    expr.Scope
 	want     *expr.Type // nil where any type will do
 	template bool
+	// mend makes the place do without the expression, tells what becomes of it,
+	// and what else had to be mended for that.
+	mend func(*Blueprint) (does string, also []Mended)
+}
+
+// cleared empties the expression.
+func cleared(source *string, does string) func(*Blueprint) (string, []Mended) {
+	return func(*Blueprint) (string, []Mended) {
+		*source = ""
+		return does, nil
+	}
 }
 
 // check checks the expression, or those of the placeholders.
@@ -51,7 +62,8 @@ func (b *Blueprint) uses() []use {
 	var out []use
 	for i := range b.Tables {
 		t := &b.Tables[i]
-		out = append(out, use{fmt.Sprintf("the label of %s", t.Name), &t.Label, expr.Scope{Catalog: catalog, Row: t.ID}, wantText, false})
+		out = append(out, use{fmt.Sprintf("the label of %s", t.Name), &t.Label, expr.Scope{Catalog: catalog, Row: t.ID}, wantText, false,
+			func(b *Blueprint) (string, []Mended) { return b.mendLabel(t), nil }})
 		out = append(out, b.fieldUses(t, catalog)...)
 	}
 	for i := range b.Roles {
@@ -72,15 +84,18 @@ func (b *Blueprint) fieldUses(t *Table, catalog *expr.Catalog) []use {
 	for j := range t.Fields {
 		f := &t.Fields[j]
 		what := fmt.Sprintf("%s of %s", f.Name, t.Name)
+		taken := func(b *Blueprint) (string, []Mended) {
+			return "the field is removed, too", b.takeField(t, f)[1:]
+		}
 		if f.Formula != "" {
-			out = append(out, use{"the formula of " + what, &f.Formula, expr.Scope{Catalog: catalog, Row: t.ID}, nil, false})
+			out = append(out, use{"the formula of " + what, &f.Formula, expr.Scope{Catalog: catalog, Row: t.ID}, nil, false, taken})
 		}
 		if via := t.Field(f.Via); f.Where != "" && via != nil {
-			out = append(out, use{"the condition of " + what, &f.Where, expr.Scope{Catalog: catalog, Row: t.ID, Inner: via.Target}, wantCondition, false})
+			out = append(out, use{"the condition of " + what, &f.Where, expr.Scope{Catalog: catalog, Row: t.ID, Inner: via.Target}, wantCondition, false, taken})
 		}
 		if f.Default != "" {
 			want := f.ExprType()
-			out = append(out, use{"the default of " + what, &f.Default, b.DefaultScope(catalog), &want, false})
+			out = append(out, use{"the default of " + what, &f.Default, b.DefaultScope(catalog), &want, false, cleared(&f.Default, "it has no default any more")})
 		}
 	}
 	return out
@@ -99,7 +114,10 @@ func (r *Role) uses(b *Blueprint, catalog *expr.Catalog) []use {
 			p    *Permission
 		}{{"see", &rule.See}, {"add", &rule.Add}, {"change", &rule.Change}, {"delete", &rule.Delete}} {
 			where := fmt.Sprintf("the condition by which %s %s %s", r.Name, a.verb, t.Name)
-			out = append(out, use{where, &a.p.Condition, r.RuleScope(t.ID, catalog), wantCondition, false})
+			out = append(out, use{where, &a.p.Condition, r.RuleScope(t.ID, catalog), wantCondition, false, func(*Blueprint) (string, []Mended) {
+				*a.p = Permission{}
+				return fmt.Sprintf("%s may %s no %s until you say which", r.Name, a.verb, t.Name), nil
+			}})
 		}
 	}
 	return out
@@ -107,9 +125,13 @@ func (r *Role) uses(b *Blueprint, catalog *expr.Catalog) []use {
 
 func (b *Blueprint) blockUses(p *Page, bl *Block, catalog *expr.Catalog) []use {
 	where := func(what string) string { return fmt.Sprintf("%s on the page %s", what, p.Name) }
-	out := []use{{where("the " + string(bl.Kind)), &bl.Text, b.PageScope(p, catalog), nil, true}}
+	out := []use{{where("the " + string(bl.Kind)), &bl.Text, b.PageScope(p, catalog), nil, true, nil}}
 	if l := bl.List; l != nil {
-		out = append(out, use{where("the condition of the list"), &l.Filter, b.ListScope(p, l, catalog), wantCondition, false})
+		out = append(out, use{where("the condition of the list"), &l.Filter, b.ListScope(p, l, catalog), wantCondition, false, func(*Blueprint) (string, []Mended) {
+			id := bl.ID // without its condition it would show more than it should
+			p.Blocks = slices.DeleteFunc(p.Blocks, func(x Block) bool { return x.ID == id })
+			return "the list is taken off the page", nil
+		}})
 	}
 	if f := bl.Form; f != nil {
 		t := b.Table(f.Table)
@@ -119,7 +141,11 @@ func (b *Blueprint) blockUses(p *Page, bl *Block, catalog *expr.Catalog) []use {
 				continue
 			}
 			want := t.Field(pre.Field).ExprType()
-			out = append(out, use{where("what the form fills in for " + t.Field(pre.Field).Name), &pre.Value, b.PresetScope(p, catalog), &want, false})
+			out = append(out, use{where("what the form fills in for " + t.Field(pre.Field).Name), &pre.Value, b.PresetScope(p, catalog), &want, false, func(*Blueprint) (string, []Mended) {
+				field := pre.Field
+				f.Presets = slices.DeleteFunc(f.Presets, func(x Preset) bool { return x.Field == field })
+				return "the form does not fill it in any more", nil
+			}})
 		}
 	}
 	return out

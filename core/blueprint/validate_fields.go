@@ -12,6 +12,7 @@ import (
 )
 
 var colourPattern = regexp.MustCompile(`^#[0-9A-Fa-f]{6}$`)
+var picturePattern = regexp.MustCompile(`^[0-9a-f-]{36}$`)
 var currencyPattern = regexp.MustCompile(`^[A-Z]{3}$`)
 
 func (b *Blueprint) checkFields(t *Table) error {
@@ -94,6 +95,8 @@ func (b *Blueprint) checkNumbers(t *Table, f *Field) error {
 		return problem("The unit of %s may have at most 20 characters.", where)
 	case f.Currency != "" && !currencyPattern.MatchString(f.Currency), f.Type == Money && f.Currency == "":
 		return problem("The currency of %s must be a code of three capitals, such as EUR.", where)
+	case f.Largest != 0 && (!f.Type.Filed() || f.Largest < 1 || f.Largest > MostLargest):
+		return problem("Files of %s can be limited to between 1 and %d megabytes each.", where, MostLargest)
 	case f.Width < 0 || f.Width > 12 || f.First < 0 || len(f.Prefix) > 20 || strings.ContainsAny(f.Prefix, "\x00\n"):
 		return problem("An auto number has a prefix of at most 20 characters, at most 12 digits and a first number that is not below zero.")
 	}
@@ -112,8 +115,8 @@ func (b *Blueprint) checkKept(where string, f *Field) error {
 	if f.Unique && !Uniqueable(f.Type) {
 		return problem("%s cannot be unique: only values that are kept one to a record can.", where)
 	}
-	if f.Default != "" && (f.Type == Links || f.Type == ChooseMany) {
-		return problem("%s holds several values, so it has no default.", where)
+	if f.Default != "" && (f.Type == Links || f.Type == ChooseMany || f.Type.Filed()) {
+		return problem("%s holds several values or files, so it has no default.", where)
 	}
 	return nil
 }
@@ -121,7 +124,7 @@ func (b *Blueprint) checkKept(where string, f *Field) error {
 // Uniqueable tells whether values of the type can be kept from being in two
 // records.
 func Uniqueable(t FieldType) bool {
-	return t.Entered() && t != Links && t != ChooseMany && t != LongText && t != RichText || t == AutoNumber
+	return t.Entered() && t != Links && t != ChooseMany && !t.Filed() && t != LongText && t != RichText || t == AutoNumber
 }
 
 func (b *Blueprint) checkUniques(t *Table) error {
@@ -168,7 +171,7 @@ func (b *Blueprint) checkComputed(t *Table, f *Field) error {
 	if f.Type == RollUp && f.Total == CountTotal {
 		return nil
 	}
-	if b.Table(via.Target).Field(f.Take) == nil {
+	if take := b.Table(via.Target).Field(f.Take); take == nil || take.Type.Filed() {
 		return problem("Say which field of %s %s takes.", b.Table(via.Target).Name, where)
 	}
 	return nil
@@ -242,7 +245,7 @@ func (l *ChoiceList) checkValues(c Choice) error {
 		}
 		if _, ok := columnValue(l.Columns[i].Type, text); !ok {
 			return problem("%q cannot stand in the column %s of %s, which holds %s.", text, l.Columns[i].Name, l.Name, map[ColumnType]string{
-				TextColumn: "texts of at most 500 characters", NumberColumn: "numbers such as 12.5", YesNoColumn: "yes or no", ColourColumn: "colours such as #1E5B43"}[l.Columns[i].Type])
+				TextColumn: "texts of at most 500 characters", NumberColumn: "numbers such as 12.5", YesNoColumn: "yes or no", ColourColumn: "colours such as #1E5B43", PictureColumn: "pictures"}[l.Columns[i].Type])
 		}
 	}
 	return nil

@@ -69,6 +69,8 @@ func several(b *blueprint.Blueprint, f *blueprint.Field, entered []any) (expr.Va
 		one.Type = blueprint.Choose
 	case blueprint.Links:
 		one.Type = blueprint.Link
+	case blueprint.File, blueprint.Picture:
+		return files(f, entered)
 	default:
 		return expr.Value{}, fmt.Sprintf("%s holds one value only.", f.Name)
 	}
@@ -88,6 +90,38 @@ func several(b *blueprint.Blueprint, f *blueprint.Field, entered []any) (expr.Va
 	}
 	return expr.ListValue(items), ""
 }
+
+// mostFiles is how many files one field can hold.
+const mostFiles = 50
+
+// files reads the ids of files that were received before.
+func files(f *blueprint.Field, entered []any) (expr.Value, string) {
+	most := 1
+	if f.Several {
+		most = mostFiles
+	}
+	if len(entered) > most {
+		if most == 1 {
+			return expr.Value{}, fmt.Sprintf("%s holds one %s only.", f.Name, f.Type)
+		}
+		return expr.Value{}, fmt.Sprintf("%s holds at most %d files.", f.Name, most)
+	}
+	var items []expr.Value
+	for _, x := range entered {
+		id, ok := x.(string)
+		if !ok || !IsRecordID(id) {
+			return expr.Value{}, LostFile
+		}
+		if v := expr.FileOf(id); !slices.ContainsFunc(items, func(other expr.Value) bool { return expr.Equal(other, v) }) {
+			items = append(items, v)
+		}
+	}
+	return expr.ListValue(items), ""
+}
+
+// LostFile says that a file which is to be kept was not received, or not for
+// this.
+const LostFile = "This file is no longer there. Choose it again."
 
 // Read reads a value of a field that was entered as text. The second result
 // says in words what is wrong, or is "".
@@ -144,6 +178,9 @@ func Read(b *blueprint.Blueprint, f *blueprint.Field, s string) (expr.Value, str
 			return expr.Value{}, "Choose one of the records that are offered."
 		}
 		return expr.RecordOf(trimmed), ""
+	}
+	if f.Type.Filed() {
+		return expr.Value{}, fmt.Sprintf("%s holds files. Choose one, or drop it there.", f.Name)
 	}
 	return expr.Value{}, fmt.Sprintf("%s fills itself in, so it cannot be set.", f.Name)
 }

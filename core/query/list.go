@@ -166,7 +166,20 @@ func (s *source) shownColumn(f *expr.Field) ([]string, error) {
 		}
 		out = append(out, label+" AS "+Quote(f.ID+labelMark))
 	}
+	if f.Type.Kind == expr.File {
+		out = append(out, s.b.filesOf(column)+" AS "+Quote(f.ID+labelMark))
+	}
 	return out, nil
+}
+
+// FilesTable is the name of the table, in each environment, that tells what the
+// files of records are.
+const FilesTable = "_files"
+
+// filesOf gives what is known of the files whose ids a column holds.
+func (b *builder) filesOf(column string) string {
+	return fmt.Sprintf(`(SELECT json_agg(json_build_object('id', x.id, 'name', x.name, 'type', x.type, 'size', x.size, 'picture', x.picture) ORDER BY u.n)
+		FROM unnest(%s) WITH ORDINALITY u(v, n) JOIN %s.%s x ON x.id = u.v)`, column, Quote(b.Schema), Quote(FilesTable))
 }
 
 // jsonColumn gives a value as it stands in JSON: numbers as texts without

@@ -207,7 +207,7 @@ func ColumnType(t blueprint.FieldType) string {
 		return "date"
 	case blueprint.TimeStamp:
 		return "timestamptz"
-	case blueprint.ChooseMany:
+	case blueprint.ChooseMany, blueprint.File, blueprint.Picture:
 		return "text[]"
 	case blueprint.Link:
 		return "uuid"

@@ -124,6 +124,8 @@ func (p *planner) conversion(column string, from, to blueprint.Field, names *blu
 	a, b := query.ColumnType(from.Type), query.ColumnType(to.Type)
 	choices := from.Type == blueprint.Choose || to.Type == blueprint.Choose
 	switch {
+	case from.Type.Filed() || to.Type.Filed():
+		return "NULL::" + b
 	case a == "text" && b == "text" && !choices:
 		return column
 	case from.Type == blueprint.Percent && b == "numeric":
@@ -207,6 +209,8 @@ func (p *planner) asText(column string, f blueprint.Field, names *blueprint.Blue
 		return fmt.Sprintf("(SELECT string_agg(%s, ', ') FROM unnest(%s) x)", label("x"), column)
 	case blueprint.Link:
 		return p.labelText(column, f, names)
+	case blueprint.File, blueprint.Picture:
+		return "cardinality(" + column + ")::text || ' ' || " + query.Literal(string(f.Type))
 	}
 	return column + "::text"
 }

@@ -67,6 +67,8 @@ func ColumnAside(f blueprint.Field) string {
 		kind = "links_" + f.Target
 	case blueprint.Percent:
 		kind = "percent"
+	case blueprint.File, blueprint.Picture:
+		kind = "files"
 	}
 	return "gone_" + f.ID + "_" + kind
 }

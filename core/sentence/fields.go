@@ -1,6 +1,7 @@
 package sentence
 
 import (
+	"fmt"
 	"strings"
 
 	"pinegate/core/blueprint"
@@ -31,7 +32,7 @@ func fieldLine(b *blueprint.Blueprint, t *blueprint.Table, f *blueprint.Field, a
 	if at < len(t.Fields)-1 {
 		l.act("Move down", "", moveTo(at+1))
 	}
-	return l.act("Remove", "Remove "+f.Name+" from "+t.Name+"? Its values are set aside and come back with undo.", remove).Line
+	return l.moves(t.ID, at, moveTo(at)).act("Remove", "Remove "+f.Name+" from "+t.Name+"? Its values are set aside and come back with undo.", remove).Line
 }
 
 // holds tells the type of a field with what belongs to it.
@@ -74,6 +75,12 @@ func (l *line) holds(b *blueprint.Blueprint, t *blueprint.Table, f *blueprint.Fi
 	case blueprint.Money:
 		l.set(typeWords[f.Type], title, retype, slots...).say(" in ")
 		l.set(f.Currency, title, retype, slots...)
+	case blueprint.File, blueprint.Picture:
+		words := typeWords[f.Type]
+		if f.Several {
+			words = fmt.Sprintf("several %ss", f.Type)
+		}
+		l.set(words, title, retype, slots...)
 	case blueprint.AutoNumber:
 		l.set(typeWords[f.Type]+" such as "+f.Prefix+strings.Repeat("0", max(0, f.Width-1))+"7", title, retype, slots...)
 	default:
@@ -123,6 +130,9 @@ func limitWords(f *blueprint.Field) string {
 	if f.Decimals != nil {
 		add(true, count(*f.Decimals, "decimal place", "decimal places"))
 	}
+	if f.Largest > 0 {
+		add(true, fmt.Sprintf("at most %d MB each", f.Largest))
+	}
 	add(f.Unit != "", "the unit "+f.Unit)
 	add(f.Help != "", "the hint “"+f.Help+"”")
 	return strings.Join(out, ", ")
@@ -134,7 +144,7 @@ func limitSlots(f *blueprint.Field) []Slot {
 	if blueprint.Uniqueable(f.Type) {
 		out = append(out, Slot{Name: "unique", Label: "No two records may have the same", Control: SwitchControl, Value: f.Unique})
 	}
-	if f.Type.Entered() && f.Type != blueprint.Links && f.Type != blueprint.ChooseMany && f.Type != blueprint.Link {
+	if f.Type.Entered() && f.Type != blueprint.Links && f.Type != blueprint.ChooseMany && f.Type != blueprint.Link && !f.Type.Filed() {
 		out = append(out, Slot{Name: "default", Label: "Filled in beforehand with", Control: ExpressionControl, Value: f.Default, Scope: &Scope{Me: expr.PersonTable, Want: WantValue}})
 	}
 	if f.Type.Numeric() {
@@ -142,6 +152,9 @@ func limitSlots(f *blueprint.Field) []Slot {
 	}
 	if f.Type.Textual() {
 		out = append(out, Slot{Name: "maxLength", Label: "Most characters", Control: NumberControl, Value: orNothing(f.MaxLength)})
+	}
+	if f.Type.Filed() {
+		out = append(out, Slot{Name: "largest", Label: fmt.Sprintf("Most megabytes a file (%d, if empty)", blueprint.DefaultLargest), Control: NumberControl, Value: orNothing(f.Largest)})
 	}
 	if f.Type.Numeric() && f.Type != blueprint.Duration || f.Type.Computed() {
 		var decimals any
@@ -193,7 +206,7 @@ func typeSlots(b *blueprint.Blueprint, t *blueprint.Table, f *blueprint.Field) [
 		}
 		vias = append(vias, Option{Value: via.ID, Label: via.Name, When: &When{"type", string(kind)}})
 		for _, x := range b.Table(via.Target).Fields {
-			if x.Type != blueprint.Links && x.Type != blueprint.ChooseMany {
+			if x.Type != blueprint.Links && x.Type != blueprint.ChooseMany && !x.Type.Filed() {
 				takes = append(takes, Option{Value: x.ID, Label: x.Name, When: &When{"via", via.ID}})
 			}
 		}
@@ -203,6 +216,7 @@ func typeSlots(b *blueprint.Blueprint, t *blueprint.Table, f *blueprint.Field) [
 		pickSlot("type", "It holds", string(f.Type), types),
 		pickSlot("list", "Choices from", f.List, lists).when("type", either(blueprint.Choose, blueprint.ChooseMany)),
 		pickSlot("target", "Links to", f.Target, tables).when("type", either(blueprint.Link, blueprint.Links)),
+		Slot{Name: "several", Label: "More than one", Control: SwitchControl, Value: f.Several}.when("type", either(blueprint.File, blueprint.Picture)),
 		textSlot("currency", "Currency, by its three letters", orElse(f.Currency, "EUR")).when("type", string(blueprint.Money)),
 		{Name: "formula", Label: "Formula", Control: ExpressionControl, Value: f.Formula, Scope: &Scope{Row: t.ID, Want: WantValue}, When: &When{"type", string(blueprint.Formula)}},
 		pickSlot("via", "Over", f.Via, vias).when("type", through),

@@ -69,6 +69,8 @@ func choiceLine(list *blueprint.ChoiceList, at int) Line {
 		shown := value
 		if shown == "" {
 			shown = "nothing"
+		} else if col.Type == blueprint.PictureColumn {
+			shown = "a picture"
 		}
 		l.say(map[bool]string{true: "; its ", false: ", its "}[i == 0]).name(col.Name, col.ID).say(" is ").
 			set(shown, col.Name+" of "+c.Label, set, columnSlot(&col, value))
@@ -79,6 +81,7 @@ func choiceLine(list *blueprint.ChoiceList, at int) Line {
 		m.List, m.Choice = list.ID, c.ID
 		return m
 	}
+	l.moves(list.ID, at, move(at))
 	if at > 0 {
 		l.act("Move up", "", move(at-1))
 	}
@@ -105,6 +108,8 @@ func columnSlot(col *blueprint.ListColumn, value string) Slot {
 		return pickSlot("value", col.Name, value, []Option{{Value: "", Label: "nothing"}, {Value: "yes", Label: "yes"}, {Value: "no", Label: "no"}})
 	case blueprint.ColourColumn:
 		return Slot{Name: "value", Label: col.Name, Control: ColourControl, Value: value}
+	case blueprint.PictureColumn:
+		return Slot{Name: "value", Label: col.Name, Control: PictureControl, Value: value}
 	}
 	return textSlot("value", col.Name, value)
 }

@@ -1,6 +1,7 @@
 package sentence
 
 import (
+	"slices"
 	"strings"
 
 	"pinegate/core/blueprint"
@@ -16,7 +17,8 @@ func Pages(b *blueprint.Blueprint) []Line {
 	}
 	out := []Line{newLine(Plain, "app", "app").say("The app is called ").
 		set(b.Name, "Name of the app", &blueprint.RenameApp{}, textSlot("name", "Name", b.Name)).say(" and wears the theme ").
-		set(string(b.Theme), "Theme", &blueprint.SetTheme{}, pickSlot("theme", "Theme", string(b.Theme), themes)).say(".").Line}
+		set(string(b.Theme), "Theme", &blueprint.SetTheme{}, pickSlot("theme", "Theme", string(b.Theme), themes)).say(". Its clocks show the time of ").
+		set(orElse(b.Zone, "UTC"), "Time zone of the app", &blueprint.SetZone{}, pickSlot("zone", "Time zone", b.Zone, zones(b.Zone))).say(".").Line}
 	for i := range b.Pages {
 		p := &b.Pages[i]
 		out = append(out, pageLines(b, p, i)...)
@@ -27,6 +29,24 @@ func Pages(b *blueprint.Blueprint) []Line {
 	}
 	return append(out, newLine(Offer, "add_page", "").set("Add a page", "Add a page", &blueprint.AddPage{},
 		textSlot("name", "Name", ""), pickSlot("record", "It is about", "", append([]Option{{Value: "", Label: "no record in particular"}}, tableOptions(b, "one record of ")...))).Line)
+}
+
+// zones lists time zones to choose from, the one that is set among them.
+func zones(now string) []Option {
+	out := []Option{{Value: "", Label: "UTC"}}
+	names := []string{"Europe/Lisbon", "Europe/London", "Europe/Dublin", "Europe/Madrid", "Europe/Paris", "Europe/Brussels", "Europe/Amsterdam", "Europe/Berlin", "Europe/Zurich",
+		"Europe/Vienna", "Europe/Rome", "Europe/Copenhagen", "Europe/Oslo", "Europe/Stockholm", "Europe/Helsinki", "Europe/Warsaw", "Europe/Prague", "Europe/Athens", "Europe/Bucharest",
+		"Europe/Kyiv", "Europe/Istanbul", "Africa/Casablanca", "Africa/Lagos", "Africa/Cairo", "Africa/Nairobi", "Africa/Johannesburg", "Asia/Jerusalem", "Asia/Dubai", "Asia/Karachi", "Asia/Kolkata",
+		"Asia/Dhaka", "Asia/Bangkok", "Asia/Jakarta", "Asia/Singapore", "Asia/Hong_Kong", "Asia/Shanghai", "Asia/Manila", "Asia/Seoul", "Asia/Tokyo", "Australia/Perth", "Australia/Sydney", "Pacific/Auckland",
+		"America/St_Johns", "America/Halifax", "America/New_York", "America/Toronto", "America/Chicago", "America/Denver", "America/Los_Angeles", "America/Vancouver", "America/Anchorage", "Pacific/Honolulu",
+		"America/Mexico_City", "America/Bogota", "America/Lima", "America/Santiago", "America/Sao_Paulo", "America/Argentina/Buenos_Aires"}
+	if now != "" && !slices.Contains(names, now) {
+		names = append(names, now)
+	}
+	for _, n := range names {
+		out = append(out, Option{Value: n, Label: strings.ReplaceAll(n, "_", " ")})
+	}
+	return out
 }
 
 func tableOptions(b *blueprint.Blueprint, before string) []Option {

@@ -25,6 +25,8 @@ type Setting struct {
 	Title  string          `json:"title"`
 	Change json.RawMessage `json:"change"`
 	Slots  []Slot          `json:"slots"`
+	// Asks tells that the effects of the change are to be asked for first.
+	Asks bool `json:"asks,omitempty"`
 }
 
 // Control names the kind of input that fits a slot.
@@ -42,6 +44,7 @@ const (
 	SwitchControl     Control = "switch"
 	NumberControl     Control = "number" // a whole number or nothing
 	ColourControl     Control = "colour"
+	PictureControl    Control = "picture"
 )
 
 // Slot is one value that a setting takes. Name is the path of its place in the
@@ -110,6 +113,16 @@ type Line struct {
 	Kind    LineKind `json:"kind"`
 	Parts   []Part   `json:"parts"`
 	Actions []Action `json:"actions,omitempty"`
+	// Move puts the line to another place among those of the same group, which
+	// its slot "to" says, counted from 0.
+	Move *Move `json:"move,omitempty"`
+}
+
+// Move says how a line is put to another place.
+type Move struct {
+	Group  string          `json:"group"`
+	At     int             `json:"at"`
+	Change json.RawMessage `json:"change"`
 }
 
 // Action is something that can be done with what a line speaks of. Confirm, if
@@ -119,6 +132,8 @@ type Action struct {
 	Change  json.RawMessage `json:"change"`
 	Confirm string          `json:"confirm,omitempty"`
 	Setting *Setting        `json:"setting,omitempty"`
+	// Asks tells that the effects of the change are to be asked for first.
+	Asks bool `json:"asks,omitempty"`
 }
 
 // Text gives the line as plain words.
@@ -183,7 +198,13 @@ func (l *line) setParts(parts []Part, title string, change blueprint.Change, slo
 }
 
 func (l *line) act(label, confirm string, change blueprint.Change) *line {
-	l.Actions = append(l.Actions, Action{Label: label, Confirm: confirm, Change: encode(change)})
+	l.Actions = append(l.Actions, Action{Label: label, Confirm: confirm, Change: encode(change), Asks: asks(change)})
+	return l
+}
+
+// moves makes the line one of a group in which it can be put to another place.
+func (l *line) moves(group string, at int, change blueprint.Change) *line {
+	l.Move = &Move{group, at, encode(change)}
 	return l
 }
 
@@ -194,7 +215,17 @@ func (l *line) actSet(label, title string, change blueprint.Change, slots ...Slo
 }
 
 func setting(title string, change blueprint.Change, slots ...Slot) *Setting {
-	return &Setting{Title: title, Change: encode(change), Slots: slots}
+	return &Setting{Title: title, Change: encode(change), Slots: slots, Asks: asks(change)}
+}
+
+// asks tells whether a change can lose values or break something, so that its
+// effects are told before it is made.
+func asks(c blueprint.Change) bool {
+	switch c.(type) {
+	case *blueprint.SetFieldType, *blueprint.RemoveField, *blueprint.RemoveTable:
+		return true
+	}
+	return false
 }
 
 // encode cannot fail: changes are plain structs of strings, numbers and JSON

@@ -220,12 +220,16 @@ func (p *Person) Fill(label, text string) error {
 
 // Drop gives a file with the content to the control for files that is shown.
 func (p *Person) Drop(files map[string]string) error {
-	raw, err := json.Marshal(files)
+	bytes := map[string][]byte{} // written in base64
+	for name, content := range files {
+		bytes[name] = []byte(content)
+	}
+	raw, err := json.Marshal(bytes)
 	if err != nil {
 		return fmt.Errorf("write files: %w", err)
 	}
 	return p.act("give files", `document.querySelector('input[type=file]')`, `const d = new DataTransfer();
-		for (const [name, text] of Object.entries(`+string(raw)+`)) d.items.add(new File([text], name));
+		for (const [name, data] of Object.entries(`+string(raw)+`)) d.items.add(new File([Uint8Array.from(atob(data), c => c.charCodeAt(0))], name));
 		e.files = d.files; e.dispatchEvent(new Event('change', {bubbles: true}))`)
 }
 

@@ -126,6 +126,19 @@ func (h *Handlers) registerBlueprint(api huma.API) {
 		return out(Script{lines}), nil
 	})
 	appRoute(h, api, http.MethodPost, "/changes", "Change the app", h.change)
+	appRoute(h, api, http.MethodPost, "/effects", "What a change would do besides what it says", func(ctx context.Context, r request, in struct {
+		Own
+		Body struct {
+			Change json.RawMessage `json:"change"`
+		}
+	}) (*output[apps.Effects], error) {
+		c, err := blueprint.DecodeChange(in.Body.Change, apps.NewID)
+		if err != nil {
+			return nil, err
+		}
+		effects, err := h.Apps.Effects(ctx, r.app, c)
+		return out(effects), err
+	})
 	appRoute(h, api, http.MethodPost, "/undo", "Undo", func(ctx context.Context, r request, _ Own) (*output[Revised], error) {
 		said, err := h.Apps.Undo(ctx, r.app.ID, r.builder.Name)
 		return out(Revised{Sentences: said}), err

@@ -17,6 +17,7 @@ import (
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
+	"pinegate/store/files"
 	"pinegate/store/imports"
 )
 
@@ -26,6 +27,7 @@ type Handlers struct {
 	Accounts *accounts.Accounts
 	Live     *store.Live
 	Imports  *imports.Service
+	Files    *files.Store
 	Jobs     *river.Client[pgx.Tx]
 	Mailbox  *mailbox.Mailbox // nil when a mail server is set
 	Demo     *DemoAccount     // nil outside demo mode
@@ -152,6 +154,7 @@ func (h *Handlers) Register(api huma.API) {
 	h.registerRecords(api)
 	h.registerEvents(api)
 	h.registerImports(api)
+	h.registerFiles(api)
 	h.registerPublish(api)
 }
 

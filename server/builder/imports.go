@@ -92,18 +92,14 @@ func areIDs(list ...string) error {
 
 // Upload receives a file, as it is, in the body of a request.
 func (h *Handlers) Upload(ctx context.Context, app, name string, body io.Reader) (string, error) {
-	who, err := h.builder(ctx)
-	if err != nil {
-		return "", err
-	}
-	found, err := h.Apps.ByID(ctx, who.ID, app)
+	r, err := h.own(ctx, app)
 	if err != nil {
 		return "", err
 	}
 	if name = strings.TrimSpace(name); name == "" || len(name) > 200 {
 		name = "records.csv"
 	}
-	return h.Imports.Upload(ctx, found.ID, name, body)
+	return h.Imports.Upload(ctx, r.app.ID, name, body)
 }
 
 // asideFile gives the rows that were kept aside, to be mended and brought again.

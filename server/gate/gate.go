@@ -53,16 +53,21 @@ type Mailer struct {
 	From    string
 }
 
-// New gives the gate and starts the jobs, which run until the context ends: its
-// own, and those that are added.
-func New(ctx context.Context, s *store.Store, a *apps.Apps, acc *accounts.Accounts, m Mailer, add ...func(*river.Workers)) (*Gate, error) {
+// Jobs are done in the background besides the gate's own.
+type Jobs struct {
+	Workers  []func(*river.Workers)
+	Periodic []*river.PeriodicJob
+}
+
+// New gives the gate and starts the jobs, which run until the context ends.
+func New(ctx context.Context, s *store.Store, a *apps.Apps, acc *accounts.Accounts, m Mailer, jobs Jobs) (*Gate, error) {
 	workers := river.NewWorkers()
-	for _, more := range add {
+	for _, more := range jobs.Workers {
 		more(workers)
 	}
 	river.AddWorker(workers, &codeWorker{apps: a, accounts: acc, mailer: m})
 	client, err := river.NewClient(riverpgxv5.New(s.Pool), &river.Config{
-		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 8}}, Workers: workers,
+		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 8}}, Workers: workers, PeriodicJobs: jobs.Periodic,
 		JobTimeout:    -1, // imports last as long as they last; the others have limits of their own
 		FetchCooldown: 20 * time.Millisecond, FetchPollInterval: 500 * time.Millisecond,
 		Logger: slog.New(slog.DiscardHandler), ErrorHandler: &jobErrors{},
@@ -118,6 +123,29 @@ func (g *Gate) Enter(ctx context.Context, app store.App, address, code, host str
 		return "", accounts.ErrRefused
 	}
 	return g.accounts.SignInPerson(ctx, app.ID, email)
+}
+
+// How many files may come from one network address in a window.
+const (
+	uploadsOfVisitor = 30
+	uploadsOfPerson  = 300
+)
+
+// AllowUpload counts a file that somebody sends, and refuses those who send too
+// many.
+func (g *Gate) AllowUpload(ctx context.Context, app store.App, host string, signedIn bool) error {
+	most := uploadsOfVisitor
+	if signedIn {
+		most = uploadsOfPerson
+	}
+	ok, err := g.accounts.Allow(ctx, "upload "+app.ID+" "+host, most, window)
+	if err != nil {
+		return err
+	}
+	if !ok {
+		return &blueprint.Problem{Message: "Many files came from here already. Wait a quarter of an hour and try again."}
+	}
+	return nil
 }
 
 // Leave ends a session.

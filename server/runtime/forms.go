@@ -2,6 +2,7 @@ package runtime
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -63,6 +64,9 @@ func (s *shown) form(ctx context.Context, def *blueprint.Form) (*Form, error) {
 		if label, ok := values[ff.Field+"~"].(string); ok {
 			q.Label = label
 		}
+		if q.Files, err = filesIn(values, ff.Field); err != nil {
+			return nil, err
+		}
 		if field.Type == blueprint.Link || field.Type == blueprint.Links {
 			if q.Options, q.More, err = Options(ctx, s.road, s.Seat, s.Seat.Blueprint.Table(field.Target), ""); err != nil {
 				return nil, err
@@ -71,6 +75,20 @@ func (s *shown) form(ctx context.Context, def *blueprint.Form) (*Form, error) {
 		out.Questions = append(out.Questions, q)
 	}
 	return out, nil
+}
+
+// filesIn gives what is known of the files that a row holds in a field.
+func filesIn(row Row, field string) ([]records.File, error) {
+	list, ok := row[field+"~"].([]any)
+	if !ok {
+		return nil, nil
+	}
+	raw, err := json.Marshal(list)
+	if err != nil {
+		return nil, err
+	}
+	var out []records.File
+	return out, json.Unmarshal(raw, &out)
 }
 
 // asks tells whether the person is asked for a field: only for what they may

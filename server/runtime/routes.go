@@ -11,14 +11,16 @@ import (
 	"pinegate/server/reply"
 	"pinegate/store"
 	"pinegate/store/apps"
+	"pinegate/store/files"
 )
 
 // Handlers serve one audience: the people of live apps, or builders at the
 // stage.
 type Handlers struct {
-	Apps *apps.Apps
-	Live *store.Live
-	Gate *gate.Gate // nil on the stage, where nobody signs in
+	Apps  *apps.Apps
+	Live  *store.Live
+	Files *files.Store
+	Gate  *gate.Gate // nil on the stage, where nobody signs in
 	// Place gives where a request sits.
 	Place func(context.Context) *Place
 	// Cookie makes the session cookie of an app; an empty token ends it.
@@ -73,6 +75,7 @@ type OptionList struct {
 // Register adds the routes.
 func (h *Handlers) Register(api huma.API) {
 	h.registerEvents(api)
+	h.registerFiles(api)
 	handle(h, api, http.MethodGet, "/app", "The app and who looks at it", func(_ context.Context, p *Place, _ *struct{}) (*output[App], error) {
 		return &output[App]{p.app()}, nil
 	})
@@ -118,7 +121,7 @@ func (h *Handlers) options(ctx context.Context, p *Place, in *optionsInput) (*ou
 	if err != nil {
 		return nil, err
 	}
-	nothing := huma.Error404NotFound("There is no such question.")
+	nothing := errNoQuestion()
 	x := s.page.Block(in.Block)
 	if x == nil || x.Form == nil {
 		return nil, nothing
@@ -141,6 +144,8 @@ func (h *Handlers) options(ctx context.Context, p *Place, in *optionsInput) (*ou
 	}
 	return &output[OptionList]{OptionList{options, more}}, nil
 }
+
+func errNoQuestion() error { return huma.Error404NotFound("There is no such question.") }
 
 // lists tells whether the field is one of the form's questions.
 func (f formUse) lists(field string) bool {

@@ -6,6 +6,7 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
+	"pinegate/store/records"
 )
 
 // App is what every page shows of the app, and of who looks at it.
@@ -58,11 +59,14 @@ type Target struct {
 // Many tells that there are several of them.
 type Column struct {
 	ID       string   `json:"id"`
+	Table    string   `json:"table"` // id of the table
 	Name     string   `json:"name"`
 	Type     string   `json:"type"`
 	Kind     string   `json:"kind"`
 	Many     bool     `json:"many,omitempty"`
-	Entered  bool     `json:"entered"` // people fill it in
+	Several  bool     `json:"several,omitempty"` // more than one file
+	Largest  int64    `json:"largest,omitempty"` // bytes of a file
+	Entered  bool     `json:"entered"`           // people fill it in
 	Help     string   `json:"help,omitempty"`
 	Decimals *int     `json:"decimals,omitempty"`
 	Unit     string   `json:"unit,omitempty"`
@@ -76,6 +80,7 @@ type Choice struct {
 	Label   string `json:"label"`
 	Retired bool   `json:"retired,omitempty"` // shown, but not offered
 	Colour  string `json:"colour,omitempty"`
+	Picture string `json:"picture,omitempty"` // id of the picture
 }
 
 // Row is a record: id, revision, label, the values by the ids of the fields,
@@ -112,6 +117,7 @@ type Question struct {
 	Required bool           `json:"required"`
 	Value    any            `json:"value"`
 	Label    string         `json:"label"`             // of the record that the value points to
+	Files    []records.File `json:"files,omitempty"`   // what is known of the files that the value names
 	Options  []RecordOption `json:"options,omitempty"` // the first records that a link can point to
 	More     bool           `json:"more,omitempty"`    // there are more than these; search for them
 }
@@ -124,7 +130,10 @@ type RecordOption struct {
 
 // ColumnOf describes a field.
 func ColumnOf(b *blueprint.Blueprint, c *expr.Catalog, t *blueprint.Table, f *blueprint.Field) Column {
-	out := Column{ID: f.ID, Name: f.Name, Type: string(f.Type), Entered: f.Type.Entered(), Help: f.Help, Decimals: f.Decimals, Unit: f.Unit, Currency: f.Currency}
+	out := Column{ID: f.ID, Table: t.ID, Name: f.Name, Type: string(f.Type), Entered: f.Type.Entered(), Help: f.Help, Decimals: f.Decimals, Unit: f.Unit, Currency: f.Currency}
+	if f.Type.Filed() {
+		out.Several, out.Largest = f.Several, f.LargestFile()
+	}
 	for _, x := range c.Tables[t.ID].Fields {
 		if x.ID != f.ID {
 			continue
@@ -137,18 +146,13 @@ func ColumnOf(b *blueprint.Blueprint, c *expr.Catalog, t *blueprint.Table, f *bl
 	return out
 }
 
-// choices lists the choices of a list, with the colour that its first column
-// of colours gives them.
+// choices lists the choices of a list, with the colour and the picture that its
+// first columns of those give them.
 func choices(l *blueprint.ChoiceList) []Choice {
-	colour := ""
-	for _, col := range l.Columns {
-		if col.Type == blueprint.ColourColumn && colour == "" {
-			colour = col.ID
-		}
-	}
+	colour, picture := l.FirstColumn(blueprint.ColourColumn), l.FirstColumn(blueprint.PictureColumn)
 	var out []Choice
 	for _, ch := range l.Choices {
-		out = append(out, Choice{ch.ID, ch.Label, ch.Retired, ch.Values[colour]})
+		out = append(out, Choice{ch.ID, ch.Label, ch.Retired, ch.Values[colour], ch.Values[picture]})
 	}
 	return out
 }

@@ -10,9 +10,12 @@ import (
 	"net/http/cookiejar"
 	"net/http/httptest"
 	"regexp"
+	"strings"
 	"testing"
 	"time"
 
+	"github.com/riverqueue/river"
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"pinegate/demo"
@@ -23,6 +26,7 @@ import (
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
+	"pinegate/store/files"
 	"pinegate/store/imports"
 	"pinegate/store/storetest"
 	"pinegate/web"
@@ -45,16 +49,19 @@ func New(t testing.TB) *Site {
 	ctx, cancel := context.WithCancel(context.Background())
 	s := storetest.New(t)
 	site := &Site{Store: s, Apps: apps.New(s), Accounts: accounts.New(s), Mailbox: mailbox.New(s)}
-	account, err := demo.Load(ctx, s, site.Apps, site.Accounts, false)
+	blobs, err := files.Open(ctx, files.Folder(t.TempDir()))
+	require.NoError(t, err)
+	t.Cleanup(func() { assert.NoError(t, blobs.Close()) })
+	account, err := demo.Load(ctx, s, site.Apps, site.Accounts, blobs, false)
 	require.NoError(t, err)
 	site.App, err = site.Apps.BySlug(ctx, demo.Slug)
 	require.NoError(t, err)
 	address, err := site.Mailbox.Serve(ctx)
 	require.NoError(t, err)
 	bring := imports.New(s, site.Apps)
-	g, err := gate.New(context.Background(), s, site.Apps, site.Accounts, gate.Mailer{Address: address, From: "no-reply@pinegate.example"}, bring.Worker)
+	g, err := gate.New(context.Background(), s, site.Apps, site.Accounts, gate.Mailer{Address: address, From: "no-reply@pinegate.example"}, gate.Jobs{Workers: []func(*river.Workers){bring.Worker}})
 	require.NoError(t, err)
-	site.Server = server.New(server.Config{Store: s, Apps: site.Apps, Accounts: site.Accounts, Gate: g, Live: s.Listen(ctx), Imports: bring, Mailbox: site.Mailbox, Files: web.Dist(),
+	site.Server = server.New(server.Config{Store: s, Apps: site.Apps, Accounts: site.Accounts, Gate: g, Live: s.Listen(ctx), Imports: bring, Blobs: blobs, Mailbox: site.Mailbox, Files: web.Dist(),
 		Demo: &builder.DemoAccount{Email: account.Email, Password: account.Password, Name: account.Name}})
 	web := httptest.NewServer(site.Server)
 	site.URL = web.URL
@@ -101,6 +108,26 @@ func (c *Client) Do(method, path string, body any, headers ...string) (int, stri
 	require.NoError(c.t, err)
 	require.NoError(c.t, response.Body.Close())
 	return response.StatusCode, string(raw)
+}
+
+// Send posts a file, as it is.
+func (c *Client) Send(path, content string) (int, string) {
+	c.t.Helper()
+	response, err := c.http.Post(c.base+path, "application/octet-stream", strings.NewReader(content))
+	require.NoError(c.t, err)
+	raw, err := io.ReadAll(response.Body)
+	require.NoError(c.t, err)
+	require.NoError(c.t, response.Body.Close())
+	return response.StatusCode, string(raw)
+}
+
+// Header gets something and gives the header of the answer.
+func (c *Client) Header(path string) http.Header {
+	c.t.Helper()
+	response, err := c.http.Get(c.base + path)
+	require.NoError(c.t, err)
+	require.NoError(c.t, response.Body.Close())
+	return response.Header
 }
 
 // Read gets a JSON answer, which must be there.

@@ -169,6 +169,7 @@ func makeSchema(ctx context.Context, tx *gorm.DB, name string) error {
 	after jsonb
 )`, query.Quote(name), query.Quote(records.HistoryTable)),
 		fmt.Sprintf("CREATE INDEX ON %s.%s (record_id, id)", query.Quote(name), query.Quote(records.HistoryTable)),
+		fmt.Sprintf("SELECT pinegate.make_files(%s)", query.Literal(name)),
 	} {
 		if _, err := store.Conn(tx).ExecContext(ctx, sql); err != nil {
 			return fmt.Errorf("make environment: %w", err)

@@ -116,14 +116,21 @@ func (a *Apps) plan(ctx context.Context, tx *gorm.DB, app store.App, version int
 	}
 	out.Differences = sentence.Compare(live, next)
 	steps := schema.Compare(SchemaName(app, Live), live, next, away)
-	for _, s := range steps.Steps {
+	out.Steps, err = tell(ctx, tx, steps)
+	return out, steps, next, err
+}
+
+// tell tells the steps of a plan, with what they concern and lose now.
+func tell(ctx context.Context, tx *gorm.DB, plan schema.Plan) ([]PlanStep, error) {
+	out := []PlanStep{}
+	for _, s := range plan.Steps {
 		if s.Text == "" {
 			continue
 		}
 		told := PlanStep{Text: s.Text}
 		if s.Count != "" {
 			if err := store.Conn(tx).QueryRowContext(ctx, s.Count).Scan(&told.Count); err != nil {
-				return out, steps, nil, fmt.Errorf("count for plan: %w", err)
+				return nil, fmt.Errorf("count for plan: %w", err)
 			}
 		}
 		told.Text = s.Told(told.Count)
@@ -133,12 +140,12 @@ func (a *Apps) plan(ctx context.Context, tx *gorm.DB, app store.App, version int
 		}
 		if told.Loss && s.Sample != "" {
 			if err := tx.Raw(s.Sample).Scan(&told.Samples).Error; err != nil {
-				return out, steps, nil, fmt.Errorf("sample for plan: %w", err)
+				return nil, fmt.Errorf("sample for plan: %w", err)
 			}
 		}
-		out.Steps = append(out.Steps, told)
+		out = append(out, told)
 	}
-	return out, steps, next, nil
+	return out, nil
 }
 
 func (a *Apps) target(tx *gorm.DB, app store.App, version int) (*blueprint.Blueprint, error) {
@@ -219,6 +226,11 @@ func bring(ctx context.Context, tx *gorm.DB, app store.App, b *blueprint.Bluepri
 		if _, err := store.Conn(tx).ExecContext(ctx, sql); err != nil {
 			return fmt.Errorf("bring records of %s: %w", t.Name, err)
 		}
+	}
+	files := query.Quote(query.FilesTable)
+	sql := fmt.Sprintf("INSERT INTO %s.%s SELECT * FROM %s.%s WHERE record_id IS NOT NULL AND NOT gone", live, files, draft, files)
+	if _, err := store.Conn(tx).ExecContext(ctx, sql); err != nil {
+		return fmt.Errorf("bring files: %w", err)
 	}
 	for i := range b.Tables {
 		if err := bringLinks(ctx, tx, draft, live, b, &b.Tables[i]); err != nil {

@@ -112,6 +112,8 @@ func exported(ctx context.Context, road records.Road, s *records.Seat, t *bluepr
 		return road.LinkedLabels(ctx, s, t, f, fmt.Sprint(row["id"]))
 	case f.Type.Kind == expr.Record:
 		return row[f.ID+"~"], nil
+	case f.Type.Kind == expr.File:
+		return named(row[f.ID+"~"], "name"), nil
 	case f.Type.Kind == expr.Choice && f.Type.Many:
 		var labels []string
 		for _, id := range v.([]any) {
@@ -133,13 +135,19 @@ func linkedHere(v, count any) (string, bool) {
 	if n, known := count.(float64); !ok || !known || int(n) != len(list) {
 		return "", false
 	}
-	var labels []string
+	return named(v, "label"), true
+}
+
+// named joins what stands under the key in each of a list of objects.
+func named(v any, key string) string {
+	list, _ := v.([]any)
+	var names []string
 	for _, x := range list {
-		if one, ok := x.(map[string]any); ok && one["label"] != nil {
-			labels = append(labels, fmt.Sprint(one["label"]))
+		if one, ok := x.(map[string]any); ok && one[key] != nil {
+			names = append(names, fmt.Sprint(one[key]))
 		}
 	}
-	return strings.Join(labels, ", "), true
+	return strings.Join(names, ", ")
 }
 
 func label(l *blueprint.ChoiceList, id string) string {

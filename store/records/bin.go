@@ -149,8 +149,10 @@ func (r Road) EmptyBin(ctx context.Context, s *Seat, t *blueprint.Table) (int, e
 	if !s.Viewer.Founder {
 		return 0, ErrForbidden
 	}
-	sql := fmt.Sprintf("WITH gone AS (DELETE FROM %s WHERE deleted_at IS NOT NULL RETURNING id), past AS (DELETE FROM %s.%s WHERE record_id IN (SELECT id FROM gone)) SELECT count(*) FROM gone",
-		s.context().TableName(t), query.Quote(s.Schema), query.Quote(HistoryTable))
+	sql := fmt.Sprintf(`WITH gone AS (DELETE FROM %s WHERE deleted_at IS NOT NULL RETURNING id),
+		past AS (DELETE FROM %s.%s WHERE record_id IN (SELECT id FROM gone)),
+		files AS (UPDATE %s SET gone = true WHERE record_id IN (SELECT id FROM gone))
+		SELECT count(*) FROM gone`, s.context().TableName(t), query.Quote(s.Schema), query.Quote(HistoryTable), s.filesTable())
 	n, err := r.number(ctx, query.Statement{SQL: sql})
 	if err != nil {
 		return 0, fmt.Errorf("empty the bin of %s: %w", t.Name, err)

@@ -58,6 +58,9 @@ func (r Road) Add(ctx context.Context, s *Seat, t *blueprint.Table, entered Valu
 		return nil, err
 	}
 	w := &Write{Table: t.ID, Record: id.String(), After: plainValues(values)}
+	if err := r.keepFiles(ctx, s, t, w.Record, values); err != nil {
+		return nil, err
+	}
 	columns, places, args := []string{"id", "created_by", "changed_by"}, []string{"$1::uuid", "$2::text", "$2::text"}, []any{w.Record, s.By}
 	for _, fid := range keys(values) {
 		f := t.Field(fid)
@@ -113,6 +116,9 @@ func (r Road) Change(ctx context.Context, s *Seat, t *blueprint.Table, id string
 	}
 	if len(wrong) > 0 {
 		return nil, wrong
+	}
+	if err := r.keepFiles(ctx, s, t, id, values); err != nil {
+		return nil, err
 	}
 	w := &Write{Table: t.ID, Record: id, After: plainValues(values)}
 	if w.Before, err = r.current(ctx, s, t, id, keys(values)); err != nil {

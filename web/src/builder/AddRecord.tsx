@@ -2,8 +2,9 @@ import { useMutation } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { toast } from "sonner";
 import { Problem, request, withQuery, wordsOf } from "../shared/api/client";
+import { type FileInfo, sendFile } from "../shared/fields/files";
 import { ValueInput } from "../shared/fields/input";
-import type { Value } from "../shared/fields/values";
+import type { Row, Value } from "../shared/fields/values";
 import { appUrl, type FieldOut, type OptionList, useRefresh, type Written } from "./api";
 import { Modal } from "./ui";
 
@@ -32,6 +33,14 @@ export const addLinked = (app: string, target: string, as: string) => async (nam
 		return null;
 	}
 };
+
+/** Sends a file for a field, as the one as whom the app is seen. */
+export const sendTo = (app: string, column: FieldOut, as: string) => (file: File, progress: (part: number) => void) =>
+	sendFile(withQuery(appUrl(app, `/tables/${column.table}/fields/${column.id}/files`), { as }), file, progress);
+
+/** The address of a file that a record holds. */
+export const hrefOf = (app: string, row: Row, column: FieldOut, as: string) => (file: FileInfo, small: boolean) =>
+	withQuery(appUrl(app, `/tables/${column.table}/records/${row.id}/files/${column.id}/${file.id}`), { as, small });
 
 /** Asks for the fields of a new record. */
 export function AddRecord({ app, table, name, fields, as, onClose }: AddRecordProps) {
@@ -71,6 +80,7 @@ export function AddRecord({ app, table, name, fields, as, onClose }: AddRecordPr
 								autoFocus={i === 0}
 								onChange={(v) => setValues({ ...values, [f.id]: v })}
 								search={f.target ? searchLinks(app, f.target, as) : undefined}
+								send={sendTo(app, f, as)}
 								onNew={f.target ? addLinked(app, f.target, as) : undefined}
 							/>
 							{wrong[f.id] && <p className="text-berry">{wrong[f.id]}</p>}

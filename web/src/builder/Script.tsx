@@ -1,6 +1,16 @@
-import { ChevronDown, ChevronRight, MoreHorizontal, Plus } from "lucide-react";
+import { useMutation } from "@tanstack/react-query";
+import { ChevronDown, ChevronRight, GripVertical, MoreHorizontal, Plus } from "lucide-react";
 import { DropdownMenu, Popover } from "radix-ui";
-import { type ComponentProps, type FormEvent, type KeyboardEvent, useEffect, useRef, useState } from "react";
+import {
+	type ComponentProps,
+	type DragEvent,
+	type FormEvent,
+	type KeyboardEvent,
+	type ReactNode,
+	useEffect,
+	useRef,
+	useState,
+} from "react";
 import { toast } from "sonner";
 import { wordsOf } from "../shared/api/client";
 import {
@@ -13,8 +23,9 @@ import {
 	useChange,
 	useOfApp,
 } from "./api";
+import { AskFirst, hasEffects } from "./Effects";
 import { SlotInput } from "./Slots";
-import { fill, shows } from "./settings";
+import { droppedAt, fill, shows } from "./settings";
 import { Confirm, ErrorNote, Loading, Modal } from "./ui";
 
 interface ScriptProps {
@@ -128,11 +139,63 @@ function LineView({ app, line }: { app: string; line: Line }) {
 		) : null;
 	}
 	return (
-		<div className="flex items-start gap-1 py-0.5 px-1 rounded hover:bg-raised" data-line={line.id}>
+		<Movable app={app} line={line}>
 			<p className="flex-1 leading-relaxed">
 				<Parts app={app} parts={line.parts ?? []} />
 			</p>
 			<Actions app={app} actions={line.actions ?? []} of={line.parts?.[0]?.text ?? ""} />
+		</Movable>
+	);
+}
+
+/** The row of a line. One that has a place among others is dragged by its handle; its menu moves it, too. */
+function Movable({ app, line, children }: { app: string; line: Line; children: ReactNode }) {
+	const change = useChange(app);
+	const [over, setOver] = useState<"above" | "below" | null>(null);
+	const { move } = line;
+	const kind = move && `application/x-pinegate-${move.group.toLowerCase()}`;
+	const side = (e: DragEvent<HTMLElement>) => {
+		const box = e.currentTarget.getBoundingClientRect();
+		return e.clientY < box.top + box.height / 2 ? "above" : "below";
+	};
+	const drop = (e: DragEvent<HTMLElement>) => {
+		setOver(null);
+		if (!move || !kind || !e.dataTransfer.types.includes(kind)) return;
+		e.preventDefault();
+		const from = JSON.parse(e.dataTransfer.getData(kind)) as { at: number; change: Change };
+		const to = droppedAt(from.at, move.at, side(e) === "below");
+		if (to !== from.at)
+			change.mutate([{ ...from.change, to }], { onError: (err) => toast.error(wordsOf(err), { duration: 10_000 }) });
+	};
+	return (
+		// biome-ignore lint/a11y/noStaticElementInteractions: the menu of the line moves it by keyboard
+		<div
+			className={`flex items-start gap-1 py-0.5 px-1 rounded hover:bg-raised group/line ${over === "above" ? "drop-above" : over === "below" ? "drop-below" : ""}`}
+			data-line={line.id}
+			onDragOver={(e) => {
+				if (!kind || !e.dataTransfer.types.includes(kind)) return;
+				e.preventDefault();
+				setOver(side(e));
+			}}
+			onDragLeave={() => setOver(null)}
+			onDrop={drop}
+		>
+			{move && kind && (
+				// biome-ignore lint/a11y/noStaticElementInteractions: the menu of the line moves it by keyboard
+				<span
+					draggable
+					data-handle
+					title="Drag to another place"
+					className="pt-1 -ml-2 text-soft opacity-0 group-hover/line:opacity-100 cursor-grab"
+					onDragStart={(e) => {
+						e.dataTransfer.effectAllowed = "move";
+						e.dataTransfer.setData(kind, JSON.stringify({ at: move.at, change: move.change }));
+					}}
+				>
+					<GripVertical size={14} aria-hidden />
+				</span>
+			)}
+			{children}
 		</div>
 	);
 }
@@ -192,9 +255,14 @@ function SettingForm({ app, setting, untitled, onDone }: SettingFormProps) {
 		Object.fromEntries(slots.map((s) => [s.name, s.value])),
 	);
 	const change = useChange(app);
-	const submit = (e: FormEvent) => {
+	const [asked, setAsked] = useState<Change | null>(null);
+	const ask = useMutation({ mutationFn: (c: Change) => hasEffects(app, c) });
+	const submit = async (e: FormEvent) => {
 		e.preventDefault();
-		change.mutate([fill(setting.change as Change, slots, values)], { onSuccess: onDone });
+		const made = fill(setting.change as Change, slots, values);
+		change.reset();
+		if (setting.asks && (await ask.mutateAsync(made).catch(() => false))) setAsked(made);
+		else change.mutate([made], { onSuccess: onDone });
 	};
 	return (
 		<form className="grid gap-3" onSubmit={submit}>
@@ -217,11 +285,24 @@ function SettingForm({ app, setting, untitled, onDone }: SettingFormProps) {
 					{wordsOf(change.error)}
 				</p>
 			)}
+			{asked && (
+				<AskFirst
+					app={app}
+					change={asked}
+					title={setting.title}
+					label="Change it"
+					onNo={() => setAsked(null)}
+					onYes={(c) => {
+						setAsked(null);
+						change.mutate([c], { onSuccess: onDone });
+					}}
+				/>
+			)}
 			<div className="flex justify-end gap-2">
 				<button type="button" className="btn" onClick={onDone}>
 					Cancel
 				</button>
-				<button type="submit" className="btn btn-main" disabled={change.isPending}>
+				<button type="submit" className="btn btn-main" disabled={change.isPending || ask.isPending}>
 					Save
 				</button>
 			</div>
@@ -234,8 +315,7 @@ function Actions({ app, actions, of }: { app: string; actions: Action[]; of: str
 	const [asked, setAsked] = useState<Action | null>(null);
 	const [filling, setFilling] = useState<Setting | null>(null);
 	const change = useChange(app);
-	const run = (a: Action) =>
-		change.mutate([a.change as Change], { onError: (e) => toast.error(wordsOf(e), { duration: 10_000 }) });
+	const run = (c: Change) => change.mutate([c], { onError: (e) => toast.error(wordsOf(e), { duration: 10_000 }) });
 	if (actions.length === 0) return null;
 	return (
 		<>
@@ -249,7 +329,7 @@ function Actions({ app, actions, of }: { app: string; actions: Action[]; of: str
 							<DropdownMenu.Item
 								key={a.label}
 								className={`px-3 py-1.5 rounded cursor-pointer data-highlighted:bg-ground outline-none ${a.confirm ? "text-berry" : ""}`}
-								onSelect={() => (a.setting ? setFilling(a.setting) : a.confirm ? setAsked(a) : run(a))}
+								onSelect={() => (a.setting ? setFilling(a.setting) : a.confirm ? setAsked(a) : run(a.change as Change))}
 							>
 								{a.label}
 							</DropdownMenu.Item>
@@ -262,13 +342,27 @@ function Actions({ app, actions, of }: { app: string; actions: Action[]; of: str
 					<SettingForm app={app} setting={filling} untitled onDone={() => setFilling(null)} />
 				</Modal>
 			)}
-			{asked && (
+			{asked && !asked.asks && (
 				<Confirm
 					text={asked.confirm ?? ""}
 					label={asked.label}
 					onNo={() => setAsked(null)}
 					onYes={() => {
-						run(asked);
+						run(asked.change as Change);
+						setAsked(null);
+					}}
+				/>
+			)}
+			{asked?.asks && (
+				<AskFirst
+					app={app}
+					change={asked.change as Change}
+					title={`${asked.label}: ${of}`}
+					label={asked.label}
+					text={asked.confirm}
+					onNo={() => setAsked(null)}
+					onYes={(c) => {
+						run(c);
 						setAsked(null);
 					}}
 				/>

@@ -2,6 +2,7 @@ import { ArrowDown, ArrowUp, Plus, X } from "lucide-react";
 import { useId } from "react";
 import type { Scope, Slot } from "./api";
 import { ExpressionField } from "./expression/ExpressionField";
+import { PictureSlot } from "./PictureSlot";
 import { offered, scopeOf } from "./settings";
 
 type Option = { value: string; label: string };
@@ -90,6 +91,8 @@ function Control({ id, app, slot, value, values = {}, onChange, autoFocus }: Slo
 					}}
 				/>
 			);
+		case "picture":
+			return <PictureSlot id={id} app={app} value={text} onChange={onChange} />;
 		case "colour":
 			return (
 				<span className="flex items-center gap-2">

@@ -1,8 +1,19 @@
 import { describe, expect, it } from "vitest";
 import type { Slot } from "./api";
-import { fill, shows } from "./settings";
+import { droppedAt, fill, shows } from "./settings";
 
 const slot = (name: string, when?: Slot["when"]): Slot => ({ name, label: name, control: "text", value: "", when });
+
+describe("dropping", () => {
+	it("counts the place without what was taken away", () => {
+		expect([droppedAt(0, 2, false), droppedAt(0, 2, true), droppedAt(3, 1, false), droppedAt(3, 1, true)]).toEqual([
+			1, 2, 1, 2,
+		]);
+		expect([droppedAt(1, 1, false), droppedAt(1, 1, true), droppedAt(1, 0, true), droppedAt(1, 2, false)]).toEqual([
+			1, 1, 1, 1,
+		]);
+	});
+});
 
 describe("a setting", () => {
 	it("puts each value at its path and keeps what else the change says", () => {

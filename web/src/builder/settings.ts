@@ -38,3 +38,9 @@ function put(into: Values, path: string[], value: unknown) {
 	into[first] = inner;
 	put(inner, rest, value);
 }
+
+/** The place, after it left its own, of something that is dropped above or below what stands at a place. */
+export function droppedAt(from: number, at: number, below: boolean): number {
+	const to = below ? at + 1 : at;
+	return from < to ? to - 1 : to;
+}

@@ -2,9 +2,10 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import { Problem, wordsOf } from "../shared/api/client";
+import type { FileInfo } from "../shared/fields/files";
 import { ValueInput } from "../shared/fields/input";
 import { fieldValue, type RecordOption, type Value } from "../shared/fields/values";
-import { addressOf, type Form, getOptions, sendForm, type Where } from "./place";
+import { addressOf, type Form, getOptions, sendForm, sendFormFile, type Where } from "./place";
 
 type Question = Form["questions"][number];
 type Values = { [field: string]: Value };
@@ -61,6 +62,7 @@ export function FormBlock({ block, form, where }: { block: string; form: Form; w
 					value={values[q.column.id] ?? null}
 					wrong={wrong[q.column.id]}
 					onChange={(v) => setValues({ ...values, [q.column.id]: v })}
+					send={sendFormFile(block, q.column.id, where)}
 					search={q.more ? async (words) => (await getOptions(block, q.column.id, where, words)).options : undefined}
 				/>
 			))}
@@ -79,10 +81,11 @@ interface QuestionProps {
 	value: Value;
 	wrong?: string;
 	onChange: (v: Value) => void;
+	send: (file: File, progress: (part: number) => void) => Promise<FileInfo>;
 	search?: (words: string) => Promise<RecordOption[]>;
 }
 
-function QuestionView({ id, question, value, wrong, onChange, search }: QuestionProps) {
+function QuestionView({ id, question, value, wrong, onChange, send, search }: QuestionProps) {
 	const { column } = question;
 	return (
 		<div className="question">
@@ -99,6 +102,8 @@ function QuestionView({ id, question, value, wrong, onChange, search }: Question
 				describedBy={`${id}-note`}
 				options={question.options}
 				label={question.label}
+				files={question.files}
+				send={send}
 				onChange={onChange}
 				search={search}
 			/>

@@ -3,8 +3,10 @@ import { ArrowDown, ArrowUp, Search } from "lucide-react";
 import { useDeferredValue, useState } from "react";
 import { useNavigate } from "react-router";
 import { wordsOf } from "../shared/api/client";
+import { ChoiceText } from "../shared/fields/choice";
+import { Files } from "../shared/fields/files";
 import { type Column, type Row, valueText } from "../shared/fields/values";
-import { getRows, type List, type ListQuery, type Where } from "./place";
+import { fileHref, getRows, type List, type ListQuery, pictureHref, type Where } from "./place";
 
 /** A list of records: sorted by a click on a column, searched, narrowed by choices, read on. */
 export function ListBlock({ block, first, where }: { block: string; first: List; where: Where }) {
@@ -94,7 +96,7 @@ function Table({ list, rows, onSort }: { list: List; rows: Row[]; onSort: (c: Co
 					{list.columns.map((c) => (
 						<th
 							key={c.id}
-							className={c.type === "number" ? "text-right" : ""}
+							className={c.kind === "number" ? "text-right" : ""}
 							aria-sort={list.sort === c.id ? (list.falling ? "descending" : "ascending") : undefined}
 						>
 							<button type="button" onClick={() => onSort(c)}>
@@ -125,14 +127,20 @@ function RowView({ list, row, onOpen }: { list: List; row: Row; onOpen?: () => v
 		<tr className={onOpen ? "opens" : ""} onClick={onOpen}>
 			{list.columns.map((c, i) => {
 				const text = valueText(row, c);
+				const shown =
+					c.kind === "file" ? (
+						<Files row={row} column={c} href={fileHref(row, c)} height={36} plain={i === 0} />
+					) : (
+						<ChoiceText row={row} column={c} text={text} picture={pictureHref} />
+					);
 				return (
-					<td key={c.id} data-name={c.name} className={c.type === "number" ? "md:text-right tabular-nums" : ""}>
+					<td key={c.id} data-name={c.name} className={c.kind === "number" ? "md:text-right tabular-nums" : ""}>
 						{i === 0 && onOpen ? (
 							<button type="button" className="row-link" onClick={onOpen}>
 								{text || "Open"}
 							</button>
 						) : (
-							text
+							shown
 						)}
 					</td>
 				);

@@ -1,9 +1,11 @@
 import { type KeyboardEvent, useRef } from "react";
 import { Link } from "react-router";
+import { ChoiceText } from "../shared/fields/choice";
+import { Files } from "../shared/fields/files";
 import { type Column, type Row, valueText } from "../shared/fields/values";
 import { FormBlock } from "./FormBlock";
 import { ListBlock } from "./ListBlock";
-import { addressOf, type Block, onStage, type Where } from "./place";
+import { addressOf, type Block, fileHref, onStage, pictureHref, type Where } from "./place";
 import { tellText } from "./stage";
 
 /** One block of a page. */
@@ -79,7 +81,15 @@ function Details({ columns, row }: { columns: Column[]; row: Row }) {
 			{columns.map((c) => (
 				<div key={c.id}>
 					<dt>{c.name}</dt>
-					<dd className="whitespace-pre-line">{valueText(row, c) || <span className="text-soft">–</span>}</dd>
+					<dd className="whitespace-pre-line">
+						{c.kind === "file" && valueText(row, c) ? (
+							<Files row={row} column={c} href={fileHref(row, c)} height={140} />
+						) : (
+							(valueText(row, c) && (
+								<ChoiceText row={row} column={c} text={valueText(row, c)} picture={pictureHref} />
+							)) || <span className="text-soft">–</span>
+						)}
+					</dd>
 				</div>
 			))}
 		</dl>

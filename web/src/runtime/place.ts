@@ -1,5 +1,7 @@
 import { request, withQuery } from "../shared/api/client";
 import type { components } from "../shared/api/runtime.gen";
+import { type FileInfo, sendFile } from "../shared/fields/files";
+import type { Column, Row } from "../shared/fields/values";
 
 type Schemas = components["schemas"];
 export type App = Schemas["App"];
@@ -41,6 +43,16 @@ export const getRows = (block: string, w: Where, q: ListQuery) =>
 
 export const getOptions = (block: string, field: string, w: Where, search: string) =>
 	request<OptionList>("GET", withQuery(`${base}/-/options/${block}/${field}`, { ...w, search }));
+
+export const sendFormFile =
+	(block: string, field: string, w: Where) => (file: File, progress: (part: number) => void) =>
+		sendFile(withQuery(`${base}/-/files/${block}/${field}`, { ...w }), file, progress);
+
+/** The address of a file that a record holds. */
+export const fileHref = (row: Row, column: Column) => (file: FileInfo, small: boolean) =>
+	withQuery(`${base}/-/files/${column.table}/${row.id}/${column.id}/${file.id}`, { small });
+
+export const pictureHref = (picture: string) => `${base}/-/pictures/${picture}`;
 
 export const sendForm = (block: string, w: Where, revision: number, values: { [field: string]: unknown }) =>
 	request<Received>("POST", `${base}/-/forms/${block}`, { ...w, revision, values });

@@ -1,7 +1,8 @@
 import { type KeyboardEvent, useRef, useState } from "react";
+import { filesOf } from "../../shared/fields/files";
 import { ValueInput } from "../../shared/fields/input";
 import { fieldValue, linkedRecords, type Row, type Value } from "../../shared/fields/values";
-import { addLinked, searchLinks } from "../AddRecord";
+import { addLinked, searchLinks, sendTo } from "../AddRecord";
 import type { FieldOut } from "../api";
 
 interface EditorProps {
@@ -21,8 +22,10 @@ export function CellEditor({ app, as, column, row, start, onSave, onLeave }: Edi
 	const typed = start !== undefined && typedInto.includes(column.type);
 	const [value, setValue] = useState<Value>(typed ? start : fieldValue(row, column));
 	const label = row[`${column.id}~`];
-	const atOnce = column.type === "choice" || column.type === "yes/no" || column.type === "link";
-	const several = column.type === "several choices" || column.type === "links";
+	const atOnce =
+		column.type === "choice" || column.type === "yes/no" || column.type === "link" || column.kind === "file";
+	const filed = column.kind === "file";
+	const several = column.type === "several choices" || column.type === "links" || filed;
 	const wide = several || ["link", "long text", "rich text", "time stamp"].includes(column.type);
 	const box = useRef<HTMLDivElement>(null);
 	// leaving the editor takes the focus from it, which must not save a second time
@@ -56,7 +59,8 @@ export function CellEditor({ app, as, column, row, start, onSave, onLeave }: Edi
 			className={`leading-normal ${wide ? "absolute z-20 bg-surface border border-line rounded-md p-1 w-72 whitespace-normal" : ""}`}
 			onKeyDown={keys}
 			onBlur={(e) => {
-				if (!box.current?.contains(e.relatedTarget)) finish(() => onSave(value));
+				// the window in which files are chosen takes the focus, too
+				if (!filed && !box.current?.contains(e.relatedTarget)) finish(() => onSave(value));
 			}}
 		>
 			<ValueInput
@@ -66,6 +70,8 @@ export function CellEditor({ app, as, column, row, start, onSave, onLeave }: Edi
 				autoFocus
 				label={typeof label === "string" ? label : ""}
 				linked={column.type === "links" ? linkedRecords(row, column).records : undefined}
+				files={filesOf(row, column)}
+				send={sendTo(app, column, as)}
 				search={column.target ? searchLinks(app, column.target, as) : undefined}
 				onNew={column.target ? addLinked(app, column.target, as) : undefined}
 				onChange={(v) => {

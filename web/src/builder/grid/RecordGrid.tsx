@@ -3,8 +3,11 @@ import { ArrowDown, ArrowUp, PanelRightOpen } from "lucide-react";
 import { type ClipboardEvent, type KeyboardEvent, type MouseEvent, useEffect, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import { toast } from "sonner";
+import { ChoiceText } from "../../shared/fields/choice";
+import { Files } from "../../shared/fields/files";
 import { fieldValue, numberText, type Row, type Value, valueText } from "../../shared/fields/values";
-import type { FieldOut } from "../api";
+import { hrefOf } from "../AddRecord";
+import { appUrl, type FieldOut } from "../api";
 import { CellEditor } from "./CellEditor";
 import { type Cell, copied, fillRange, inRange, pasted, rangeOf } from "./clipboard";
 import type { GridWrites } from "./writes";
@@ -291,7 +294,7 @@ export function RecordGrid(p: GridProps) {
 												}}
 											/>
 										) : (
-											<CellText row={row} column={c} text={text} />
+											<CellText app={p.app} as={p.as} row={row} column={c} text={text} />
 										)}
 									</div>
 								);
@@ -326,17 +329,23 @@ export function RecordGrid(p: GridProps) {
 	);
 }
 
-/** A value as text; a choice with the colour of its list. */
-function CellText({ row, column, text }: { row: Row; column: FieldOut; text: string }) {
-	const id = row[column.id];
-	const colour = column.kind === "choice" && !column.many && column.choices?.find((c) => c.id === id)?.colour;
-	if (!colour) return text;
-	return (
-		<span className="inline-flex items-center gap-1.5">
-			<span className="size-2.5 rounded-full shrink-0" style={{ background: colour }} aria-hidden />
-			{text}
-		</span>
-	);
+/** A value as text; files as small pictures or names, a choice with the colour of its list. */
+function CellText({
+	app,
+	as,
+	row,
+	column,
+	text,
+}: {
+	app: string;
+	as: string;
+	row: Row;
+	column: FieldOut;
+	text: string;
+}) {
+	if (column.kind === "file")
+		return <Files row={row} column={column} href={hrefOf(app, row, column, as)} height={26} plain />;
+	return <ChoiceText row={row} column={column} text={text} picture={(id) => appUrl(app, `/pictures/${id}`)} />;
 }
 
 interface HeaderProps {

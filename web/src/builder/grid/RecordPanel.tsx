@@ -3,7 +3,9 @@ import { Dialog } from "radix-ui";
 import { useState } from "react";
 import { toast } from "sonner";
 import { request, withQuery, wordsOf } from "../../shared/api/client";
-import { type Row, valueText } from "../../shared/fields/values";
+import { Files } from "../../shared/fields/files";
+import { fieldValue, type Row, valueText } from "../../shared/fields/values";
+import { hrefOf } from "../AddRecord";
 import { type AppOut, appUrl, type FieldOut, type Past, useRefresh, type Written } from "../api";
 import { ErrorNote, Loading } from "../ui";
 import { CellEditor } from "./CellEditor";
@@ -87,7 +89,8 @@ function Fields({ app, as, row, fields, writes }: FieldsProps) {
 			{fields.map((f) => (
 				<div key={f.id} className="grid gap-0.5">
 					<dt className="text-soft">{f.name}</dt>
-					<dd className="relative min-h-6">
+					<dd className="relative min-h-6 grid gap-1 justify-items-start">
+						{f.kind === "file" && <Files row={row} column={f} href={hrefOf(app, row, f, as)} height={110} />}
 						{editing === f.id ? (
 							<CellEditor
 								app={app}
@@ -96,7 +99,7 @@ function Fields({ app, as, row, fields, writes }: FieldsProps) {
 								row={row}
 								onSave={(v) => {
 									setEditing("");
-									if (JSON.stringify(v) !== JSON.stringify(row[f.id] ?? null)) writes.change(row, f, v);
+									if (JSON.stringify(v) !== JSON.stringify(fieldValue(row, f))) writes.change(row, f, v);
 								}}
 								onLeave={() => setEditing("")}
 							/>
@@ -107,7 +110,7 @@ function Fields({ app, as, row, fields, writes }: FieldsProps) {
 								aria-label={`Change ${f.name}`}
 								onClick={() => setEditing(f.id)}
 							>
-								{valueText(row, f) || "empty"}
+								{f.kind === "file" && valueText(row, f) ? "Change" : valueText(row, f) || "empty"}
 							</button>
 						) : (
 							<span>{valueText(row, f) || "empty"}</span>
@@ -181,6 +184,8 @@ function PastOf({ app, table, row, fields, as }: PastProps) {
 /** A value of the history, in which links stand without their labels. */
 function plainText(values: { [key: string]: unknown } | null, f: FieldOut): string {
 	const v = values?.[f.id];
+	if (f.kind === "file")
+		return Array.isArray(v) && v.length ? `${v.length} ${v.length === 1 ? f.type : `${f.type}s`}` : "";
 	if (f.kind === "record") return v ? (Array.isArray(v) ? `${v.length} linked` : "a linked record") : "";
 	return values ? valueText(values, f) : "";
 }

@@ -2,7 +2,14 @@ import { describe, expect, it } from "vitest";
 import type { Column } from "../../shared/fields/values";
 import { copied, fillRange, pasted, rangeOf } from "./clipboard";
 
-const column = (id: string, kind = "text", entered = true): Column => ({ id, name: id, type: kind, kind, entered });
+const column = (id: string, kind = "text", entered = true): Column => ({
+	id,
+	table: "t",
+	name: id,
+	type: kind,
+	kind,
+	entered,
+});
 const columns = [column("a"), column("b", "number"), column("sum", "number", false)];
 
 describe("copying and pasting", () => {

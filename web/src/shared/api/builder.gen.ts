@@ -73,6 +73,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/effects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a change would do besides what it says */
+        post: operations["post-apps-by-app-effects"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/events": {
         parameters: {
             query?: never;
@@ -236,6 +253,23 @@ export interface paths {
         };
         /** Persons of a role */
         get: operations["get-apps-by-app-people"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/pictures/{picture}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The picture of a choice */
+        get: operations["get-apps-by-app-pictures-by-picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -435,6 +469,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/tables/{table}/records/{record}/files/{field}/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file of a record */
+        get: operations["get-apps-by-app-tables-by-table-records-by-record-files-by-field-by-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/tables/{table}/records/{record}/history": {
         parameters: {
             query?: never;
@@ -615,6 +666,7 @@ export interface components {
             tables: components["schemas"]["AccessRow"][];
         };
         Action: {
+            asks?: boolean;
             change: unknown;
             confirm?: string;
             label: string;
@@ -682,6 +734,7 @@ export interface components {
             colour?: string;
             id: string;
             label: string;
+            picture?: string;
             retired?: boolean;
         };
         ColumnPlan: {
@@ -728,6 +781,10 @@ export interface components {
             edits: components["schemas"]["Edit"][];
             /** @description What was done, for the list of changes */
             what: string;
+        };
+        Effects: {
+            losses: components["schemas"]["PlanStep"][];
+            mends: components["schemas"]["Mended"][];
         };
         Entry: {
             /** Format: int64 */
@@ -792,9 +849,13 @@ export interface components {
             id: string;
             key: string;
             kind: string;
+            /** Format: int64 */
+            largest?: number;
             many?: boolean;
             name: string;
             required: boolean;
+            several?: boolean;
+            table: string;
             target?: string;
             type: string;
             unit?: string;
@@ -828,6 +889,7 @@ export interface components {
             actions?: components["schemas"]["Action"][];
             id: string;
             kind: string;
+            move?: components["schemas"]["Move"];
             of?: string;
             parts: components["schemas"]["Part"][];
         };
@@ -855,11 +917,21 @@ export interface components {
             subject: string;
             to: string;
         };
+        Mended: {
+            does: string;
+            use: string;
+        };
         Mistake: {
             field?: string;
             message: string;
             /** Format: int64 */
             row: number;
+        };
+        Move: {
+            /** Format: int64 */
+            at: number;
+            change: unknown;
+            group: string;
         };
         NameHelp: {
             choices?: string[];
@@ -916,6 +988,9 @@ export interface components {
             samples?: string[];
             stop: boolean;
             text: string;
+        };
+        "Post-apps-by-app-effectsRequest": {
+            change: unknown;
         };
         "Post-apps-by-app-tables-by-table-namedRequest": {
             name: string;
@@ -995,6 +1070,7 @@ export interface components {
             signedIn: boolean;
         };
         Setting: {
+            asks?: boolean;
             change: unknown;
             slots: components["schemas"]["Slot"][];
             title: string;
@@ -1253,6 +1329,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Revised"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-effects": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-apps-by-app-effectsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Effects"];
                 };
             };
             /** @description Error */
@@ -1613,6 +1724,36 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["People"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-pictures-by-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                picture: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -2162,6 +2303,45 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Written"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-tables-by-table-records-by-record-files-by-field-by-file": {
+        parameters: {
+            query?: {
+                /** @description As whom the records are seen */
+                as?: string;
+                revision?: number;
+                /** @description The small picture of it */
+                small?: boolean;
+            };
+            header?: never;
+            path: {
+                app: string;
+                table: string;
+                record: string;
+                field: string;
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

@@ -38,6 +38,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/files/{table}/{record}/{field}/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file of a record */
+        get: operations["get-file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/forms/{block}": {
         parameters: {
             query?: never;
@@ -98,6 +115,23 @@ export interface paths {
         };
         /** A page with everything on it */
         get: operations["get-page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/pictures/{picture}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The picture of a choice */
+        get: operations["get-picture"];
         put?: never;
         post?: never;
         delete?: never;
@@ -187,6 +221,7 @@ export interface components {
             colour?: string;
             id: string;
             label: string;
+            picture?: string;
             retired?: boolean;
         };
         Column: {
@@ -198,8 +233,12 @@ export interface components {
             help?: string;
             id: string;
             kind: string;
+            /** Format: int64 */
+            largest?: number;
             many?: boolean;
             name: string;
+            several?: boolean;
+            table: string;
             type: string;
             unit?: string;
         };
@@ -254,6 +293,14 @@ export interface components {
              */
             type: string;
         };
+        File: {
+            id: string;
+            name: string;
+            picture: boolean;
+            /** Format: int64 */
+            size: number;
+            type: string;
+        };
         Form: {
             questions: components["schemas"]["Question"][];
             /** Format: int64 */
@@ -289,6 +336,7 @@ export interface components {
         };
         Question: {
             column: components["schemas"]["Column"];
+            files?: components["schemas"]["File"][];
             label: string;
             more?: boolean;
             options?: components["schemas"]["RecordOption"][];
@@ -359,6 +407,41 @@ export interface operations {
             query?: never;
             header?: never;
             path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-file": {
+        parameters: {
+            query?: {
+                /** @description The small picture of it */
+                small?: boolean;
+            };
+            header?: never;
+            path: {
+                table: string;
+                record: string;
+                field: string;
+                file: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -519,6 +602,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Page"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-picture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

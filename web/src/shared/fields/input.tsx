@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { useId, useState } from "react";
+import { type FileInfo, FileInput } from "./files";
 import { type Column, enteredValue, type RecordOption, type Value } from "./values";
 
 export interface InputProps {
@@ -19,6 +20,10 @@ export interface InputProps {
 	search?: (words: string) => Promise<RecordOption[]>;
 	/** Adds a record of the name to link to, where that can be done on the way. */
 	onNew?: (name: string) => Promise<RecordOption | null>;
+	/** What is known of the files that the field holds. */
+	files?: FileInfo[];
+	/** Sends a file, to be kept with the record. */
+	send?: (file: File, progress: (part: number) => void) => Promise<FileInfo>;
 }
 
 /** The right control for a field's type. */
@@ -80,6 +85,17 @@ export function ValueInput(p: InputProps) {
 						))}
 				</select>
 			);
+		case "file":
+		case "picture":
+			return p.send ? (
+				<FileInput
+					{...p}
+					value={idsOf(p.value)}
+					files={p.files ?? []}
+					send={p.send}
+					onChange={(ids) => p.onChange(ids.length ? ids : null)}
+				/>
+			) : null;
 		case "several choices":
 			return <SeveralChoices {...p} />;
 		case "links":

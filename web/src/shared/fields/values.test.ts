@@ -3,6 +3,7 @@ import { type Column, editText, enteredValue, fieldValue, valueText } from "./va
 
 const column = (type: string, kind = type, more: Partial<Column> = {}): Column => ({
 	id: "f",
+	table: "t",
 	name: "F",
 	type,
 	kind,

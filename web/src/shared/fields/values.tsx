@@ -77,6 +77,10 @@ export function valueText(row: Row, column: Column): string {
 		const names = records.map((r) => r.label || "(no name)").join(", ");
 		return count > records.length ? `${names} and ${count - records.length} more` : names;
 	}
+	if (column.kind === "file") {
+		const files = row[`${column.id}~`];
+		return Array.isArray(files) ? files.map((f: { name: string }) => f.name).join(", ") : "";
+	}
 	const v = fieldValue(row, column);
 	if (v === null) return "";
 	if (Array.isArray(v)) return v.map((id) => choiceText(column, id)).join(", ");
@@ -113,7 +117,7 @@ export function editText(row: Row, column: Column): string {
 		return `${d.getFullYear()}-${two(d.getMonth() + 1)}-${two(d.getDate())}T${two(d.getHours())}:${two(d.getMinutes())}`;
 	}
 	if (column.type === "duration") return numberText(String(v), column).replace("−", "-");
-	if (column.kind === "choice" || column.kind === "record") return valueText(row, column);
+	if (column.kind === "choice" || column.kind === "record" || column.kind === "file") return valueText(row, column);
 	if (column.kind === "yes/no") return v ? "yes" : "no";
 	return String(v);
 }

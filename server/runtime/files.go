@@ -1,0 +1,142 @@
+package runtime
+
+import (
+	"context"
+	"errors"
+	"io"
+	"log/slog"
+	"net/http"
+	"strconv"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"pinegate/core/blueprint"
+	"pinegate/server/reply"
+	"pinegate/store"
+	"pinegate/store/apps"
+	"pinegate/store/files"
+	"pinegate/store/records"
+)
+
+// Keep receives a file for a field of a table, for somebody who may set it.
+func Keep(ctx context.Context, kept *files.Store, road records.Road, seat *records.Seat, t *blueprint.Table, f *blueprint.Field, name string, body io.Reader) (records.File, error) {
+	may, err := seat.MayReceive(t, f)
+	if err != nil {
+		return records.File{}, err
+	}
+	if !may || !f.Type.Filed() {
+		return records.File{}, records.ErrForbidden
+	}
+	file, err := kept.Put(ctx, seat.FilesFolder(), files.Wanted{Name: name, Largest: f.LargestFile(), Picture: f.Type == blueprint.Picture}, body)
+	if err != nil {
+		return records.File{}, err
+	}
+	if err := road.Receive(ctx, seat, t, f, file); err != nil {
+		return records.File{}, errors.Join(err, kept.Drop(ctx, seat.FilesFolder(), file.ID))
+	}
+	return file, nil
+}
+
+// Send answers with the bytes of a file. Pictures are shown; all else is saved
+// by the browser, and nothing in it is run.
+func Send(ctx context.Context, kept *files.Store, folder string, file records.File, small bool) (*huma.StreamResponse, error) {
+	small = small && file.Picture
+	r, err := kept.Get(ctx, folder, file.ID, small)
+	if err != nil {
+		return nil, err
+	}
+	return &huma.StreamResponse{Body: func(hc huma.Context) {
+		kind := file.Type
+		if small {
+			kind = r.ContentType()
+		}
+		hc.SetHeader("Content-Type", kind)
+		hc.SetHeader("Content-Length", strconv.FormatInt(r.Size(), 10))
+		hc.SetHeader("Content-Disposition", files.Disposition(file))
+		hc.SetHeader("Content-Security-Policy", "default-src 'none'; sandbox")
+		hc.SetHeader("Cache-Control", "private, max-age=300")
+		_, err := io.Copy(hc.BodyWriter(), r)
+		if err = errors.Join(err, r.Close()); err != nil {
+			if ctx.Err() == nil {
+				slog.ErrorContext(ctx, "send a file", "error", err)
+			}
+			panic(http.ErrAbortHandler) // cutting the answer off is how the browser hears of it
+		}
+	}}, nil
+}
+
+// SendPicture answers with the picture of a choice of an app.
+func SendPicture(ctx context.Context, a *apps.Apps, kept *files.Store, app store.App, id string) (*huma.StreamResponse, error) {
+	file, err := a.Picture(ctx, app, id)
+	if err != nil {
+		return nil, err
+	}
+	return Send(ctx, kept, apps.PicturesFolder(app), file, true)
+}
+
+type fileInput struct {
+	Table  string `path:"table"`
+	Record string `path:"record"`
+	Field  string `path:"field"`
+	File   string `path:"file"`
+	Small  bool   `query:"small" doc:"The small picture of it"`
+}
+
+func (h *Handlers) registerFiles(api huma.API) {
+	huma.Register(api, huma.Operation{OperationID: "get-file", Method: http.MethodGet, Path: "/files/{table}/{record}/{field}/{file}", Summary: "A file of a record"},
+		func(ctx context.Context, in *fileInput) (*huma.StreamResponse, error) {
+			p := h.Place(ctx)
+			file, err := h.file(ctx, p, in)
+			if err != nil {
+				return nil, reply.Error(ctx, err)
+			}
+			answer, err := Send(ctx, h.Files, p.Seat.FilesFolder(), file, in.Small)
+			return answer, reply.Error(ctx, err)
+		})
+	huma.Register(api, huma.Operation{OperationID: "get-picture", Method: http.MethodGet, Path: "/pictures/{picture}", Summary: "The picture of a choice"},
+		func(ctx context.Context, in *struct {
+			Picture string `path:"picture"`
+		}) (*huma.StreamResponse, error) {
+			answer, err := SendPicture(ctx, h.Apps, h.Files, h.Place(ctx).App, in.Picture)
+			return answer, reply.Error(ctx, err)
+		})
+}
+
+func (h *Handlers) file(ctx context.Context, p *Place, in *fileInput) (records.File, error) {
+	t := p.Seat.Blueprint.Table(in.Table)
+	if t == nil {
+		return records.File{}, store.ErrNotFound
+	}
+	return h.Apps.Road(ctx).File(ctx, p.Seat, t, in.Record, in.Field, in.File)
+}
+
+// Upload receives a file for a question of a form that the person is asked.
+func (h *Handlers) Upload(ctx context.Context, block, field string, at PageInput, name string, body io.Reader) (records.File, error) {
+	p := h.Place(ctx)
+	s, err := p.open(ctx, h.Apps, at.Path, at.Record)
+	if err != nil {
+		return records.File{}, err
+	}
+	x := s.page.Block(block)
+	if x == nil || x.Form == nil {
+		return records.File{}, errNoQuestion()
+	}
+	f := s.use(x.Form)
+	asked := f.table.Field(field)
+	if asked == nil || !asked.Type.Filed() || !f.lists(field) {
+		return records.File{}, errNoQuestion()
+	}
+	asks, err := f.asks(field)
+	if err != nil {
+		return records.File{}, err
+	}
+	if !asks {
+		return records.File{}, errNoQuestion()
+	}
+	if h.Gate != nil {
+		if err := h.Gate.AllowUpload(ctx, p.App, p.Host, p.Seat.Viewer.SignedIn()); err != nil {
+			return records.File{}, err
+		}
+	}
+	return Keep(ctx, h.Files, s.road, p.Seat, f.table, asked, name, body)
+}

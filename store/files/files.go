@@ -1,0 +1,235 @@
+// Package files keeps the bytes of files in a blob store, found by keys, and
+// finds out what they are. Who may have them is decided by [records.Road].
+package files
+
+import (
+	"bytes"
+	"context"
+	"errors"
+	"fmt"
+	"image"
+	_ "image/gif" // pictures that browsers show
+	"image/jpeg"
+	"image/png"
+	"io"
+	"mime"
+	"net/url"
+	"path"
+	"slices"
+	"strings"
+	"unicode"
+	"unicode/utf8"
+
+	"github.com/disintegration/imaging"
+	"github.com/gabriel-vasile/mimetype"
+	"github.com/google/uuid"
+	"gocloud.dev/blob"
+	_ "gocloud.dev/blob/fileblob" // folders as blob stores
+	"gocloud.dev/gcerrors"
+	_ "golang.org/x/image/webp" // a picture that browsers show
+
+	"pinegate/core/blueprint"
+	"pinegate/store"
+	"pinegate/store/records"
+)
+
+// Store keeps files. What they are is read from their bytes; what a browser
+// says of them is not believed.
+type Store struct{ bucket *blob.Bucket }
+
+// Open opens the blob store at an address, such as file:///srv/files.
+func Open(ctx context.Context, address string) (*Store, error) {
+	bucket, err := blob.OpenBucket(ctx, address)
+	if err != nil {
+		return nil, fmt.Errorf("open blob store: %w", err)
+	}
+	return &Store{bucket}, nil
+}
+
+// Folder gives the address of a folder of this machine, which is made when it is
+// first used.
+func Folder(dir string) string {
+	return (&url.URL{Scheme: "file", Path: dir, RawQuery: "create_dir=true&no_tmp_dir=true"}).String()
+}
+
+// Close lets go of the blob store.
+func (s *Store) Close() error { return s.bucket.Close() }
+
+// head is how many bytes tell what a file is.
+const head = 3072
+
+// Wanted is what a file must be to be kept.
+type Wanted struct {
+	Name    string // as it is called by whoever sent it
+	Largest int64  // bytes
+	Picture bool   // only pictures that browsers show
+}
+
+// Put keeps a file in a folder of the blob store, with a small picture beside
+// it where it is one, and tells what it is. A file that is not wanted is told
+// of by a [blueprint.Problem].
+func (s *Store) Put(ctx context.Context, folder string, w Wanted, from io.Reader) (records.File, error) {
+	id, err := uuid.NewRandom() // nobody can guess the id of another's file
+	if err != nil {
+		return records.File{}, fmt.Errorf("make file id: %w", err)
+	}
+	first := make([]byte, head)
+	n, err := io.ReadFull(from, first)
+	if err != nil && !errors.Is(err, io.EOF) && !errors.Is(err, io.ErrUnexpectedEOF) {
+		return records.File{}, fmt.Errorf("receive file: %w", err)
+	}
+	first = first[:n]
+	if n == 0 {
+		return records.File{}, &blueprint.Problem{Message: "This file is empty. Choose another."}
+	}
+	kind := mimetype.Detect(first).String()
+	f := records.File{ID: id.String(), Name: cleanName(w.Name), Type: kind, Picture: slices.Contains(shown(), kind)}
+	if w.Picture && !f.Picture {
+		return f, &blueprint.Problem{Message: fmt.Sprintf("%s is no picture that browsers show. Choose a PNG, JPEG, GIF or WebP.", f.Name)}
+	}
+	if f.Size, err = s.write(ctx, Key(folder, f.ID, false), kind, io.MultiReader(bytes.NewReader(first), from), w.Largest); err != nil {
+		return f, err
+	}
+	if f.Picture {
+		if err := s.shrink(ctx, folder, f); err != nil {
+			return f, errors.Join(err, s.Drop(ctx, folder, f.ID))
+		}
+	}
+	return f, nil
+}
+
+// shown lists the types of pictures that browsers show and that can hold no
+// script.
+func shown() []string { return []string{"image/png", "image/jpeg", "image/gif", "image/webp"} }
+
+// write keeps at most so many bytes; a longer file is not kept at all.
+func (s *Store) write(ctx context.Context, key, kind string, from io.Reader, largest int64) (int64, error) {
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel() // a writer whose context ended keeps nothing
+	w, err := s.bucket.NewWriter(ctx, key, &blob.WriterOptions{ContentType: kind})
+	if err != nil {
+		return 0, fmt.Errorf("keep file: %w", err)
+	}
+	size, err := io.Copy(w, io.LimitReader(from, largest+1))
+	if err == nil && size > largest {
+		err = &blueprint.Problem{Message: fmt.Sprintf("This file is larger than %d MB. Choose a smaller one.", largest>>20)}
+	}
+	if err != nil {
+		cancel()
+		_ = w.Close() // it tells of the cancelling
+		return 0, err
+	}
+	if err := w.Close(); err != nil {
+		return 0, fmt.Errorf("keep file: %w", err)
+	}
+	return size, nil
+}
+
+// Bounds of pictures: the most points of one that is taken, so that a small
+// file cannot unfold without end, and the sides of a small one.
+const (
+	mostPoints = 60_000_000
+	smallSide  = 360
+)
+
+// shrink makes the small picture that stands in lists.
+func (s *Store) shrink(ctx context.Context, folder string, f records.File) error {
+	broken := &blueprint.Problem{Message: f.Name + " is not a whole picture. Choose another."}
+	r, err := s.bucket.NewReader(ctx, Key(folder, f.ID, false), nil)
+	if err != nil {
+		return fmt.Errorf("read file: %w", err)
+	}
+	config, _, err := image.DecodeConfig(r)
+	if errors.Join(err, r.Close()) != nil {
+		return broken
+	}
+	if config.Width*config.Height > mostPoints {
+		return &blueprint.Problem{Message: fmt.Sprintf("%s has %d × %d points, which is too many. Make it smaller first.", f.Name, config.Width, config.Height)}
+	}
+	if r, err = s.bucket.NewReader(ctx, Key(folder, f.ID, false), nil); err != nil {
+		return fmt.Errorf("read file: %w", err)
+	}
+	picture, err := imaging.Decode(r, imaging.AutoOrientation(true))
+	if errors.Join(err, r.Close()) != nil {
+		return broken
+	}
+	small := imaging.Fit(picture, smallSide, smallSide, imaging.Linear)
+	var out bytes.Buffer
+	kind := "image/png" // keeps what shines through
+	if f.Type == "image/jpeg" {
+		kind, err = f.Type, jpeg.Encode(&out, small, &jpeg.Options{Quality: 80})
+	} else {
+		err = png.Encode(&out, small)
+	}
+	if err != nil {
+		return fmt.Errorf("make small picture: %w", err)
+	}
+	_, err = s.write(ctx, Key(folder, f.ID, true), kind, &out, mostPoints)
+	return err
+}
+
+// Get opens a file; with small set, the small picture of it. The caller closes
+// it. [store.ErrNotFound] tells that its bytes are not there.
+func (s *Store) Get(ctx context.Context, folder, id string, small bool) (*blob.Reader, error) {
+	r, err := s.bucket.NewReader(ctx, Key(folder, id, small), nil)
+	if gcerrors.Code(err) == gcerrors.NotFound {
+		return nil, store.ErrNotFound
+	}
+	if err != nil {
+		return nil, fmt.Errorf("open file: %w", err)
+	}
+	return r, nil
+}
+
+// Drop deletes a file and its small picture for good, as far as they are there.
+func (s *Store) Drop(ctx context.Context, folder, id string) error {
+	for _, small := range []bool{false, true} {
+		if err := s.bucket.Delete(ctx, Key(folder, id, small)); err != nil && gcerrors.Code(err) != gcerrors.NotFound {
+			return fmt.Errorf("delete file: %w", err)
+		}
+	}
+	return nil
+}
+
+// Key gives where a file is in the blob store.
+func Key(folder, id string, small bool) string {
+	if small {
+		id += ".small"
+	}
+	return path.Join(folder, id)
+}
+
+const longestName = 120
+
+// cleanName gives a name that is safe to show and to save under: no folders, no
+// characters that steer a line or turn its direction.
+func cleanName(name string) string {
+	name = name[strings.LastIndexAny(name, `/\`)+1:]
+	name = strings.TrimLeft(strings.TrimSpace(strings.Map(func(r rune) rune {
+		if r == utf8.RuneError || !unicode.IsPrint(r) || strings.ContainsRune(`<>:"|?*`, r) {
+			return -1
+		}
+		return r
+	}, name)), ".")
+	if name == "" {
+		return "file"
+	}
+	for utf8.RuneCountInString(name) > longestName { // the ending stays
+		ending := path.Ext(name)
+		if utf8.RuneCountInString(ending) > 10 {
+			ending = ""
+		}
+		name = string([]rune(strings.TrimSuffix(name, ending))[:longestName-utf8.RuneCountInString(ending)]) + ending
+	}
+	return name
+}
+
+// Disposition gives the header by which a browser shows a picture in its place,
+// and saves everything else.
+func Disposition(f records.File) string {
+	way := "attachment"
+	if f.Picture {
+		way = "inline"
+	}
+	return mime.FormatMediaType(way, map[string]string{"filename": f.Name})
+}
