@@ -17,7 +17,7 @@ import (
 // only from floors below its own, or from the same folder.
 var floors = []string{
 	"core/expr", "core/blueprint", "core/form", "core/access", "core/query", "core/schema", "core/sentence", "core/intake",
-	"store", "store/localpg", "store/records", "store/apps", "store/accounts", "store/imports",
+	"store", "store/localpg", "store/records", "store/files", "store/chores", "store/apps", "store/accounts", "store/imports",
 	"standin", "web", "demo", "server/reply", "server/seats", "server/gate", "server/runtime", "server/builder", "server", "cmd",
 	"store/storetest", "store/agree", "server/servertest", "e2e/browser", "e2e", "bench", "internal",
 }
