@@ -357,7 +357,7 @@ func TestEveryRouteKnowsItsCallers(t *testing.T) {
 		seen++
 		method, path, _ := strings.Cut(route, " ")
 		for _, id := range []string{s.App.ID, "01a00000-0000-7000-8000-000000000000", "x"} {
-			p := strings.NewReplacer(":app", id, ":as", "founder", ":stop", "data", ":table", "boat", ":record", "01a00000-0000-7000-8000-000000000000", ":import", "01a00000-0000-7000-8000-000000000000", ":block", "p_home_f", ":field", "boat_photo", ":file", "01a00000-0000-4000-8000-000000000000", ":picture", "01a00000-0000-4000-8000-000000000000").Replace(path)
+			p := strings.NewReplacer(":app", id, ":as", "founder", ":stop", "data", ":table", "boat", ":record", "01a00000-0000-7000-8000-000000000000", ":view", "01a00000-0000-7000-8000-000000000000", ":import", "01a00000-0000-7000-8000-000000000000", ":block", "p_home_f", ":field", "boat_photo", ":file", "01a00000-0000-4000-8000-000000000000", ":picture", "01a00000-0000-4000-8000-000000000000").Replace(path)
 			for who, c := range callers {
 				status, body := c.Do(method, p, body(route))
 				want := []int{http.StatusUnauthorized}
@@ -385,6 +385,8 @@ func body(route string) any {
 		return map[string]any{"uploads": []string{"01a00000-0000-7000-8000-000000000000"}}
 	case strings.HasSuffix(route, "/imports"):
 		return map[string]any{"uploads": []string{"01a00000-0000-7000-8000-000000000000"}, "proposal": map[string]any{"sheets": []any{}}}
+	case strings.Contains(route, "/views"):
+		return map[string]any{"name": "x", "shared": false, "settings": map[string]any{"order": []string{}, "hidden": []string{}, "widths": map[string]int{}, "frozen": 1, "sort": "", "group": "", "filter": ""}}
 	case strings.HasSuffix(route, "/effects"):
 		return map[string]any{"change": map[string]any{"kind": "RemoveTable", "table": "boat"}}
 	case strings.HasSuffix(route, "/named"):

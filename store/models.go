@@ -81,3 +81,27 @@ type Picture struct {
 	Name  string
 	Type  string // media type
 }
+
+// View is how the grid of a table is looked at: a builder's own, or for all who
+// build the app where it has no builder.
+type View struct {
+	ID        string
+	AppID     string
+	TableID   string
+	BuilderID *string
+	Name      string
+	Settings  ViewSettings `gorm:"type:jsonb;serializer:json"`
+	ChangedAt time.Time
+}
+
+// ViewSettings are the columns of a view by the ids of fields, and which records
+// it shows in which order.
+type ViewSettings struct {
+	Order  []string       `json:"order"`
+	Hidden []string       `json:"hidden"`
+	Widths map[string]int `json:"widths"` // pixels
+	Frozen int            `json:"frozen"` // how many of the first columns stay in place
+	Sort   string         `json:"sort" maxLength:"300"`
+	Group  string         `json:"group" maxLength:"100"` // id of the field by which records are grouped, or ""
+	Filter string         `json:"filter" maxLength:"10000"`
+}

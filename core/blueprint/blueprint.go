@@ -382,7 +382,7 @@ type List struct {
 	Table   string   `json:"table"`
 	Columns []string `json:"columns"`          // ids of fields
 	Filter  string   `json:"filter,omitempty"` // condition over the record
-	Sort    string   `json:"sort,omitempty"`   // id of a field
+	Sort    string   `json:"sort,omitempty"`   // id of a field, and behind a dot that of a column of its choice list
 	Falling bool     `json:"falling,omitempty"`
 	Open    string   `json:"open,omitempty"` // id of the page that a row opens
 	Empty   string   `json:"empty,omitempty"`

@@ -383,7 +383,7 @@ func (b *Blueprint) forgetField(id string) {
 			x := &b.Pages[i].Blocks[j]
 			if x.List != nil {
 				x.List.Columns = slices.DeleteFunc(x.List.Columns, is)
-				if x.List.Sort == id {
+				if field, _, _ := strings.Cut(x.List.Sort, "."); field == id {
 					x.List.Sort = ""
 				}
 			}

@@ -302,6 +302,13 @@ func (c *RemoveListColumn) apply(b *Blueprint) error {
 	for i := range l.Choices {
 		delete(l.Choices[i].Values, col.ID)
 	}
+	for i := range b.Pages {
+		for _, x := range b.Pages[i].Blocks {
+			if x.List != nil {
+				x.List.Sort = strings.TrimSuffix(x.List.Sort, "."+col.ID)
+			}
+		}
+	}
 	l.Columns = slices.DeleteFunc(l.Columns, func(x ListColumn) bool { return x.ID == c.Column })
 	return nil
 }

@@ -2,6 +2,7 @@ package blueprint
 
 import (
 	"slices"
+	"strings"
 
 	"pinegate/core/expr"
 )
@@ -157,4 +158,25 @@ func (l *ChoiceList) FirstColumn(t ColumnType) string {
 		}
 	}
 	return ""
+}
+
+// SortColumns lists the extra columns by which the choices of a field can be
+// sorted.
+func (b *Blueprint) SortColumns(f *Field) []ListColumn {
+	l := b.List(f.List)
+	if l == nil || f.Type != Choose {
+		return nil
+	}
+	return slices.DeleteFunc(slices.Clone(l.Columns), func(c ListColumn) bool { return c.Type == PictureColumn })
+}
+
+// Sorts tells whether records of the table can be sorted so: by a field, or by a
+// column of its choice list whose id stands behind a dot.
+func (b *Blueprint) Sorts(t *Table, by string) bool {
+	field, column, _ := strings.Cut(by, ".")
+	f := t.Field(field)
+	if f == nil || column == "" {
+		return f != nil
+	}
+	return slices.ContainsFunc(b.SortColumns(f), func(c ListColumn) bool { return c.ID == column })
 }

@@ -68,3 +68,29 @@ func TestMendsAreToldInWords(t *testing.T) {
 	assert.Contains(t, mends, blueprint.Mended{Use: "the condition by which Boat owners see Boats", Does: "Boat owners may see no Boats until you say which"})
 	assert.Contains(t, mends, blueprint.Mended{Use: "the condition of the list on the page My boats", Does: "the list is taken off the page"})
 }
+
+func TestConditionsFollowNames(t *testing.T) {
+	before := demo.Blueprint()
+	after := before
+	for _, c := range []string{
+		`{"kind":"RenameField","table":"ord","field":"ord_status","name":"How it stands"}`,
+		`{"kind":"RenameField","table":"boat","field":"boat_owner","name":"Belongs to"}`,
+		`{"kind":"RenameTable","table":"ord","name":"Jobs"}`,
+		`{"kind":"RenameChoice","list":"os","choice":"os_done","label":"All \"done\""}`,
+		`{"kind":"RenameListColumn","list":"os","column":"os_colour","name":"Paint"}`,
+	} {
+		var err error
+		after, err = change(t, after, c)
+		require.NoError(t, err, c)
+	}
+	for source, want := range map[string]string{
+		`status = "Done" and boat.owner.name = "Ines"`: `how_it_stands = "All ""done""" and boat.belongs_to.name = "Ines"`,
+		`[Status] <> "Planned"`:                        `[How it stands] <> "Planned"`,
+		`status.colour = "#2A6F97"`:                    `how_it_stands.paint = "#2A6F97"`,
+		`COUNT(RECORDS(work_orders)) > 3`:              `COUNT(RECORDS(jobs)) > 3`,
+		`hours > 3`:                                    `hours > 3`,
+		`not ( readable`:                               `not ( readable`,
+	} {
+		assert.Equal(t, want, blueprint.Follow(source, before, after, "ord"))
+	}
+}

@@ -207,3 +207,47 @@ func (b *Blueprint) usesWhere(refsOf func(*expr.Checked) []expr.Ref, is func(exp
 	}
 	return out
 }
+
+// Follow gives a condition over records of a table, which was written when the
+// app was as before, with the names that things have after. One that cannot be
+// read, or that names what is gone, stays as it is.
+func Follow(source string, before, after *Blueprint, table string) string {
+	c, err := expr.CheckCondition(source, expr.Scope{Catalog: before.Catalog(), Row: table})
+	if err != nil {
+		return source
+	}
+	refs := append(slices.Clone(c.Refs), c.ChoiceRefs()...)
+	slices.SortFunc(refs, func(x, y expr.Ref) int { return x.At.Start - y.At.Start })
+	return expr.Rewrite(source, refs, after.nameOf)
+}
+
+// nameOf gives how an expression names what a ref means; "" where it is gone.
+func (b *Blueprint) nameOf(r expr.Ref) string {
+	for i := range b.Lists {
+		l := &b.Lists[i]
+		if c := l.Choice(r.Field); c != nil && r.Table == "" {
+			return `"` + strings.ReplaceAll(c.Label, `"`, `""`) + `"`
+		}
+		if i := slices.IndexFunc(l.Columns, func(c ListColumn) bool { return l.ID == r.Table && c.ID == r.Field }); i >= 0 {
+			return named(r, l.Columns[i].Key, l.Columns[i].Name)
+		}
+	}
+	t := b.Table(r.Table)
+	switch {
+	case t == nil:
+		return ""
+	case r.Field == "":
+		return named(r, t.Key, t.Name)
+	}
+	if f := t.Field(r.Field); f != nil {
+		return named(r, f.Key, f.Name)
+	}
+	return ""
+}
+
+func named(r expr.Ref, key, name string) string {
+	if r.Bracketed {
+		return name
+	}
+	return key
+}

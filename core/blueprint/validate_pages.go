@@ -92,7 +92,7 @@ func (b *Blueprint) checkList(p *Page, l *List) error {
 			return problem("A column of the list on %s is no field of %s.", p.Name, t.Name)
 		}
 	}
-	if l.Sort != "" && t.Field(l.Sort) == nil {
+	if l.Sort != "" && !b.Sorts(t, l.Sort) {
 		return problem("The list on %s is sorted by what is no field of %s.", p.Name, t.Name)
 	}
 	if l.Open != "" {

@@ -28,10 +28,19 @@ type List struct {
 	Bin     bool   // the deleted records instead; for founders
 }
 
-// Sort is a field by which a list is sorted.
+// Sort is a field by which a list is sorted; with a Column, by that extra
+// column of the choice list from which the field's values are.
 type Sort struct {
 	Field   string `json:"field"`
+	Column  string `json:"column,omitempty"`
 	Falling bool   `json:"falling,omitempty"`
+}
+
+// SortBy reads a sort as settings write it: the id of a field, and behind a dot
+// that of a column of its choice list.
+func SortBy(text string, falling bool) Sort {
+	field, column, _ := strings.Cut(text, ".")
+	return Sort{field, column, falling}
 }
 
 // Row columns that are not fields.
@@ -311,7 +320,7 @@ func (s *source) sortKeys(l List) ([]sortKey, error) {
 		if f == nil || f.Type.Many {
 			return nil, fmt.Errorf("sort list of %s: no field %q", l.Table.Name, by.Field)
 		}
-		k, err := s.sortKey(f)
+		k, err := s.sortKey(f, by.Column)
 		if err != nil {
 			return nil, err
 		}
@@ -320,9 +329,12 @@ func (s *source) sortKeys(l List) ([]sortKey, error) {
 	return out, nil
 }
 
-// sortKey gives what a field sorts by: choices by the order of their list,
-// records by their labels.
-func (s *source) sortKey(f *expr.Field) (sortKey, error) {
+// sortKey gives what a field sorts by: choices by the order of their list or by
+// a column of it, records by their labels.
+func (s *source) sortKey(f *expr.Field, column string) (sortKey, error) {
+	if column != "" {
+		return s.columnKey(f, column)
+	}
 	if f.Type.Kind == expr.Record {
 		label, err := s.labelOf(f)
 		return sortKey{"(" + label + ")" + naturalOrder, "text", naturalOrder}, err
@@ -339,6 +351,24 @@ func (s *source) sortKey(f *expr.Field) (sortKey, error) {
 		return sortKey{fmt.Sprintf("array_position(%s, %s)", s.b.param("{"+strings.Join(ids, ",")+"}", "text[]"), column), "integer", ""}, err
 	}
 	return sortKey{"(" + column + ")" + naturalOrder, "text", naturalOrder}, err
+}
+
+// columnKey gives what a choice has in an extra column of its list.
+func (s *source) columnKey(f *expr.Field, id string) (sortKey, error) {
+	if list := s.b.Catalog.Lists[f.Type.List]; f.Type.Kind == expr.Choice && list != nil {
+		for _, col := range list.Columns {
+			if col.ID != id {
+				continue
+			}
+			ref := &expr.Node{Op: expr.OpRef, Root: expr.RootRow, Path: []*expr.Field{f}, Type: f.Type}
+			sql, err := s.compiler().Value(&expr.Node{Op: expr.OpColumn, Column: id, Type: col.Type, Args: []*expr.Node{ref}})
+			if col.Type.Kind == expr.Text {
+				return sortKey{"(" + sql + ")" + naturalOrder, "text", naturalOrder}, err
+			}
+			return sortKey{sql, sqlType(col.Type), ""}, err
+		}
+	}
+	return sortKey{}, fmt.Errorf("sort by %s: no column %q", f.Name, id)
 }
 
 // ErrCursor is given for a cursor that was not made by [Cursor].

@@ -245,8 +245,14 @@ func (w block) list() {
 
 func (w block) sorting(l *blueprint.List, t *blueprint.Table) {
 	order := words("oldest first")
-	if f := t.Field(l.Sort); f != nil {
+	field, column, _ := strings.Cut(l.Sort, ".")
+	if f := t.Field(field); f != nil {
 		order = []Part{{Text: "sorted by "}, {Text: f.Name, Ref: f.ID}}
+		for _, c := range w.b.SortColumns(f) {
+			if c.ID == column {
+				order = []Part{{Text: "sorted by the "}, {Text: c.Name, Ref: c.ID}, {Text: " of its "}, {Text: f.Name, Ref: f.ID}}
+			}
+		}
 		if l.Falling {
 			order = append(order, Part{Text: ", falling"})
 		}
@@ -254,8 +260,20 @@ func (w block) sorting(l *blueprint.List, t *blueprint.Table) {
 		order = words("newest first")
 	}
 	w.say(", ")
-	w.put(order, "Order", pickSlot("patch.list.sort", "Sorted by", l.Sort, append([]Option{{Value: "", Label: "when they were made"}}, fieldOptions(t)...)),
+	w.put(order, "Order", pickSlot("patch.list.sort", "Sorted by", l.Sort, append([]Option{{Value: "", Label: "when they were made"}}, sortOptions(w.b, t)...)),
 		Slot{Name: "patch.list.falling", Label: "Largest or newest first", Control: SwitchControl, Value: l.Falling})
+}
+
+func sortOptions(b *blueprint.Blueprint, t *blueprint.Table) []Option {
+	var out []Option
+	for i := range t.Fields {
+		f := &t.Fields[i]
+		out = append(out, Option{Value: f.ID, Label: f.Name})
+		for _, c := range b.SortColumns(f) {
+			out = append(out, Option{Value: f.ID + "." + c.ID, Label: c.Name + " of " + f.Name})
+		}
+	}
+	return out
 }
 
 func (w block) details() {

@@ -155,6 +155,7 @@ func (h *Handlers) Register(api huma.API) {
 	h.registerEvents(api)
 	h.registerImports(api)
 	h.registerFiles(api)
+	h.registerViews(api)
 	h.registerPublish(api)
 }
 

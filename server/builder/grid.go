@@ -39,10 +39,11 @@ func (w Wanted) list(seat *records.Seat, t *blueprint.Table) (query.List, error)
 	if w.Sort != "" {
 		for _, by := range strings.Split(w.Sort, ",") {
 			id, falling := strings.CutPrefix(by, "-")
-			if !contains(q.Columns, id) {
+			sort := query.SortBy(id, falling)
+			if !contains(q.Columns, sort.Field) || !seat.Blueprint.Sorts(t, id) {
 				return q, &blueprint.Problem{Message: "There is no such column to sort by."}
 			}
-			q.Sorts = append(q.Sorts, query.Sort{Field: id, Falling: falling})
+			q.Sorts = append(q.Sorts, sort)
 		}
 	}
 	if strings.TrimSpace(w.Filter) == "" {

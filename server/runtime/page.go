@@ -260,7 +260,7 @@ func sorts(field string, falling bool) []query.Sort {
 	if field == "" {
 		return nil
 	}
-	return []query.Sort{{Field: field, Falling: falling}}
+	return []query.Sort{query.SortBy(field, falling)}
 }
 
 // ask adds to a query what a person asked for. Only columns that are shown can

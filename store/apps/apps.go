@@ -344,6 +344,9 @@ func follow(ctx context.Context, tx *gorm.DB, app *store.App, before, after *blu
 	if err := run(ctx, tx, plan); err != nil {
 		return err
 	}
+	if err := followViews(tx, *app, before, after); err != nil {
+		return err
+	}
 	return saveRevision(tx, app, app.Revision+1, after)
 }
 

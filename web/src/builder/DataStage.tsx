@@ -1,5 +1,16 @@
 import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
-import { Columns3, Download, Filter as FilterIcon, Plus, Search, Sigma, Trash2, Upload } from "lucide-react";
+import {
+	ArrowDownUp,
+	Columns3,
+	Download,
+	Filter as FilterIcon,
+	LayoutList,
+	Plus,
+	Search,
+	Sigma,
+	Trash2,
+	Upload,
+} from "lucide-react";
 import { Popover } from "radix-ui";
 import { type ReactNode, useDeferredValue, useId, useState } from "react";
 import { request, withQuery } from "../shared/api/client";
@@ -11,10 +22,12 @@ import { ExpressionField } from "./expression/ExpressionField";
 import { BinPanel } from "./grid/BinPanel";
 import { ConflictDialog } from "./grid/ConflictDialog";
 import { LayoutPicker } from "./grid/LayoutPicker";
-import { arrange, useLayout } from "./grid/layout";
-import { RecordGrid, type SortBy } from "./grid/RecordGrid";
+import { OrderPicker } from "./grid/OrderPicker";
+import { RecordGrid } from "./grid/RecordGrid";
 import { RecordPanel } from "./grid/RecordPanel";
 import { Totals } from "./grid/Totals";
+import { ViewPicker } from "./grid/ViewPicker";
+import { arrange, askedSort, fitting, sortsOf, sortText, useView } from "./grid/view";
 import { useWrites } from "./grid/writes";
 import { Confirm, Empty, ErrorNote, Loading } from "./ui";
 
@@ -59,20 +72,21 @@ interface TableStageProps {
 	onBring: () => void;
 }
 
-const sortText = (sorts: SortBy[]) => sorts.map((s) => (s.falling ? `-${s.field}` : s.field)).join(",");
-
 function TableStage({ app, table, name, fields, as, onBring }: TableStageProps) {
-	const [sorts, setSorts] = useState<SortBy[]>([]);
-	const [filter, setFilter] = useState("");
+	const state = useView(app.id, table);
+	const layout = fitting(state.settings, fields);
+	const setLayout = state.change;
+	const { filter, group } = layout;
+	const setFilter = (filter: string) => setLayout({ ...layout, filter });
 	const [words, setWords] = useState("");
 	const search = useDeferredValue(words);
 	const [panel, setPanel] = useState<"add" | "bin" | "totals" | null>(null);
 	const [open, setOpen] = useState<string | null>(null);
 	const [selected, setSelected] = useState(new Set<string>());
 	const [removing, setRemoving] = useState(false);
-	const [layout, setLayout] = useLayout(`${app.id} ${table}`);
 	const { writes, wrong, conflict, endConflict } = useWrites(app.id, table, as);
-	const asked = { as, sort: sortText(sorts), search, filter };
+	const sorts = sortsOf(layout.sort);
+	const asked = { as, sort: askedSort(layout), search, filter };
 	const grid = useInfiniteQuery({
 		queryKey: ["app", app.id, "grid", table, asked],
 		queryFn: ({ pageParam }) =>
@@ -80,12 +94,19 @@ function TableStage({ app, table, name, fields, as, onBring }: TableStageProps) 
 		initialPageParam: "",
 		getNextPageParam: (last) => last.next || undefined,
 		placeholderData: keepPreviousData,
+		enabled: state.ready,
+	});
+	const groups = useQuery({
+		queryKey: ["app", app.id, "totals", table, asked, group],
+		queryFn: () =>
+			request<TotalsOut>("GET", withQuery(appUrl(app.id, `/tables/${table}/totals`), { ...asked, sort: "", group })),
+		enabled: state.ready && group !== "",
 	});
 	const totals = useQuery({
 		queryKey: ["app", app.id, "totals", table, asked],
 		queryFn: () =>
 			request<TotalsOut>("GET", withQuery(appUrl(app.id, `/tables/${table}/totals`), { ...asked, sort: "" })),
-		enabled: fields.some((f) => f.kind === "number"),
+		enabled: state.ready && fields.some((f) => f.kind === "number"),
 	});
 	if (grid.isError)
 		return (
@@ -102,13 +123,12 @@ function TableStage({ app, table, name, fields, as, onBring }: TableStageProps) 
 	const rows = grid.data.pages.flatMap((p) => p.rows ?? []) as Row[];
 	const seen = fields.filter((f) => first?.columns?.includes(f.id));
 	const columns = arrange(seen, layout);
-	const sort = (field: string, more: boolean) =>
-		setSorts((old) => {
-			const had = old.find((s) => s.field === field);
-			const next = { field, falling: had ? !had.falling : false };
-			if (!more) return [next];
-			return had ? old.map((s) => (s.field === field ? next : s)) : [...old, next];
-		});
+	const sort = (field: string, more: boolean) => {
+		const had = sorts.find((s) => s.field === field);
+		const next = { field, falling: had ? !had.falling : false };
+		const all = had ? sorts.map((s) => (s.field === field ? next : s)) : [...sorts, next];
+		setLayout({ ...layout, sort: sortText(more ? all : [next]) });
+	};
 	const chosen = rows.filter((r) => selected.has(String(r.id)));
 	return (
 		<>
@@ -131,7 +151,14 @@ function TableStage({ app, table, name, fields, as, onBring }: TableStageProps) 
 				</button>
 			</div>
 			<div className="flex items-center gap-2 px-4 h-11 border-b border-line shrink-0 overflow-x-auto">
-				<label className="relative w-48 shrink-0">
+				<Pop
+					icon={<LayoutList size={15} aria-hidden />}
+					label={`${state.view?.name ?? "Views"}${state.changed ? " (changed)" : ""}`}
+					on={state.view !== undefined}
+				>
+					<ViewPicker app={app.id} table={table} name={name} state={state} />
+				</Pop>
+				<label className="relative w-40 shrink-0">
 					<Search size={14} className="absolute left-2.5 top-2.5 text-soft" aria-hidden />
 					<span className="sr-only">Search {name}</span>
 					<input
@@ -144,6 +171,9 @@ function TableStage({ app, table, name, fields, as, onBring }: TableStageProps) 
 				<Pop icon={<FilterIcon size={15} aria-hidden />} label={filter ? "Filtered" : "Filter"} on={filter !== ""}>
 					<FilterForm app={app.id} table={table} as={as} value={filter} onChange={setFilter} />
 				</Pop>
+				<Pop icon={<ArrowDownUp size={15} aria-hidden />} label="Order" on={sorts.length > 0 || group !== ""}>
+					<OrderPicker fields={seen} settings={layout} onChange={setLayout} />
+				</Pop>
 				<Pop icon={<Columns3 size={15} aria-hidden />} label="Columns" on={layout.hidden.length > 0}>
 					<LayoutPicker fields={seen} layout={layout} onChange={setLayout} />
 				</Pop>
@@ -153,11 +183,6 @@ function TableStage({ app, table, name, fields, as, onBring }: TableStageProps) 
 				<Pop icon={<Download size={15} aria-hidden />} label="Export" on={false}>
 					<Exports app={app.id} table={table} asked={asked} />
 				</Pop>
-				{sorts.length > 0 && (
-					<button type="button" className="btn" onClick={() => setSorts([])}>
-						In the order of adding
-					</button>
-				)}
 				{chosen.length > 0 && (
 					<button type="button" className="btn text-berry" onClick={() => setRemoving(true)}>
 						<Trash2 size={15} aria-hidden /> Delete {chosen.length} selected
@@ -196,6 +221,8 @@ function TableStage({ app, table, name, fields, as, onBring }: TableStageProps) 
 					onWidth={(field, width) => setLayout({ ...layout, widths: { ...layout.widths, [field]: width } })}
 					rows={rows}
 					sorts={sorts}
+					group={seen.find((f) => f.id === group)}
+					groups={groups.data?.groups as Row[] | undefined}
 					totals={totals.data?.groups[0] as Row | undefined}
 					onSort={sort}
 					onEnd={() => grid.hasNextPage && !grid.isFetchingNextPage && void grid.fetchNextPage()}

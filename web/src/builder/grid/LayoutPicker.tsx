@@ -1,11 +1,11 @@
 import { ArrowDown, ArrowUp } from "lucide-react";
-import type { FieldOut } from "../api";
-import { type Layout, ordered } from "./layout";
+import type { FieldOut, ViewSettings } from "../api";
+import { ordered } from "./view";
 
 interface PickerProps {
 	fields: FieldOut[];
-	layout: Layout;
-	onChange: (l: Layout) => void;
+	layout: ViewSettings;
+	onChange: (l: ViewSettings) => void;
 }
 
 /** Which columns are shown, in which order, and how many stay in place. */

@@ -1,6 +1,6 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { ArrowDown, ArrowUp, PanelRightOpen } from "lucide-react";
-import { type ClipboardEvent, type KeyboardEvent, type MouseEvent, useEffect, useRef, useState } from "react";
+import { type ClipboardEvent, type KeyboardEvent, type MouseEvent, useEffect, useMemo, useRef, useState } from "react";
 import { flushSync } from "react-dom";
 import { toast } from "sonner";
 import { ChoiceText } from "../../shared/fields/choice";
@@ -10,12 +10,9 @@ import { hrefOf } from "../AddRecord";
 import { appUrl, type FieldOut } from "../api";
 import { CellEditor } from "./CellEditor";
 import { type Cell, copied, fillRange, inRange, pasted, rangeOf } from "./clipboard";
+import { GroupRow, inLines } from "./groups";
+import type { SortBy } from "./view";
 import type { GridWrites } from "./writes";
-
-export interface SortBy {
-	field: string;
-	falling: boolean;
-}
 
 interface GridProps {
 	app: string;
@@ -27,6 +24,9 @@ interface GridProps {
 	onWidth: (field: string, width: number) => void;
 	rows: Row[];
 	sorts: SortBy[];
+	/** The field by which the rows are grouped, and the totals of the groups. */
+	group?: FieldOut;
+	groups?: Row[];
 	totals?: Row;
 	onSort: (field: string, more: boolean) => void;
 	onEnd: () => void;
@@ -69,14 +69,15 @@ export function RecordGrid(p: GridProps) {
 	const [anchor, setAnchor] = useState<Cell>({ row: 0, column: 0 });
 	const [editing, setEditing] = useState<{ start?: string } | null>(null);
 	const range = rangeOf(active, anchor);
+	const lines = useMemo(() => inLines(p.rows, p.group), [p.rows, p.group]);
 	const virtual = useVirtualizer({
-		count: p.rows.length,
+		count: lines.length,
 		getScrollElement: () => scroller.current,
 		estimateSize: () => rowHeight,
 		overscan: 12,
 	});
 	const items = virtual.getVirtualItems();
-	const last = items.at(-1)?.index ?? 0;
+	const last = lines[items.at(-1)?.index ?? 0]?.row ?? 0;
 	const { onEnd } = p;
 	useEffect(() => {
 		if (last >= p.rows.length - 40) onEnd();
@@ -88,7 +89,7 @@ export function RecordGrid(p: GridProps) {
 		};
 		setActive(next);
 		if (!extend) setAnchor(next);
-		virtual.scrollToIndex(next.row);
+		virtual.scrollToIndex(lines.findIndex((l) => !l.head && l.row === next.row));
 		scroller.current?.focus();
 	};
 	const edit = (start?: string) => {
@@ -221,17 +222,31 @@ export function RecordGrid(p: GridProps) {
 			</div>
 			<div className="relative" style={{ height: virtual.getTotalSize(), width }}>
 				{items.map((item) => {
-					const row = p.rows[item.index];
+					const line = lines[item.index];
+					const row = line && p.rows[line.row];
 					if (!row) return null;
+					const style = { gridTemplateColumns: template, height: rowHeight, transform: `translateY(${item.start}px)` };
+					if (line.head && p.group)
+						return (
+							<GroupRow
+								key={`group ${row.id}`}
+								row={row}
+								group={p.group}
+								totals={p.groups}
+								columns={p.columns}
+								style={style}
+							/>
+						);
+					const at = line.row;
 					const chosen = p.selected.has(String(row.id));
 					return (
 						<div
 							key={String(row.id)}
 							role="row"
-							aria-rowindex={item.index + 2}
+							aria-rowindex={at + 2}
 							aria-selected={chosen}
 							className="grid absolute inset-x-0 border-b border-line group"
-							style={{ gridTemplateColumns: template, height: rowHeight, transform: `translateY(${item.start}px)` }}
+							style={style}
 						>
 							<div
 								role="gridcell"
@@ -257,13 +272,13 @@ export function RecordGrid(p: GridProps) {
 								</button>
 							</div>
 							{p.columns.map((c, i) => {
-								const on = active.row === item.index && active.column === i;
+								const on = active.row === at && active.column === i;
 								const mistake = p.wrong.get(`${row.id} ${c.id}`);
 								const text = valueText(row, c);
 								const click = (e: MouseEvent) => {
 									if (on && editing) return;
 									setEditing(null);
-									go(item.index, i, e.shiftKey);
+									go(at, i, e.shiftKey);
 								};
 								return (
 									// biome-ignore lint/a11y/useKeyWithClickEvents: the grid itself has the keys
@@ -275,7 +290,7 @@ export function RecordGrid(p: GridProps) {
 										data-active={on || undefined}
 										data-wrong={mistake ? true : undefined}
 										title={mistake ?? (text.length > 20 ? text : undefined)}
-										className={`grid-cell ${c.kind === "number" ? "text-right tabular-nums" : ""} ${c.entered ? "" : "text-soft"} ${inRange(range, item.index, i) ? "grid-range" : i < p.frozen ? "bg-surface" : ""} ${on && editing ? "!overflow-visible !p-0" : ""}`}
+										className={`grid-cell ${c.kind === "number" ? "text-right tabular-nums" : ""} ${c.entered ? "" : "text-soft"} ${inRange(range, at, i) ? "grid-range" : i < p.frozen ? "bg-surface" : ""} ${on && editing ? "!overflow-visible !p-0" : ""}`}
 										style={stuck(i, on && editing ? 6 : 3)}
 										onClick={click}
 										onDoubleClick={() => edit()}

@@ -537,6 +537,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/tables/{table}/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The views of a table */
+        get: operations["get-apps-by-app-tables-by-table-views"];
+        put?: never;
+        /** Keep a new view */
+        post: operations["post-apps-by-app-tables-by-table-views"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/undo": {
         parameters: {
             query?: never;
@@ -566,6 +584,24 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/views/{view}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a view */
+        put: operations["put-apps-by-app-views-by-view"];
+        post?: never;
+        /** Delete a view */
+        delete: operations["delete-apps-by-app-views-by-view"];
         options?: never;
         head?: never;
         patch?: never;
@@ -855,6 +891,7 @@ export interface components {
             name: string;
             required: boolean;
             several?: boolean;
+            sortColumns?: components["schemas"]["RecordOption"][];
             table: string;
             target?: string;
             type: string;
@@ -1164,6 +1201,32 @@ export interface components {
             live: boolean;
             /** Format: int64 */
             number: number;
+        };
+        ViewIn: {
+            name: string;
+            settings: components["schemas"]["ViewSettings"];
+            shared: boolean;
+        };
+        ViewList: {
+            views: components["schemas"]["ViewOut"][];
+        };
+        ViewOut: {
+            id: string;
+            name: string;
+            settings: components["schemas"]["ViewSettings"];
+            shared: boolean;
+        };
+        ViewSettings: {
+            filter: string;
+            /** Format: int64 */
+            frozen: number;
+            group: string;
+            hidden: string[];
+            order: string[];
+            sort: string;
+            widths: {
+                [key: string]: number;
+            };
         };
         When: {
             is: string;
@@ -2469,6 +2532,80 @@ export interface operations {
             };
         };
     };
+    "get-apps-by-app-tables-by-table-views": {
+        parameters: {
+            query?: {
+                /** @description As whom the records are seen */
+                as?: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+                table: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-tables-by-table-views": {
+        parameters: {
+            query?: {
+                /** @description As whom the records are seen */
+                as?: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+                table: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewOut"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "post-apps-by-app-undo": {
         parameters: {
             query?: never;
@@ -2519,6 +2656,69 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["VersionOut"][];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "put-apps-by-app-views-by-view": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ViewIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ViewOut"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-apps-by-app-views-by-view": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                view: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
