@@ -87,3 +87,13 @@ func TestViewsAreKeptGroupedAndFollowNames(t *testing.T) {
 	require.NoError(t, err)
 	require.True(t, seen)
 }
+
+func TestTheMapLeadsToTables(t *testing.T) {
+	w := start(t)
+	w.founder("Data")
+	w.press("Map")
+	w.see("Map of the tables")
+	w.must(w.Until("see all tables and links", `document.querySelectorAll('.map-box').length === 16 && document.querySelectorAll('[data-way]').length > 12`))
+	w.must(w.PressAt(`[aria-label="Show Estimate lines"]`))
+	w.must(w.Until("see its records", `document.querySelector('h2').innerText === 'Estimate lines'`))
+}

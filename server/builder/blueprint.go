@@ -45,6 +45,8 @@ type FieldOut struct {
 	Key      string `json:"key"`
 	Required bool   `json:"required"`
 	Target   string `json:"target,omitempty"`
+	// OtherSide tells that links only show the other side of a link.
+	OtherSide bool `json:"otherSide,omitempty"`
 	// SortColumns are the columns of a choice's list by which it can be sorted.
 	SortColumns []runtime.RecordOption `json:"sortColumns,omitempty"`
 }
@@ -186,7 +188,7 @@ func (h *Handlers) app(ctx context.Context, r request, _ Own) (*output[AppOut], 
 	for i := range b.Tables {
 		t := TableOut{ID: b.Tables[i].ID, Name: b.Tables[i].Name, Fields: []FieldOut{}}
 		for _, f := range b.Tables[i].Fields {
-			field := FieldOut{Column: runtime.ColumnOf(b, catalog, &b.Tables[i], &f), Key: f.Key, Required: f.Required, Target: f.Target}
+			field := FieldOut{Column: runtime.ColumnOf(b, catalog, &b.Tables[i], &f), Key: f.Key, Required: f.Required, Target: f.Target, OtherSide: f.Of != ""}
 			for _, c := range b.SortColumns(&f) {
 				field.SortColumns = append(field.SortColumns, runtime.RecordOption{ID: c.ID, Label: c.Name})
 			}

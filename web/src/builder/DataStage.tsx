@@ -10,6 +10,7 @@ import {
 	Sigma,
 	Trash2,
 	Upload,
+	Waypoints,
 } from "lucide-react";
 import { Popover } from "radix-ui";
 import { type ReactNode, useDeferredValue, useId, useState } from "react";
@@ -29,15 +30,34 @@ import { Totals } from "./grid/Totals";
 import { ViewPicker } from "./grid/ViewPicker";
 import { arrange, askedSort, fitting, sortsOf, sortText, useView } from "./grid/view";
 import { useWrites } from "./grid/writes";
+import { TableMap } from "./map/TableMap";
 import { Confirm, Empty, ErrorNote, Loading } from "./ui";
 
+interface StageProps {
+	app: AppOut;
+	table: string;
+	as: string;
+	onTable: (id: string) => void;
+}
+
 /** The records of a table, as the one as whom the app is seen gets them. */
-export function DataStage({ app, table, as }: { app: AppOut; table: string; as: string }) {
+export function DataStage({ app, table, as, onTable }: StageProps) {
 	const shown = app.tables?.find((t) => t.id === table) ?? app.tables?.[0];
 	const [bringing, setBringing] = useState(false);
+	// the map makes room as soon as a table is opened
+	const [mapped, setMapped] = useState<string | null>(null);
 	return (
 		<>
-			{shown ? (
+			{mapped === table ? (
+				<TableMap
+					app={app}
+					onClose={() => setMapped(null)}
+					onOpen={(id) => {
+						setMapped(null);
+						onTable(id);
+					}}
+				/>
+			) : shown ? (
 				<TableStage
 					key={`${shown.id} ${as}`}
 					app={app}
@@ -46,6 +66,7 @@ export function DataStage({ app, table, as }: { app: AppOut; table: string; as: 
 					fields={shown.fields ?? []}
 					as={as}
 					onBring={() => setBringing(true)}
+					onMap={() => setMapped(table)}
 				/>
 			) : (
 				<Empty title="No tables yet">
@@ -70,9 +91,10 @@ interface TableStageProps {
 	fields: FieldOut[];
 	as: string;
 	onBring: () => void;
+	onMap: () => void;
 }
 
-function TableStage({ app, table, name, fields, as, onBring }: TableStageProps) {
+function TableStage({ app, table, name, fields, as, onBring, onMap }: TableStageProps) {
 	const state = useView(app.id, table);
 	const layout = fitting(state.settings, fields);
 	const setLayout = state.change;
@@ -137,16 +159,15 @@ function TableStage({ app, table, name, fields, as, onBring }: TableStageProps) 
 				<span className="text-soft truncate" title={first?.sees}>
 					{first?.total} {first?.total === 1 ? "record" : "records"}. {first?.sees}
 				</span>
+				<button type="button" className="btn ml-auto shrink-0" onClick={onMap}>
+					<Waypoints size={15} aria-hidden /> Map
+				</button>
 				{as === "founder" && (
-					<button type="button" className="btn ml-auto shrink-0" onClick={onBring}>
+					<button type="button" className="btn shrink-0" onClick={onBring}>
 						<Upload size={15} aria-hidden /> Bring files
 					</button>
 				)}
-				<button
-					type="button"
-					className={`btn btn-main shrink-0 ${as === "founder" ? "" : "ml-auto"}`}
-					onClick={() => setPanel("add")}
-				>
+				<button type="button" className="btn btn-main shrink-0" onClick={() => setPanel("add")}>
 					<Plus size={15} aria-hidden /> Add a record
 				</button>
 			</div>

@@ -889,6 +889,7 @@ export interface components {
             largest?: number;
             many?: boolean;
             name: string;
+            otherSide?: boolean;
             required: boolean;
             several?: boolean;
             sortColumns?: components["schemas"]["RecordOption"][];
@@ -2672,7 +2673,10 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                app: string;
+                view: string;
+            };
             cookie?: never;
         };
         requestBody: {
