@@ -198,3 +198,24 @@ func TestBuiltAppsShowWhatOthersWrite(t *testing.T) {
 		return told == nil && err == nil && seen
 	}, browser.Patience, 300*time.Millisecond)
 }
+
+func TestFounderMendsRowsThatWereKeptAside(t *testing.T) {
+	w := start(t)
+	w.empty()
+	w.press("Bring files")
+	w.must(w.Drop(map[string]string{"moorings.csv": "Mooring,Depth\nN1,2.5\nN2,3\nN3,deep\nN4,4\nN5,2\nN6,3\nN7,1.5\nN8,2\nN9,3\nN10,4\nN11,2.5\nN12,3\nN13,2\nN14,3\nN15,4\nN16,2\nN17,3\nN18,2\nN19,2.5\nN20,1\nN21,2\n"}))
+	w.press("Bring 21 rows")
+	w.see("20 rows were imported, 1 were kept aside.")
+	w.press("Close")
+	w.press("1 kept aside")
+	w.see("Depth: “deep” is no number.")
+	w.press("Try again")
+	w.see("None of them is right yet.")
+	w.fill("Depth of row 4", "3.75")
+	w.press("Try again")
+	w.see("No row is kept aside any more")
+	w.press("Close")
+	w.see("21 records")
+	w.press("Undo")
+	w.see("20 records")
+}

@@ -389,6 +389,8 @@ func body(route string) any {
 		return map[string]any{"name": "x", "shared": false, "settings": map[string]any{"order": []string{}, "hidden": []string{}, "widths": map[string]int{}, "frozen": 1, "sort": "", "group": "", "filter": ""}}
 	case strings.HasSuffix(route, "/effects"):
 		return map[string]any{"change": map[string]any{"kind": "RemoveTable", "table": "boat"}}
+	case strings.Contains(route, "/leftovers/"):
+		return map[string]any{"rows": []any{}}
 	case strings.HasSuffix(route, "/named"):
 		return map[string]any{"name": "x"}
 	case strings.HasSuffix(route, "/bring-back"):

@@ -123,16 +123,23 @@ func separated(f File, open func() (io.ReadCloser, error), start, encodingName s
 			return err
 		}
 		defer func() { _ = r.Close() }() // it was only read
-		c := csv.NewReader(bufio.NewReaderSize(r, 1<<16))
+		end := &ending{from: r}
+		c := csv.NewReader(bufio.NewReaderSize(end, 1<<16))
+		last, line := "", 0 // the last value, and where it begins
 		c.Comma, c.FieldsPerRecord, c.ReuseRecord, c.LazyQuotes = comma, -1, true, true
 		for {
 			cells, err := c.Read()
 			if errors.Is(err, io.EOF) {
+				if strings.Contains(last, "\n") && end.last != '"' {
+					return unreadable("A quote that begins in line %d of %s is never closed, so the lines after it cannot be told apart. Close it, and bring the file again.", line, f.Name)
+				}
 				return nil
 			}
 			if err != nil {
 				return unreadable("%s cannot be read: %v.", f.Name, err)
 			}
+			last = cells[len(cells)-1]
+			line, _ = c.FieldPos(len(cells) - 1)
 			for _, x := range cells {
 				if len(x) > maxCell {
 					return unreadable("Line %d of %s has a value of more than a million characters; a quote may be missing there.", lineOf(c), f.Name)
@@ -145,6 +152,20 @@ func separated(f File, open func() (io.ReadCloser, error), start, encodingName s
 	}
 	s.Notes = []string{fmt.Sprintf("The text is %s, with values parted by %s.", encodingName, separators[comma])}
 	return headed(s)
+}
+
+// ending remembers the last character that is no space of what was read.
+type ending struct {
+	from io.Reader
+	last byte
+}
+
+func (e *ending) Read(into []byte) (int, error) {
+	n, err := e.from.Read(into)
+	if end := bytes.TrimRight(into[:n], " \t\r\n"); len(end) > 0 {
+		e.last = end[len(end)-1]
+	}
+	return n, err
 }
 
 func lineOf(c *csv.Reader) int {

@@ -35,10 +35,13 @@ type Bring struct {
 	Proposal intake.Proposal `json:"proposal"`
 }
 
-type importInput struct {
+// ImportInput is the path of an import.
+type ImportInput struct {
 	Own
 	Import string `path:"import"`
 }
+
+type importInput = ImportInput
 
 func (h *Handlers) registerImports(api huma.API) {
 	appRoute(h, api, http.MethodPost, "/imports/propose", "What files seem to hold", func(ctx context.Context, r request, in struct {
@@ -77,7 +80,7 @@ func (h *Handlers) registerImports(api huma.API) {
 		}
 		return nil, h.Imports.Cancel(ctx, r.app.ID, in.Import)
 	})
-	appRoute(h, api, http.MethodGet, "/imports/{import}/aside", "Rows that could not be read, as CSV", h.asideFile)
+	h.registerAside(api)
 	appRoute(h, api, http.MethodGet, "/export", "Records as a file", h.export)
 }
 
@@ -102,13 +105,16 @@ func (h *Handlers) Upload(ctx context.Context, app, name string, body io.Reader)
 	return h.Imports.Upload(ctx, r.app.ID, name, body)
 }
 
+// mostAside is how many rows that were kept aside a file holds.
+const mostAside = 10_000
+
 // asideFile gives the rows that were kept aside, to be mended and brought again.
 // The last two columns say where they stood and what is wrong.
 func (h *Handlers) asideFile(ctx context.Context, r request, in importInput) (*huma.StreamResponse, error) {
 	if err := areIDs(in.Import); err != nil {
 		return nil, err
 	}
-	headers, rows, err := h.Imports.Aside(ctx, r.app.ID, in.Import)
+	aside, err := h.Imports.Aside(ctx, r.app.ID, in.Import, mostAside)
 	if err != nil {
 		return nil, err
 	}
@@ -116,10 +122,10 @@ func (h *Handlers) asideFile(ctx context.Context, r request, in importInput) (*h
 		attachment(hc, "kept-aside.csv", "text/csv; charset=utf-8")
 		w := csv.NewWriter(hc.BodyWriter())
 		last := -1
-		for _, row := range rows {
+		for _, row := range aside.Rows {
 			if row.Sheet != last {
 				last = row.Sheet
-				_ = w.Write(append(headers[last], "Row in the file", "What is wrong")) // told by Flush
+				_ = w.Write(append(aside.Sheets[last].Headers, "Row in the file", "What is wrong")) // told by Flush
 			}
 			_ = w.Write(append(row.Cells, fmt.Sprint(row.Row), row.Reason)) // told by Flush
 		}
@@ -128,6 +134,63 @@ func (h *Handlers) asideFile(ctx context.Context, r request, in importInput) (*h
 			panic(http.ErrAbortHandler) // cutting the answer off is how the browser hears of it
 		}
 	}}, nil
+}
+
+// Leftovers lists imports with rows that are kept aside.
+type Leftovers struct {
+	Imports []imports.Leftover `json:"imports"`
+}
+
+// MendedRows are rows that were kept aside, as they are now.
+type MendedRows struct {
+	Rows []imports.MendedRow `json:"rows" maxItems:"500"`
+}
+
+// Retried tells how many of the rows became records.
+type Retried struct {
+	Done int `json:"done"`
+}
+
+// Dropped are rows that are no longer to be kept aside.
+type Dropped struct {
+	Rows []int64 `json:"rows" maxItems:"10000"`
+}
+
+func (h *Handlers) registerAside(api huma.API) {
+	appRoute(h, api, http.MethodGet, "/imports/{import}/aside", "Rows that could not be read, as CSV", h.asideFile)
+	appRoute(h, api, http.MethodGet, "/leftovers", "Imports with rows that are kept aside", func(ctx context.Context, r request, _ Own) (*output[Leftovers], error) {
+		list, err := h.Imports.Leftovers(ctx, r.app.ID)
+		return out(Leftovers{list}), err
+	})
+	appRoute(h, api, http.MethodGet, "/leftovers/{import}", "Rows that could not be read", func(ctx context.Context, r request, in importInput) (*output[imports.Aside], error) {
+		if err := areIDs(in.Import); err != nil {
+			return nil, err
+		}
+		aside, err := h.Imports.Aside(ctx, r.app.ID, in.Import, imports.MostMended)
+		if err != nil {
+			return nil, err
+		}
+		return out(*aside), nil
+	})
+	appRoute(h, api, http.MethodPost, "/leftovers/{import}/retry", "Bring rows that were kept aside", func(ctx context.Context, r request, in struct {
+		ImportInput
+		Body MendedRows
+	}) (*output[Retried], error) {
+		if err := areIDs(in.Import); err != nil {
+			return nil, err
+		}
+		n, err := h.Imports.Retry(ctx, r.app, r.builder.Name, in.Import, in.Body.Rows)
+		return out(Retried{n}), err
+	})
+	appRoute(h, api, http.MethodPost, "/leftovers/{import}/drop", "Forget rows that were kept aside", func(ctx context.Context, r request, in struct {
+		ImportInput
+		Body Dropped
+	}) (*struct{}, error) {
+		if err := areIDs(in.Import); err != nil {
+			return nil, err
+		}
+		return nil, h.Imports.Drop(ctx, r.app.ID, in.Import, in.Body.Rows)
+	})
 }
 
 func attachment(hc huma.Context, name, kind string) {

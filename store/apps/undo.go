@@ -147,6 +147,12 @@ func (a *Apps) Edit(ctx context.Context, app store.App, seat *records.Seat, sent
 
 // EditMany is [Apps.Edit] for several writes, which are undone together.
 func (a *Apps) EditMany(ctx context.Context, app store.App, seat *records.Seat, do func(records.Road) ([]*records.Write, string, error)) error {
+	return a.EditWith(ctx, app, seat, func(tx *gorm.DB) ([]*records.Write, string, error) { return do(records.On(tx)) })
+}
+
+// EditWith is [Apps.EditMany] for writes with which something else is done in
+// the same transaction.
+func (a *Apps) EditWith(ctx context.Context, app store.App, seat *records.Seat, do func(*gorm.DB) ([]*records.Write, string, error)) error {
 	return a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		undoable := seat.Viewer.Founder && seat.Schema == SchemaName(app, Draft)
 		if undoable {
@@ -154,7 +160,7 @@ func (a *Apps) EditMany(ctx context.Context, app store.App, seat *records.Seat, 
 				return err
 			}
 		}
-		writes, sentence, err := do(records.On(tx))
+		writes, sentence, err := do(tx)
 		if err != nil || !undoable {
 			return err
 		}

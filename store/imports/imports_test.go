@@ -1,10 +1,13 @@
 package imports_test
 
 import (
+	"bufio"
 	"context"
 	"encoding/json"
+	"errors"
 	"flag"
 	"fmt"
+	"io"
 	"os"
 	"slices"
 	"strings"
@@ -178,10 +181,10 @@ func TestLinksAreFoundWhateverTheOrder(t *testing.T) {
 			assert.Equal(t, 27, status.Total)
 			assert.Equal(t, status.Total, status.Imported+status.Aside, "no row is lost")
 			assert.Equal(t, 1, status.Aside)
-			_, rows, err := h.in.Aside(t.Context(), h.app.ID, status.ID)
+			aside, err := h.in.Aside(t.Context(), h.app.ID, status.ID, 10)
 			require.NoError(t, err)
-			assert.Equal(t, "Length: “x12” is no number.", rows[0].Reason)
-			assert.Equal(t, []string{"Skua", "Ines Calder", "x12", "Yacht", ""}, rows[0].Cells)
+			assert.Equal(t, "Length: “x12” is no number.", aside.Rows[0].Reason)
+			assert.Equal(t, []string{"Skua", "Ines Calder", "x12", "Yacht", ""}, aside.Rows[0].Cells)
 			check(t, h)
 		})
 	}
@@ -296,6 +299,7 @@ func TestBadFilesSayWhatIsWrong(t *testing.T) {
 		"old.xls":     {"\xd0\xcf\x11\xe0\xa1\xb1", "is a workbook of an old format"},
 		"broken.json": {`[{"a": 1}, {"a": `, "is not a list of objects"},
 		"deep.json":   {`{"a": 1}`, "holds no list of objects"},
+		"quoted.csv":  {"Name,Note\nTern,\"it never ends\nAuk,x\n", "A quote that begins in line 2 of quoted.csv is never closed"},
 	} {
 		_, err := h.in.Propose(t.Context(), h.app, h.upload(name, x.content))
 		require.ErrorContains(t, err, x.want, name)
@@ -303,6 +307,117 @@ func TestBadFilesSayWhatIsWrong(t *testing.T) {
 	p, err := h.in.Propose(t.Context(), h.app, h.upload("lie.xlsx", "a,b\n1,2\n"))
 	require.NoError(t, err)
 	assert.Contains(t, p.Sheets[0].Notes[0], "is called a workbook but holds text")
+	p, err = h.in.Propose(t.Context(), h.app, h.upload("old.csv", "Name;Harbour\nJ\xf6rg;Malm\xf6\n"))
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Jörg"}, p.Sheets[0].Columns[0].Samples, "old encodings are found")
 	_, err = h.in.Propose(t.Context(), h.app, []string{"01a00000-0000-7000-8000-000000000000"})
 	require.ErrorIs(t, err, store.ErrNotFound)
+}
+
+// TestRowsKeptAsideAreMended mends a row in two steps, and holds that a row is
+// either kept aside or a record, never both and never neither.
+func TestRowsKeptAsideAreMended(t *testing.T) {
+	h := newHarbour(t)
+	status, _ := h.bring("boats.csv", boats, "owners.csv", owners)
+	left := func() *imports.Aside {
+		aside, err := h.in.Aside(t.Context(), h.app.ID, status.ID, 10)
+		require.NoError(t, err)
+		assert.Equal(t, 21, len(h.rows("Boats"))+len(aside.Rows))
+		return aside
+	}
+	row := left().Rows[0]
+	retry := func(cells ...string) (int, string) {
+		n, err := h.in.Retry(t.Context(), h.app, "Ann", status.ID, []imports.MendedRow{{ID: row.ID, Cells: cells}})
+		require.NoError(t, err)
+		if aside := left(); len(aside.Rows) > 0 {
+			return n, aside.Rows[0].Reason
+		}
+		return n, ""
+	}
+	for _, try := range []struct {
+		cells []string
+		says  string
+	}{
+		{[]string{"Skua", "Nobody", "12", "Yacht", ""}, "Owner: There is no “Nobody” in Owners."},
+		{[]string{"Skua", "Ines Calder", "twelve", "Yacht", ""}, "Length: “twelve” is no number."},
+		{[]string{"Skua", "Ines Calder", "12", "Submarine", ""}, "Submarine"},
+		{[]string{"Skua"}, "Submarine"}, // rows of another shape are not taken
+	} {
+		n, says := retry(try.cells...)
+		assert.Zero(t, n)
+		assert.Contains(t, says, try.says)
+	}
+	n, says := retry("Skua", "ines calder", "12.25", "Yacht", "Ruth Voss, Tomas Lind")
+	assert.Equal(t, 1, n, says)
+	skua := h.rows("Boats")[20]
+	assert.Equal(t, map[string]any{"Boat": "Skua", "Owner": "Ines Calder", "Length": "12.25", "Kind": "Yacht", "Crew": "Ruth Voss+Tomas Lind"}, skua)
+	n, _ = retry("Skua", "Ines Calder", "12", "Yacht", "")
+	assert.Zero(t, n, "a row that is a record is not brought twice")
+	list, err := h.in.Leftovers(t.Context(), h.app.ID)
+	require.NoError(t, err)
+	assert.Empty(t, list)
+	_, err = h.in.Aside(t.Context(), "01a00000-0000-7000-8000-000000000000", status.ID, 10)
+	assert.ErrorIs(t, err, store.ErrNotFound, "another app's import")
+}
+
+func TestRowsKeptAsideByAnUpdateChangeTheirRecord(t *testing.T) {
+	h := newHarbour(t)
+	h.bring("owners.csv", owners)
+	uploads := h.upload("owners.csv", "Name;E-mail;Customer since\nInes Holm;ines@sail.example;31.02.2020\nNew;new@sail.example;32.01.2020\n")
+	p, err := h.in.Propose(t.Context(), h.app, uploads)
+	require.NoError(t, err)
+	p.Sheets[0].Mode, p.Sheets[0].Key = intake.Update, "E-mail"
+	status := h.run(uploads, p)
+	require.Equal(t, 2, status.Aside, status.Message)
+	aside, err := h.in.Aside(t.Context(), h.app.ID, status.ID, 10)
+	require.NoError(t, err)
+	var mended []imports.MendedRow
+	for _, r := range aside.Rows {
+		mended = append(mended, imports.MendedRow{ID: r.ID, Cells: []string{r.Cells[0], r.Cells[1], "28.02.2020"}})
+	}
+	n, err := h.in.Retry(t.Context(), h.app, "Ann", status.ID, mended)
+	require.NoError(t, err)
+	assert.Equal(t, 2, n)
+	rows := h.rows("Owners")
+	require.Len(t, rows, 4)
+	assert.Equal(t, "Ines Holm", rows[0]["Name"])
+	assert.Equal(t, "2020-02-28", rows[0]["Customer since"])
+	assert.Equal(t, "New", rows[3]["Name"])
+}
+
+// TestALargeFileIsReadInPieces brings a file of more than 50 MB, of which a few
+// rows are not right.
+func TestALargeFileIsReadInPieces(t *testing.T) {
+	h := newHarbour(t)
+	const lines = 60_000
+	filler := strings.Repeat("the kettle is always on, ", 36)
+	reader, writer := io.Pipe()
+	go func() {
+		w := bufio.NewWriter(writer)
+		_, err := fmt.Fprintln(w, "Entry,Hours,Note")
+		for i := range lines {
+			hours := fmt.Sprint(i % 9)
+			if i%20_000 == 777 {
+				hours = "many"
+			}
+			_, err = fmt.Fprintf(w, "Entry %d,%s,\"%s\"\n", i, hours, filler)
+		}
+		writer.CloseWithError(errors.Join(err, w.Flush()))
+	}()
+	id, err := h.in.Upload(t.Context(), h.app.ID, "log.csv", reader)
+	require.NoError(t, err)
+	var size int64
+	require.NoError(t, h.s.DB.Raw("SELECT size FROM uploads WHERE id = ?", id).Scan(&size).Error)
+	require.Greater(t, size, int64(50<<20))
+	p, err := h.in.Propose(t.Context(), h.app, []string{id})
+	require.NoError(t, err)
+	id, err = h.in.Start(t.Context(), h.jobs, h.app, "Ann", []string{id}, p)
+	require.NoError(t, err)
+	var status imports.Status
+	require.Eventually(t, func() bool {
+		status, err = h.in.Status(t.Context(), h.app.ID, id)
+		return err == nil && status.Status == "done"
+	}, 60*time.Second, 50*time.Millisecond)
+	assert.Equal(t, lines, status.Imported+status.Aside)
+	assert.Equal(t, 3, status.Aside)
 }

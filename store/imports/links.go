@@ -186,15 +186,7 @@ func (r *run) update(ctx context.Context, i int, sheet *intake.Sheet, t *bluepri
 	if err != nil {
 		return err
 	}
-	known := map[string]string{}
-	for _, p := range pairs {
-		k := intake.Fold(p.Key)
-		if _, twice := known[k]; twice {
-			known[k] = ambiguous
-		} else {
-			known[k] = p.ID
-		}
-	}
+	known := byKey(pairs)
 	b := &bringer{run: r, sheet: i, table: t, cells: cells}
 	return sheet.Each(func(n int, row []string) error {
 		if err := r.progress(ctx, 1); err != nil {
@@ -210,18 +202,11 @@ func (b *bringer) updateRow(ctx context.Context, n int, row []string, record str
 	}
 	texts := map[string]string{}
 	for _, c := range b.cells {
-		if c.field.Type == blueprint.Link || c.field.Type == blueprint.Links {
-			texts[c.field.ID] = row[c.at]
-			continue
-		}
-		v, wrong := c.reader.Read(row[c.at])
+		text, wrong := c.text(row[c.at])
 		if wrong != "" {
 			return b.setAside(b.sheet, n, c.column.Header+": "+wrong, row)
 		}
-		texts[c.field.ID] = v.String()
-		if c.field.Type == blueprint.Choose || c.field.Type == blueprint.ChooseMany {
-			texts[c.field.ID] = row[c.at]
-		}
+		texts[c.field.ID] = text
 	}
 	err := b.road.Put(ctx, b.seat, b.table, record, texts)
 	var wrong records.FieldErrors

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"github.com/google/uuid"
@@ -198,16 +199,48 @@ func (r *run) lookUp(ctx context.Context, x *cell) error {
 	if err != nil {
 		return err
 	}
-	x.links = map[string]string{}
+	x.links = byKey(pairs)
+	return nil
+}
+
+// byKey gives the ids of records by what they are known by.
+func byKey(pairs []records.Keyed) map[string]string {
+	out := map[string]string{}
 	for _, p := range pairs {
 		k := intake.Fold(p.Key)
-		if _, twice := x.links[k]; twice {
-			x.links[k] = ambiguous
+		if _, twice := out[k]; twice {
+			out[k] = ambiguous
 		} else {
-			x.links[k] = p.ID
+			out[k] = p.ID
 		}
 	}
-	return nil
+	return out
+}
+
+// text gives a cell as people would enter it, once it was read as the column
+// says: choices and links stay as they stand.
+func (c *cell) text(text string) (string, string) {
+	switch c.field.Type {
+	case blueprint.Link, blueprint.Links:
+		return text, ""
+	}
+	v, wrong := c.reader.Read(text)
+	if wrong != "" {
+		return "", wrong
+	}
+	if c.field.Type == blueprint.Choose || c.field.Type == blueprint.ChooseMany {
+		return text, ""
+	}
+	return v.String(), ""
+}
+
+// parts gives the names that stand in a cell which points to records.
+func (c *cell) parts(text string) []string {
+	parts := []string{text}
+	if c.field.Type == blueprint.Links {
+		parts = strings.Split(text, ",")
+	}
+	return slices.DeleteFunc(parts, func(s string) bool { return strings.TrimSpace(s) == "" })
 }
 
 // ambiguous stands for a value that several records have.
@@ -329,14 +362,9 @@ func (c *cell) point(text string) (ids []string, wait bool, wrong string) {
 	if text == "" {
 		return nil, false, ""
 	}
-	parts := []string{text}
-	if c.field.Type == blueprint.Links {
-		parts = strings.Split(text, ",")
-	}
-	for _, part := range parts {
+	for _, part := range c.parts(text) {
 		id, ok := c.links[intake.Fold(part)]
 		switch {
-		case intake.Fold(part) == "":
 		case id == ambiguous:
 			return nil, false, fmt.Sprintf("“%s” is the name of several records of %s.", strings.TrimSpace(part), c.target.Name)
 		case ok:
@@ -433,8 +461,12 @@ func (r *run) finish(ctx context.Context, tx *gorm.DB) error {
 			}
 		}
 	}
+	placed, err := json.Marshal(Placed{r.carried.Tables, r.carried.Fields})
+	if err != nil {
+		return fmt.Errorf("keep where an import went: %w", err)
+	}
 	message := fmt.Sprintf("%d rows were imported, %d were kept aside.", r.imported, len(r.aside))
-	result := tx.WithContext(ctx).Exec("UPDATE imports SET status = 'done', message = ?, imported = ?, done = ? WHERE id = ? AND status = 'running'", message, r.imported, r.done, r.id)
+	result := tx.WithContext(ctx).Exec("UPDATE imports SET status = 'done', message = ?, imported = ?, done = ?, placed = ?::jsonb WHERE id = ? AND status = 'running'", message, r.imported, r.done, string(placed), r.id)
 	if result.Error == nil && result.RowsAffected == 0 {
 		return errCancelled
 	}

@@ -166,43 +166,6 @@ func (s *Service) Cancel(ctx context.Context, app, id string) error {
 	return err
 }
 
-// AsideRow is a row that could not be read.
-type AsideRow struct {
-	Sheet  int      `json:"sheet"`
-	Row    int      `json:"row"`
-	Reason string   `json:"reason"`
-	Cells  []string `json:"cells"`
-}
-
-// Aside lists the rows that an import kept aside, with the headers of their
-// sheets.
-func (s *Service) Aside(ctx context.Context, app, id string) (headers [][]string, rows []AsideRow, err error) {
-	var raw []byte
-	err = s.store.Pool.QueryRow(ctx, "SELECT proposal FROM imports WHERE id = $1 AND app_id = $2", id, app).Scan(&raw)
-	if errors.Is(err, pgx.ErrNoRows) {
-		return nil, nil, store.ErrNotFound
-	}
-	var p intake.Proposal
-	if err = errors.Join(err, json.Unmarshal(raw, &p)); err != nil {
-		return nil, nil, fmt.Errorf("read import: %w", err)
-	}
-	for _, sheet := range p.Sheets {
-		var h []string
-		for _, c := range sheet.Columns {
-			h = append(h, c.Header)
-		}
-		headers = append(headers, h)
-	}
-	found, err := s.store.Pool.Query(ctx, "SELECT sheet, row_number, reason, cells FROM imports_aside WHERE import_id = $1 ORDER BY sheet, row_number LIMIT 10000", id)
-	if err != nil {
-		return nil, nil, fmt.Errorf("read what was kept aside: %w", err)
-	}
-	rows, err = pgx.CollectRows(found, func(r pgx.CollectableRow) (a AsideRow, err error) {
-		return a, r.Scan(&a.Sheet, &a.Row, &a.Reason, &a.Cells)
-	})
-	return headers, rows, err
-}
-
 // Worker runs imports; it is added to the workers of the job queue.
 func (s *Service) Worker(workers *river.Workers) { river.AddWorker(workers, &worker{service: s}) }
 

@@ -3,6 +3,7 @@ import {
 	ArrowDownUp,
 	Columns3,
 	Download,
+	FileWarning,
 	Filter as FilterIcon,
 	LayoutList,
 	Plus,
@@ -19,6 +20,7 @@ import type { Row } from "../shared/fields/values";
 import { AddRecord } from "./AddRecord";
 import { type AppOut, appUrl, type FieldOut, type Grid, type TotalsOut } from "./api";
 import { BringFiles } from "./bring/BringFiles";
+import { Leftovers, useLeftovers } from "./bring/Leftovers";
 import { ExpressionField } from "./expression/ExpressionField";
 import { BinPanel } from "./grid/BinPanel";
 import { ConflictDialog } from "./grid/ConflictDialog";
@@ -44,6 +46,7 @@ interface StageProps {
 export function DataStage({ app, table, as, onTable }: StageProps) {
 	const shown = app.tables?.find((t) => t.id === table) ?? app.tables?.[0];
 	const [bringing, setBringing] = useState(false);
+	const [mending, setMending] = useState(false);
 	// the map makes room as soon as a table is opened
 	const [mapped, setMapped] = useState<string | null>(null);
 	return (
@@ -67,6 +70,7 @@ export function DataStage({ app, table, as, onTable }: StageProps) {
 					as={as}
 					onBring={() => setBringing(true)}
 					onMap={() => setMapped(table)}
+					onLeftovers={() => setMending(true)}
 				/>
 			) : (
 				<Empty title="No tables yet">
@@ -79,6 +83,7 @@ export function DataStage({ app, table, as, onTable }: StageProps) {
 					</button>
 				</Empty>
 			)}
+			{mending && <Leftovers app={app.id} onClose={() => setMending(false)} />}
 			{bringing && <BringFiles app={app} onClose={() => setBringing(false)} />}
 		</>
 	);
@@ -92,9 +97,11 @@ interface TableStageProps {
 	as: string;
 	onBring: () => void;
 	onMap: () => void;
+	onLeftovers: () => void;
 }
 
-function TableStage({ app, table, name, fields, as, onBring, onMap }: TableStageProps) {
+function TableStage({ app, table, name, fields, as, onBring, onMap, onLeftovers }: TableStageProps) {
+	const aside = useLeftovers(app.id).reduce((n, l) => n + l.rows, 0);
 	const state = useView(app.id, table);
 	const layout = fitting(state.settings, fields);
 	const setLayout = state.change;
@@ -159,7 +166,16 @@ function TableStage({ app, table, name, fields, as, onBring, onMap }: TableStage
 				<span className="text-soft truncate" title={first?.sees}>
 					{first?.total} {first?.total === 1 ? "record" : "records"}. {first?.sees}
 				</span>
-				<button type="button" className="btn ml-auto shrink-0" onClick={onMap}>
+				{as === "founder" && aside > 0 && (
+					<button type="button" className="btn ml-auto shrink-0 text-resin" onClick={onLeftovers}>
+						<FileWarning size={15} aria-hidden /> {aside} kept aside
+					</button>
+				)}
+				<button
+					type="button"
+					className={`btn shrink-0 ${as === "founder" && aside > 0 ? "" : "ml-auto"}`}
+					onClick={onMap}
+				>
 					<Waypoints size={15} aria-hidden /> Map
 				</button>
 				{as === "founder" && (

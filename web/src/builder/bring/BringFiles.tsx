@@ -171,11 +171,7 @@ function Progress({ app, id, onClose }: { app: string; id: string; onClose: () =
 			{s && s.aside > 0 && s.status === "done" && (
 				<p className="note-care">
 					{s.aside} {s.aside === 1 ? "row" : "rows"} could not be read and {s.aside === 1 ? "is" : "are"} kept aside
-					with the reason.{" "}
-					<a className="link" href={`${url}/aside`}>
-						Download them
-					</a>
-					, mend them, and bring them again: they go into the same table.
+					with the reason. They wait under “kept aside”, where they are mended and tried again.
 				</p>
 			)}
 			{(status.isError || stop.isError) && (

@@ -227,6 +227,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/leftovers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Imports with rows that are kept aside */
+        get: operations["get-apps-by-app-leftovers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/leftovers/{import}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Rows that could not be read */
+        get: operations["get-apps-by-app-leftovers-by-import"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/leftovers/{import}/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Forget rows that were kept aside */
+        post: operations["post-apps-by-app-leftovers-by-import-drop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/leftovers/{import}/retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring rows that were kept aside */
+        post: operations["post-apps-by-app-leftovers-by-import-retry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/mails": {
         parameters: {
             query?: never;
@@ -748,6 +816,25 @@ export interface components {
             tables: number;
             theme: string;
         };
+        Aside: {
+            rows: components["schemas"]["AsideRow"][];
+            sheets: components["schemas"]["AsideSheet"][];
+        };
+        AsideRow: {
+            cells: string[];
+            /** Format: int64 */
+            id: number;
+            reason: string;
+            /** Format: int64 */
+            row: number;
+            /** Format: int64 */
+            sheet: number;
+        };
+        AsideSheet: {
+            headers: string[];
+            name: string;
+            used: boolean[];
+        };
         Bin: {
             more: boolean;
             rows: {
@@ -800,6 +887,9 @@ export interface components {
             after?: string;
             before?: string;
             where: string;
+        };
+        Dropped: {
+            rows: number[];
         };
         Edit: {
             delete?: boolean;
@@ -923,6 +1013,17 @@ export interface components {
             any: boolean;
             rows: components["schemas"]["Row"][];
         };
+        Leftover: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            import: string;
+            /** Format: int64 */
+            rows: number;
+        };
+        Leftovers: {
+            imports: components["schemas"]["Leftover"][];
+        };
         Line: {
             actions?: components["schemas"]["Action"][];
             id: string;
@@ -958,6 +1059,14 @@ export interface components {
         Mended: {
             does: string;
             use: string;
+        };
+        MendedRow: {
+            cells: string[];
+            /** Format: int64 */
+            id: number;
+        };
+        MendedRows: {
+            rows: components["schemas"]["MendedRow"][];
         };
         Mistake: {
             field?: string;
@@ -1070,6 +1179,10 @@ export interface components {
         RecordOption: {
             id: string;
             label: string;
+        };
+        Retried: {
+            /** Format: int64 */
+            done: number;
         };
         Revised: {
             /** Format: int64 */
@@ -1723,6 +1836,139 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-leftovers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Leftovers"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-leftovers-by-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                import: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Aside"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-leftovers-by-import-drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                import: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Dropped"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-leftovers-by-import-retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                import: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MendedRows"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Retried"];
+                };
             };
             /** @description Error */
             default: {

@@ -44,3 +44,7 @@ CREATE TABLE views (
 	changed_at timestamptz NOT NULL DEFAULT now(),
 	UNIQUE NULLS NOT DISTINCT (app_id, table_id, builder_id, name)
 );
+
+-- Into which tables and fields an import went, so that rows that were kept aside
+-- can follow.
+ALTER TABLE imports ADD COLUMN placed jsonb;
