@@ -104,7 +104,7 @@ func (b *Blueprint) mendExpressions(refsOf func(*expr.Checked) []expr.Ref, is fu
 			out = append(out, Mended{u.where, "the placeholder is taken out of the text"})
 			continue
 		}
-		does, also := u.mend(b)
+		does, also := u.mend(b, is)
 		out = append(append(out, Mended{u.where, does}), also...)
 	}
 }
@@ -219,17 +219,11 @@ func (b *Blueprint) cutWays() []Mended {
 	return out
 }
 
-// mendLabel gives a table another label, made of its first text field that the
-// label does not name yet, or of its name.
-func (b *Blueprint) mendLabel(t *Table) string {
-	named := ""
-	if c, err := expr.Check(t.Label, expr.Scope{Catalog: b.Catalog(), Row: t.ID}); err == nil {
-		for _, r := range c.Refs {
-			named += " " + r.Field
-		}
-	}
+// mendLabel makes a table known by its first text field that stays, or by its
+// name.
+func (t *Table) mendLabel(lost func(expr.Ref) bool) string {
 	for _, f := range t.Fields {
-		if f.Type == Text && !strings.Contains(named+" ", " "+f.ID+" ") {
+		if f.Type == Text && !lost(expr.Ref{Table: t.ID, Field: f.ID}) {
 			t.Label = f.Key
 			return fmt.Sprintf("%s are known by their %s", t.Name, f.Name)
 		}

@@ -18,12 +18,12 @@ type use struct {
 	template bool
 	// mend makes the place do without the expression, tells what becomes of it,
 	// and what else had to be mended for that.
-	mend func(*Blueprint) (does string, also []Mended)
+	mend func(b *Blueprint, lost func(expr.Ref) bool) (does string, also []Mended)
 }
 
 // cleared empties the expression.
-func cleared(source *string, does string) func(*Blueprint) (string, []Mended) {
-	return func(*Blueprint) (string, []Mended) {
+func cleared(source *string, does string) func(*Blueprint, func(expr.Ref) bool) (string, []Mended) {
+	return func(*Blueprint, func(expr.Ref) bool) (string, []Mended) {
 		*source = ""
 		return does, nil
 	}
@@ -63,7 +63,7 @@ func (b *Blueprint) uses() []use {
 	for i := range b.Tables {
 		t := &b.Tables[i]
 		out = append(out, use{fmt.Sprintf("the label of %s", t.Name), &t.Label, expr.Scope{Catalog: catalog, Row: t.ID}, wantText, false,
-			func(b *Blueprint) (string, []Mended) { return b.mendLabel(t), nil }})
+			func(_ *Blueprint, lost func(expr.Ref) bool) (string, []Mended) { return t.mendLabel(lost), nil }})
 		out = append(out, b.fieldUses(t, catalog)...)
 	}
 	for i := range b.Roles {
@@ -84,7 +84,7 @@ func (b *Blueprint) fieldUses(t *Table, catalog *expr.Catalog) []use {
 	for j := range t.Fields {
 		f := &t.Fields[j]
 		what := fmt.Sprintf("%s of %s", f.Name, t.Name)
-		taken := func(b *Blueprint) (string, []Mended) {
+		taken := func(b *Blueprint, _ func(expr.Ref) bool) (string, []Mended) {
 			return "the field is removed, too", b.takeField(t, f)[1:]
 		}
 		if f.Formula != "" {
@@ -114,7 +114,7 @@ func (r *Role) uses(b *Blueprint, catalog *expr.Catalog) []use {
 			p    *Permission
 		}{{"see", &rule.See}, {"add", &rule.Add}, {"change", &rule.Change}, {"delete", &rule.Delete}} {
 			where := fmt.Sprintf("the condition by which %s %s %s", r.Name, a.verb, t.Name)
-			out = append(out, use{where, &a.p.Condition, r.RuleScope(t.ID, catalog), wantCondition, false, func(*Blueprint) (string, []Mended) {
+			out = append(out, use{where, &a.p.Condition, r.RuleScope(t.ID, catalog), wantCondition, false, func(*Blueprint, func(expr.Ref) bool) (string, []Mended) {
 				*a.p = Permission{}
 				return fmt.Sprintf("%s may %s no %s until you say which", r.Name, a.verb, t.Name), nil
 			}})
@@ -127,7 +127,7 @@ func (b *Blueprint) blockUses(p *Page, bl *Block, catalog *expr.Catalog) []use {
 	where := func(what string) string { return fmt.Sprintf("%s on the page %s", what, p.Name) }
 	out := []use{{where("the " + string(bl.Kind)), &bl.Text, b.PageScope(p, catalog), nil, true, nil}}
 	if l := bl.List; l != nil {
-		out = append(out, use{where("the condition of the list"), &l.Filter, b.ListScope(p, l, catalog), wantCondition, false, func(*Blueprint) (string, []Mended) {
+		out = append(out, use{where("the condition of the list"), &l.Filter, b.ListScope(p, l, catalog), wantCondition, false, func(*Blueprint, func(expr.Ref) bool) (string, []Mended) {
 			id := bl.ID // without its condition it would show more than it should
 			p.Blocks = slices.DeleteFunc(p.Blocks, func(x Block) bool { return x.ID == id })
 			return "the list is taken off the page", nil
@@ -141,7 +141,7 @@ func (b *Blueprint) blockUses(p *Page, bl *Block, catalog *expr.Catalog) []use {
 				continue
 			}
 			want := t.Field(pre.Field).ExprType()
-			out = append(out, use{where("what the form fills in for " + t.Field(pre.Field).Name), &pre.Value, b.PresetScope(p, catalog), &want, false, func(*Blueprint) (string, []Mended) {
+			out = append(out, use{where("what the form fills in for " + t.Field(pre.Field).Name), &pre.Value, b.PresetScope(p, catalog), &want, false, func(*Blueprint, func(expr.Ref) bool) (string, []Mended) {
 				field := pre.Field
 				f.Presets = slices.DeleteFunc(f.Presets, func(x Preset) bool { return x.Field == field })
 				return "the form does not fill it in any more", nil

@@ -30,7 +30,12 @@ type Statement struct {
 }
 
 // Quote gives a name as a PostgreSQL identifier.
-func Quote(name string) string { return `"` + strings.ReplaceAll(name, `"`, `""`) + `"` }
+func Quote(name string) string {
+	if strings.IndexByte(name, '"') >= 0 {
+		name = strings.ReplaceAll(name, `"`, `""`)
+	}
+	return `"` + name + `"`
+}
 
 // TableName gives the qualified name of a table.
 func (c Context) TableName(t *blueprint.Table) string {
@@ -73,7 +78,7 @@ func (b *builder) seeing(table string) ([]access.Grant, error) {
 
 func (b *builder) param(value any, sqlType string) string {
 	b.args = append(b.args, value)
-	return fmt.Sprintf("$%d::%s", len(b.args), sqlType)
+	return "$" + strconv.Itoa(len(b.args)) + "::" + sqlType
 }
 
 // statement gives the statement with the parameters that it uses; some were
@@ -110,7 +115,7 @@ func (b *builder) statement(sql string) Statement {
 
 func (b *builder) alias(prefix string) string {
 	b.next++
-	return fmt.Sprintf("%s%d", prefix, b.next)
+	return prefix + strconv.Itoa(b.next)
 }
 
 // Permitted builds the statement that finds, locked, the record with the id if

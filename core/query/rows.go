@@ -53,8 +53,15 @@ type from struct {
 	values  map[string]string   // computed fields that stand in joins of their own
 }
 
-func newFrom(base string) *from {
-	return &from{base: base, aliases: map[string]string{}, shared: map[string]*lateral{}, values: map[string]string{}}
+func newFrom(base string) *from { return &from{base: base} }
+
+// put sets a key of a map that is made when it is first needed: most FROM
+// clauses need none of theirs.
+func put[V any](m *map[string]V, key string, value V) {
+	if *m == nil {
+		*m = map[string]V{}
+	}
+	(*m)[key] = value
 }
 
 // source is a record in hand in the rows of a FROM clause: the row's own, or
@@ -236,8 +243,8 @@ func (s *source) join(key string, t *blueprint.Table, id string) (*source, error
 		return nil, err
 	}
 	alias := s.b.alias("j")
-	s.from.aliases[key] = alias
-	s.from.joins = append(s.from.joins, plainJoin(fmt.Sprintf("LEFT JOIN %s %s ON %s.id = %s AND %s.deleted_at IS NULL", relation, alias, alias, id, alias)))
+	put(&s.from.aliases, key, alias)
+	s.from.joins = append(s.from.joins, plainJoin("LEFT JOIN "+relation+" "+alias+" ON "+alias+".id = "+id+" AND "+alias+".deleted_at IS NULL"))
 	return s.at(key, alias), nil
 }
 
@@ -305,7 +312,7 @@ func (s *source) field(f *expr.Field) (string, error) {
 		s.from.joins = append(s.from.joins, plainJoin(fmt.Sprintf("LEFT JOIN LATERAL (SELECT %s AS v OFFSET 0) %s ON true", sql, alias)))
 		sql = alias + ".v"
 	}
-	s.from.values[key] = sql
+	put(&s.from.values, key, sql)
 	return sql, nil
 }
 
@@ -468,7 +475,7 @@ func (s *source) Share(key string, start func() (expr.Rows, error), aggregate fu
 	}
 	l := &lateral{alias: s.b.alias("l"), rows: rows.(*source)}
 	s.from.joins = append(s.from.joins, l)
-	s.from.shared[key] = l
+	put(&s.from.shared, key, l)
 	return l.column(sql), nil
 }
 

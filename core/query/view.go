@@ -160,8 +160,7 @@ func (b *builder) view(t *blueprint.Table) (string, error) {
 	if len(conditions) > 0 {
 		where = strings.Join(conditions, " OR ")
 	}
-	return fmt.Sprintf("(SELECT %s FROM %s %s %s WHERE %s.deleted_at IS NULL AND (%s))",
-		strings.Join(columns, ", "), b.TableName(t), x, joinSQL(joins), x, where), nil
+	return "(SELECT " + strings.Join(columns, ", ") + " FROM " + b.TableName(t) + " " + x + " " + joinSQL(joins) + " WHERE " + x + ".deleted_at IS NULL AND (" + where + "))", nil
 }
 
 // maskedColumn gives the column, NULL in the records that only show it by
