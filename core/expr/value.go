@@ -97,11 +97,18 @@ func IsDate(s string) bool {
 	return err == nil && t.Year() >= 1
 }
 
-// TimeOf makes a time stamp, to the second; one before the year 1 or after the
-// year 9999 is empty.
+// Time stamps keep a day's distance from the years 1 and 9999, so that clocks
+// show a day of those years in every time zone. In seconds since 1970.
+const (
+	firstTime = -62135510400 // 0001-01-02T00:00:00Z
+	lastTime  = 253402214399 // 9999-12-30T23:59:59Z
+)
+
+// TimeOf makes a time stamp, to the second; one before the second day of the
+// year 1 or after the last day but one of the year 9999 is empty.
 func TimeOf(t time.Time) Value {
 	t = t.UTC()
-	if t.Year() < 1 || t.Year() > 9999 {
+	if t.Unix() < firstTime || t.Unix() > lastTime {
 		return Value{}
 	}
 	return Value{Kind: Time, Text: t.Format(timeLayout)}

@@ -47,6 +47,7 @@ func (c Context) TableName(t *blueprint.Table) string {
 type builder struct {
 	Context
 	args   []any
+	types  []string // of the parameters
 	next   int
 	joins  int
 	grants map[string][]access.Grant // by table, for seeing
@@ -76,9 +77,22 @@ func (b *builder) seeing(table string) ([]access.Grant, error) {
 	return g, err
 }
 
+// param adds a parameter. A text that is one already is not sent twice, so that
+// the database knows them to be equal.
 func (b *builder) param(value any, sqlType string) string {
-	b.args = append(b.args, value)
-	return "$" + strconv.Itoa(len(b.args)) + "::" + sqlType
+	place := 0
+	if text, ok := value.(string); ok {
+		for i, x := range b.args {
+			if x == text && b.types[i] == sqlType { // one parameter has one type
+				place = i + 1
+			}
+		}
+	}
+	if place == 0 {
+		b.args, b.types = append(b.args, value), append(b.types, sqlType)
+		place = len(b.args)
+	}
+	return "$" + strconv.Itoa(place) + "::" + sqlType
 }
 
 // statement gives the statement with the parameters that it uses; some were

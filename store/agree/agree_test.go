@@ -247,46 +247,50 @@ func (thing) Clock() expr.Clock                     { return clock }
 // in Go with that on the server, both as a value and as a condition.
 func TestBackEndsAgree(t *testing.T) {
 	w := newWorld(t)
-	road := w.db.DB
-	db, err := road.DB()
-	require.NoError(t, err)
 	rapid.Check(t, func(t *rapid.T) {
 		kind := rapid.SampledFrom([]string{"t", "n", "y", "d", "s", "c"}).Draw(t, "kind")
 		g := generator{t}
 		src := g.write(kind, rapid.IntRange(0, 4).Draw(t, "depth"), 0)
 		checked, err := expr.Check(src, expr.Scope{Catalog: w.catalog, Row: "tt"})
 		require.NoError(t, err, src)
-		stmt, err := query.BuildPreview(w.context, w.b.Table("tt"), checked, true, 1000)
-		if _, tooMany := err.(*blueprint.Problem); tooMany {
-			return
-		}
-		require.NoError(t, err, src)
-		rows, err := db.QueryContext(context.Background(), stmt.SQL, stmt.Args...)
-		require.NoError(t, err, "%s\n%s", src, stmt.SQL)
-		defer rows.Close()
-		n := 0
-		for rows.Next() {
-			var raw []byte
-			var got struct {
-				ID    string
-				Value *string
-			}
-			require.NoError(t, rows.Scan(&raw))
-			require.NoError(t, json.Unmarshal(raw, &got))
-			text := ""
-			if got.Value != nil {
-				text = *got.Value
-			}
-			want := expr.Eval(checked, w.catalog, thing{w, got.ID})
-			require.Equal(t, want.String(), text, "%s\nof %v", src, w.values[got.ID])
-			n++
-		}
-		require.NoError(t, rows.Err(), src)
-		require.Equal(t, len(w.tables["tt"]), n)
+		w.compareValues(t, checked)
 		if kind == "y" {
 			w.compareCondition(t, checked)
 		}
 	})
+}
+
+func (w *world) compareValues(t require.TestingT, checked *expr.Checked) {
+	stmt, err := query.BuildPreview(w.context, w.b.Table("tt"), checked, true, 1000)
+	if _, tooMany := err.(*blueprint.Problem); tooMany {
+		return
+	}
+	src := checked.Source
+	require.NoError(t, err, src)
+	db, err := w.db.DB.DB()
+	require.NoError(t, err)
+	rows, err := db.QueryContext(context.Background(), stmt.SQL, stmt.Args...)
+	require.NoError(t, err, "%s\n%s", src, stmt.SQL)
+	n := 0
+	for rows.Next() {
+		var raw []byte
+		var got struct {
+			ID    string
+			Value *string
+		}
+		require.NoError(t, rows.Scan(&raw))
+		require.NoError(t, json.Unmarshal(raw, &got))
+		text := ""
+		if got.Value != nil {
+			text = *got.Value
+		}
+		want := expr.Eval(checked, w.catalog, thing{w, got.ID})
+		require.Equal(t, want.String(), text, "%s\nof %v", src, w.values[got.ID])
+		n++
+	}
+	require.NoError(t, rows.Err(), src)
+	require.NoError(t, rows.Close())
+	require.Equal(t, len(w.tables["tt"]), n)
 }
 
 // TestConditionsAgree keeps conditions over which the two once did not agree.
@@ -301,6 +305,22 @@ func TestConditionsAgree(t *testing.T) {
 		checked, err := expr.Check(src, expr.Scope{Catalog: w.catalog, Row: "tt"})
 		require.NoError(t, err, src)
 		w.compareCondition(t, checked)
+	}
+}
+
+// TestValuesAgree keeps values over which the two once did not agree.
+func TestValuesAgree(t *testing.T) {
+	w := newWorld(t)
+	for _, src := range []string{
+		// before the first day of the calendar, in the app's time zone
+		`TEXT(ADDHOURS(TIME(DATE(1, 1, 1), 0, 30), -1), "dddd, dd.mm.yy h:mm am/pm")`,
+		`TEXT(ADDHOURS(TIME(DATE(1, 1, 2), 0, 30), -1), "dddd, dd.mm.yy h:mm am/pm")`,
+		`TEXT(ADDHOURS(TIME(DATE(9999, 12, 30), 23, 30), 1), "dd.mm.yyyy h:mm")`,
+		`TIME(DATE(9999, 12, 31), 23, 30) & "x"`,
+	} {
+		checked, err := expr.Check(src, expr.Scope{Catalog: w.catalog, Row: "tt"})
+		require.NoError(t, err, src)
+		w.compareValues(t, checked)
 	}
 }
 

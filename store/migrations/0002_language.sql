@@ -365,7 +365,7 @@ CREATE FUNCTION date_start_of(x date, unit text) RETURNS date LANGUAGE sql IMMUT
 
 -- Time stamps, to the second.
 CREATE FUNCTION time_bounded(x timestamptz) RETURNS timestamptz LANGUAGE sql IMMUTABLE PARALLEL SAFE AS
-	$$ SELECT CASE WHEN x BETWEEN timestamptz '0001-01-01 00:00:00+00' AND timestamptz '9999-12-31 23:59:59+00' THEN x END $$;
+	$$ SELECT CASE WHEN x BETWEEN timestamptz '0001-01-02 00:00:00+00' AND timestamptz '9999-12-30 23:59:59+00' THEN x END $$;
 CREATE FUNCTION time_make(x date, h numeric, m numeric, s numeric, zone text) RETURNS timestamptz LANGUAGE sql IMMUTABLE STRICT PARALLEL SAFE AS
 	$$ SELECT CASE WHEN pinegate.whole(h) BETWEEN 0 AND 23 AND pinegate.whole(m) BETWEEN 0 AND 59 AND pinegate.whole(s) BETWEEN 0 AND 59
 		THEN pinegate.time_bounded((x + make_time(pinegate.whole(h), pinegate.whole(m), pinegate.whole(s))) AT TIME ZONE zone) END $$;
@@ -373,7 +373,7 @@ CREATE FUNCTION time_add_days(x timestamptz, n numeric, zone text) RETURNS times
 	$$ SELECT pinegate.time_bounded((pinegate.date_of_number(((x AT TIME ZONE zone)::date - date '0001-01-01')::bigint + pinegate.whole(n))
 		+ (x AT TIME ZONE zone)::time) AT TIME ZONE zone) $$;
 CREATE FUNCTION time_add_hours(x timestamptz, n numeric) RETURNS timestamptz LANGUAGE sql IMMUTABLE STRICT PARALLEL SAFE AS
-	$$ SELECT CASE WHEN round(extract(epoch FROM x)) + round(n * 3600) BETWEEN -62135596800 AND 253402300799
+	$$ SELECT CASE WHEN round(extract(epoch FROM x)) + round(n * 3600) BETWEEN -62135510400 AND 253402214399
 		THEN timestamptz 'epoch' + make_interval(hours => div(round(extract(epoch FROM x)) + round(n * 3600), 3600)::integer,
 			secs => mod(round(extract(epoch FROM x)) + round(n * 3600), 3600)::double precision) END $$;
 CREATE FUNCTION time_part(x timestamp, code text) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS
