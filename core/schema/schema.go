@@ -102,6 +102,7 @@ type planner struct {
 	before, after *blueprint.Blueprint
 	was, now      *expr.Catalog
 	aside         Aside
+	made          map[string]bool // tables that are made by this plan
 	plan          Plan
 }
 
@@ -111,7 +112,7 @@ func Compare(schema string, before, after *blueprint.Blueprint, aside Aside) Pla
 	if before == nil {
 		before = &blueprint.Blueprint{}
 	}
-	p := &planner{schema: schema, before: before, after: after, was: before.Catalog(), now: after.Catalog(), aside: aside}
+	p := &planner{schema: schema, before: before, after: after, was: before.Catalog(), now: after.Catalog(), aside: aside, made: map[string]bool{}}
 	p.dropDerived()
 	p.setAside()
 	p.rename()
@@ -213,8 +214,18 @@ func (p *planner) rename() {
 	p.add(second)
 }
 
-// create makes the tables that are new, without their fields, or brings them
-// back from where they were set aside.
+// inPlace tells whether the column of a field is made together with its table:
+// it needs no other table, and nothing was set aside for it.
+func (p *planner) inPlace(t *blueprint.Table, f blueprint.Field) bool {
+	_, back := p.isAside(t, f)
+	return holds(f) == inColumn && f.Type != blueprint.Link && f.Type != blueprint.AutoNumber && !back && p.made[t.ID]
+}
+
+// create makes the tables that are new, with those of their fields that are
+// known already, or brings them back from where they were set aside.
+//
+// The fields stand before what the system keeps of each record, as reading a
+// column means reading those before it.
 func (p *planner) create() {
 	for i := range p.after.Tables {
 		t := &p.after.Tables[i]
@@ -226,16 +237,22 @@ func (p *planner) create() {
 				SQL: []string{fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(aside), query.Quote(t.Key))}})
 			continue
 		}
-		// columns of fixed length stand first, so that rows need no filling and are read faster
+		p.made[t.ID] = true
+		fields := ""
+		for _, f := range t.Fields {
+			if p.inPlace(t, f) {
+				fields += fmt.Sprintf("\n\t%s %s,", query.Quote(f.Key), query.ColumnType(f.Type))
+			}
+		}
 		p.add(Step{Text: "Adds the table " + t.Name + ".", SQL: []string{fmt.Sprintf(`CREATE TABLE %s (
 	id uuid PRIMARY KEY,
+	deleted_at timestamptz,%s
 	created_at timestamptz(0) NOT NULL DEFAULT now(),
 	changed_at timestamptz(0) NOT NULL DEFAULT now(),
 	revision integer NOT NULL DEFAULT 1,
 	created_by text NOT NULL,
-	changed_by text NOT NULL,
-	deleted_at timestamptz
-)`, p.table(t.Key))}})
+	changed_by text NOT NULL
+)`, p.table(t.Key), fields)}})
 	}
 }
 
@@ -251,6 +268,7 @@ func (p *planner) addColumns() {
 				old = was.Field(f.ID)
 			}
 			switch {
+			case old == nil && p.inPlace(t, f): // it is there already
 			case old == nil:
 				p.addColumn(t, was, f)
 			case !sameColumn(*old, f):
