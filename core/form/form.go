@@ -239,13 +239,22 @@ func bounded(f *blueprint.Field, d, shown decimal.Decimal) (expr.Value, string) 
 		}
 		return expr.Value{}, fmt.Sprintf("Enter at most %d decimal places.", *f.Decimals)
 	}
-	if least, err := decimal.NewFromString(f.Least); err == nil && d.LessThan(least) {
+	if least, ok := limit(f.Least); ok && d.LessThan(least) {
 		return expr.Value{}, fmt.Sprintf("This must be at least %s.", f.Least)
 	}
-	if most, err := decimal.NewFromString(f.Most); err == nil && d.GreaterThan(most) {
+	if most, ok := limit(f.Most); ok && d.GreaterThan(most) {
 		return expr.Value{}, fmt.Sprintf("This must be at most %s.", f.Most)
 	}
 	return expr.NumberOf(d), ""
+}
+
+// limit reads a limit, if there is one; most fields have none.
+func limit(text string) (decimal.Decimal, bool) {
+	if text == "" {
+		return decimal.Decimal{}, false
+	}
+	d, err := decimal.NewFromString(text)
+	return d, err == nil
 }
 
 // percent reads 20% as 0.2, and a number without a sign as the fraction itself.

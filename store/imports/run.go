@@ -156,6 +156,7 @@ func (r *run) bring(ctx context.Context, i int, sheet *intake.Sheet) error {
 		return r.update(ctx, i, sheet, t, cells)
 	}
 	b := &bringer{run: r, sheet: i, table: t, cells: cells}
+	b.kept = b.keepers()
 	return b.copy(ctx, sheet)
 }
 
@@ -252,6 +253,7 @@ type bringer struct {
 	sheet int
 	table *blueprint.Table
 	cells []*cell
+	kept  []keeper
 	later []later
 	links map[string][][2]string // of fields that hold many
 	added []string
@@ -330,7 +332,9 @@ func (b *bringer) row(ctx context.Context, w *csv.Writer, n int, cells []string)
 		}
 		out = append(out, copied(v))
 	}
-	b.keep(record, cells)
+	for _, k := range b.kept {
+		k.keep(record, cells)
+	}
 	b.later = append(b.later, forward...)
 	for field, list := range links {
 		for _, to := range list {
@@ -376,25 +380,37 @@ func (c *cell) point(text string) (ids []string, wait bool, wrong string) {
 	return ids, wait, ""
 }
 
-// keep remembers a record by the columns to which others point.
-func (b *bringer) keep(record string, cells []string) {
+// keeper remembers records by a column to which others point.
+type keeper struct {
+	at    int // the column
+	known map[string]string
+}
+
+func (k keeper) keep(record string, cells []string) {
+	if strings.TrimSpace(cells[k.at]) == "" {
+		return
+	}
+	key := intake.Fold(cells[k.at])
+	if _, twice := k.known[key]; twice {
+		k.known[key] = ambiguous
+	} else {
+		k.known[key] = record
+	}
+}
+
+// keepers gives one for each column of the sheet to which others point.
+func (b *bringer) keepers() []keeper {
+	var out []keeper
 	for j, c := range b.proposal.Sheets[b.sheet].Columns {
 		key := fmt.Sprintf("%d %s", b.sheet, c.Header)
-		known, wanted := b.keys[key]
-		if !wanted && b.pointedTo(c.Header) {
-			known, wanted = map[string]string{}, true
-			b.keys[key] = known
+		if b.keys[key] == nil && b.pointedTo(c.Header) {
+			b.keys[key] = map[string]string{}
 		}
-		if !wanted || strings.TrimSpace(cells[j]) == "" {
-			continue
-		}
-		k := intake.Fold(cells[j])
-		if _, twice := known[k]; twice {
-			known[k] = ambiguous
-		} else {
-			known[k] = record
+		if known := b.keys[key]; known != nil {
+			out = append(out, keeper{j, known})
 		}
 	}
+	return out
 }
 
 // pointedTo tells whether a column of another sheet points to the column.
