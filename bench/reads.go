@@ -10,7 +10,6 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"pinegate/core/expr"
 	"pinegate/core/query"
 	"pinegate/store/apps"
 	"pinegate/store/records"
@@ -114,12 +113,7 @@ func (w *world) ourList(g *gin.Context) {
 }
 
 func (w *world) listOurs(ctx context.Context) ([]records.Row, error) {
-	seat := w.seat()
-	filter, err := expr.CheckCondition("hours > 5", expr.Scope{Catalog: seat.Catalog, Row: "ord"})
-	if err != nil {
-		return nil, err
-	}
-	rows, _, err := w.a.Road(ctx).List(ctx, seat, query.List{Table: w.b.Table("ord"), Filter: filter, Sorts: []query.Sort{{Field: "o_due"}}, Limit: 25,
+	rows, _, err := w.a.Road(ctx).List(ctx, w.seat(), query.List{Table: w.b.Table("ord"), Filter: w.filter, FilterName: "bench", Sorts: []query.Sort{{Field: "o_due"}}, Limit: 25,
 		Columns: []string{"o_title", "o_boat", "o_status", "o_due", "o_price", "o_worked", "o_used"}})
 	return rows, err
 }

@@ -8,6 +8,7 @@ import (
 
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
+	"pinegate/core/expr"
 	"pinegate/core/query"
 	"pinegate/store"
 	"pinegate/store/accounts"
@@ -22,7 +23,8 @@ type world struct {
 	app                                   store.App
 	b                                     *blueprint.Blueprint
 	owners, boats, orders, entries, parts int
-	me                                    string // an owner
+	me                                    string        // an owner
+	filter                                *expr.Checked // of the list, checked once, as that of a page is
 }
 
 // shape is the boatyard as far as it matters here.
@@ -68,6 +70,9 @@ func newWorld(ctx context.Context, s *store.Store, orders int) (*world, error) {
 		return nil, err
 	}
 	if w.b, err = w.a.Blueprint(ctx, w.app, apps.Draft); err != nil {
+		return nil, err
+	}
+	if w.filter, err = expr.CheckCondition("hours > 5", expr.Scope{Catalog: w.b.Catalog(), Row: "ord"}); err != nil {
 		return nil, err
 	}
 	return w, w.fill(ctx)

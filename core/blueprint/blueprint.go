@@ -7,8 +7,6 @@
 package blueprint
 
 import (
-	"sync"
-
 	"pinegate/core/expr"
 )
 
@@ -27,7 +25,7 @@ type Blueprint struct {
 	Pages  []Page       `json:"pages"`
 
 	catalog    *expr.Catalog // once it is frozen
-	conditions *sync.Map     // of rules, checked, once it is frozen
+	memo       *Memo         // what was found out about it, once it is frozen
 }
 
 // Theme names one of the looks that an app can wear.

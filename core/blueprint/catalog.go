@@ -10,12 +10,45 @@ import (
 	"pinegate/core/expr"
 )
 
+// Memo keeps what was found out about a frozen blueprint. Several may use it at
+// once.
+type Memo struct {
+	mu   sync.Mutex
+	kept map[any]any
+}
+
+// Get gives what is kept under the key, or nil.
+func (m *Memo) Get(key any) any {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	return m.kept[key]
+}
+
+// Put keeps something under the key. When more than so many are kept, all that
+// was kept before is forgotten.
+func (m *Memo) Put(key, value any, most int) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	if m.kept == nil || len(m.kept) >= most {
+		m.kept = map[any]any{}
+	}
+	m.kept[key] = value
+}
+
 // Freeze keeps what is found out about a blueprint that will not be changed any
-// more: its catalog, and the conditions of its rules as they are asked for.
+// more.
 func (b *Blueprint) Freeze() {
 	b.catalog = b.Catalog()
-	b.conditions = &sync.Map{}
+	b.memo = &Memo{}
 }
+
+// Memo gives where what is found out about the blueprint is kept; nil where it
+// is not frozen.
+func (b *Blueprint) Memo() *Memo { return b.memo }
+
+// mostConditions is how many things are kept with a blueprint at least before
+// conditions are checked anew.
+const mostConditions = 1 << 14
 
 // Condition checks the condition by which a role may do something in a table.
 func (b *Blueprint) Condition(r *Role, table string, a Action, catalog *expr.Catalog) (*expr.Checked, error) {
@@ -23,15 +56,32 @@ func (b *Blueprint) Condition(r *Role, table string, a Action, catalog *expr.Cat
 		role, table string
 		action      Action
 	}
-	key := place{r.ID, table, a}
-	if b.conditions != nil {
-		if c, ok := b.conditions.Load(key); ok {
-			return c.(*expr.Checked), nil
+	return b.once(place{r.ID, table, a}, func() (*expr.Checked, error) {
+		return expr.CheckCondition(r.Rule(table).Permission(a).Condition, r.RuleScope(table, catalog))
+	})
+}
+
+// Filter checks the condition of a list on a page; nil where it has none.
+func (b *Blueprint) Filter(p *Page, block string, l *List, catalog *expr.Catalog) (*expr.Checked, error) {
+	if l.Filter == "" {
+		return nil, nil
+	}
+	type place struct{ page, block string }
+	return b.once(place{p.ID, block}, func() (*expr.Checked, error) {
+		return expr.CheckCondition(l.Filter, b.ListScope(p, l, catalog))
+	})
+}
+
+// once checks a condition, or gives it where it was checked before.
+func (b *Blueprint) once(key any, check func() (*expr.Checked, error)) (*expr.Checked, error) {
+	if b.memo != nil {
+		if c, ok := b.memo.Get(key).(*expr.Checked); ok {
+			return c, nil
 		}
 	}
-	c, err := expr.CheckCondition(r.Rule(table).Permission(a).Condition, r.RuleScope(table, catalog))
-	if err == nil && b.conditions != nil {
-		b.conditions.Store(key, c)
+	c, err := check()
+	if err == nil && b.memo != nil {
+		b.memo.Put(key, c, mostConditions)
 	}
 	return c, err
 }

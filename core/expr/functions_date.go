@@ -121,11 +121,11 @@ func dateFunctions() map[string]function {
 	return map[string]function{
 		"TODAY": {usage: "TODAY()", help: "The current date.", result: Date, changes: true,
 			eval:    func(e *evaluator, _ []Value) Value { return DateOf(e.clock().Today()) },
-			compile: func(c *Compiler, _ *Node) (string, error) { return c.Param(c.Clock.Today(), "date"), nil }},
+			compile: func(c *Compiler, _ *Node) (string, error) { return c.Param(Moment(c.Clock.Today()), "date"), nil }},
 		"NOW": {usage: "NOW()", help: "The current date and time.", result: Time, changes: true,
 			eval: func(e *evaluator, _ []Value) Value { return TimeOf(e.clock().Now) },
 			compile: func(c *Compiler, _ *Node) (string, error) {
-				return c.Param(TimeOf(c.Clock.Now).Text, "timestamptz"), nil
+				return c.Param(Moment(TimeOf(c.Clock.Now).Text), "timestamptz"), nil
 			}},
 		"YEAR":    part("YEAR(date)", "The year.", "date_year", time.Time.Year),
 		"MONTH":   part("MONTH(date)", "The month, from 1 to 12.", "date_month", func(t time.Time) int { return int(t.Month()) }),

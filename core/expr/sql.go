@@ -24,6 +24,11 @@ type Compiler struct {
 	inner []Rows // the FROM clauses inside of lists, the outermost first
 }
 
+// Moment is a parameter that depends on what time it is.
+type Moment string
+
+func (m Moment) String() string { return string(m) }
+
 // Rows is a FROM clause under construction, with one record in hand in each of
 // its rows. It grows by what expressions need.
 type Rows interface {

@@ -19,6 +19,9 @@ type List struct {
 	Table   *blueprint.Table
 	Columns []string      // ids of fields
 	Filter  *expr.Checked // condition, or nil
+	// FilterName tells which condition of the blueprint the filter is, by ids;
+	// "" for one that is asked for only now.
+	FilterName string
 	Equals  map[string]string
 	Search  string // words to be found in the columns, or ""
 	Sorts   []Sort // none for the order of making
@@ -56,7 +59,14 @@ const (
 // Which records they are is decided first; what is shown of them is computed
 // for those alone.
 func BuildList(c Context, l List) (Statement, error) {
-	b := newBuilder(c)
+	return c.keep(l, func() (Statement, bool, error) {
+		b := newBuilder(c)
+		stmt, err := b.list(l)
+		return stmt, b.timed, err
+	})
+}
+
+func (b *builder) list(l List) (Statement, error) {
 	inner, order, err := b.chosen(l)
 	if err != nil {
 		return Statement{}, err

@@ -48,6 +48,7 @@ type builder struct {
 	Context
 	args   []any
 	types  []string // of the parameters
+	timed  bool     // the statement depends on the time of day
 	next   int
 	joins  int
 	grants map[string][]access.Grant // by table, for seeing
@@ -80,6 +81,9 @@ func (b *builder) seeing(table string) ([]access.Grant, error) {
 // param adds a parameter. A text that is one already is not sent twice, so that
 // the database knows them to be equal.
 func (b *builder) param(value any, sqlType string) string {
+	if m, ok := value.(expr.Moment); ok {
+		b.timed, value = true, m.String()
+	}
 	place := 0
 	if text, ok := value.(string); ok {
 		for i, x := range b.args {

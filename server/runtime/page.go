@@ -130,7 +130,7 @@ func (s *shown) blocks(ctx context.Context) ([]Block, error) {
 		case blueprint.ButtonBlock:
 			block.To = s.target(x.Page)
 		case blueprint.ListBlock:
-			block.List, err = s.list(ctx, x.List, listRequest{})
+			block.List, err = s.list(ctx, x.ID, x.List, listRequest{})
 		case blueprint.DetailsBlock:
 			block.Details, err = s.details(x.Details)
 		case blueprint.FormBlock:
@@ -207,7 +207,7 @@ type listRequest struct {
 
 const pageSize = 25
 
-func (s *shown) list(ctx context.Context, l *blueprint.List, r listRequest) (*List, error) {
+func (s *shown) list(ctx context.Context, block string, l *blueprint.List, r listRequest) (*List, error) {
 	b := s.Seat.Blueprint
 	t := b.Table(l.Table)
 	out := &List{Columns: []Column{}, Empty: l.Empty, Sort: l.Sort, Falling: l.Falling}
@@ -237,13 +237,11 @@ func (s *shown) list(ctx context.Context, l *blueprint.List, r listRequest) (*Li
 			out.Sort, out.Falling = q.Sorts[0].Field, q.Sorts[0].Falling
 		}
 	}
-	if l.Filter != "" {
-		c, err := expr.CheckCondition(l.Filter, b.ListScope(s.page, l, s.Seat.Catalog))
-		if err != nil {
-			return nil, fmt.Errorf("read the condition of a list on %s: %w", s.page.Name, err)
-		}
-		q.Filter = c
+	filter, err := b.Filter(s.page, block, l, s.Seat.Catalog)
+	if err != nil {
+		return nil, fmt.Errorf("read the condition of a list on %s: %w", s.page.Name, err)
 	}
+	q.Filter, q.FilterName = filter, s.page.ID+" "+block
 	raw, next, err := s.road.List(ctx, s.Seat, q)
 	if err != nil {
 		return nil, err

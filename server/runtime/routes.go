@@ -109,7 +109,7 @@ func (h *Handlers) list(ctx context.Context, p *Place, in *listInput) (*output[L
 	if x == nil || x.List == nil {
 		return nil, huma.Error404NotFound("There is no such list.")
 	}
-	out, err := s.list(ctx, x.List, listRequest{After: in.After, Sort: in.Sort, Falling: in.Falling, Search: in.Search, Field: in.Field, Value: in.Value})
+	out, err := s.list(ctx, x.ID, x.List, listRequest{After: in.After, Sort: in.Sort, Falling: in.Falling, Search: in.Search, Field: in.Field, Value: in.Value})
 	if err != nil {
 		return nil, err
 	}
