@@ -35,7 +35,7 @@ func addPhotos(ctx context.Context, road records.Road, seat *records.Seat, kept 
 		if err := json.Unmarshal(raw, &row); err != nil {
 			return fmt.Errorf("read a boat: %w", err)
 		}
-		drawn, err := draw(random, row[fieldID("boat", "kind")] == choiceID("bk", "Sailing yacht") || i%3 == 0)
+		drawn, err := draw(random, row[fieldID("boat", "kind")] == choiceID("bk", "Sailing yacht"))
 		if err != nil {
 			return err
 		}

@@ -24,8 +24,8 @@ type Blueprint struct {
 	Roles  []Role       `json:"roles"`
 	Pages  []Page       `json:"pages"`
 
-	catalog    *expr.Catalog // once it is frozen
-	memo       *Memo         // what was found out about it, once it is frozen
+	catalog *expr.Catalog // once it is frozen
+	memo    *Memo         // what was found out about it, once it is frozen
 }
 
 // Theme names one of the looks that an app can wear.

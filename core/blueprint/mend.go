@@ -51,7 +51,7 @@ func (b *Blueprint) mendField(table, field string) []Mended {
 		}
 	}
 	for {
-		t, f := b.madeOf(field)
+		t, f := b.fieldWhich(func(_ *Table, f *Field) bool { return f.Via == field || f.Take == field || f.Of == field })
 		if f == nil {
 			break
 		}
@@ -60,12 +60,12 @@ func (b *Blueprint) mendField(table, field string) []Mended {
 	return append(out, b.mendExpressions(fieldRefs, func(r expr.Ref) bool { return r.Table == table && r.Field == field })...)
 }
 
-// madeOf finds a field that is made of the field, or is its other side.
-func (b *Blueprint) madeOf(field string) (*Table, *Field) {
+// fieldWhich finds the first field of which something holds.
+func (b *Blueprint) fieldWhich(holds func(*Table, *Field) bool) (*Table, *Field) {
 	for i := range b.Tables {
 		t := &b.Tables[i]
 		for j := range t.Fields {
-			if f := &t.Fields[j]; f.Via == field || f.Take == field || f.Of == field {
+			if f := &t.Fields[j]; holds(t, f) {
 				return t, f
 			}
 		}
@@ -142,7 +142,7 @@ func (b *Blueprint) mendTable(id string) []Mended {
 		}
 	}
 	for {
-		t, f := b.linkTo(id)
+		t, f := b.fieldWhich(func(t *Table, f *Field) bool { return f.Target == id && t.ID != id })
 		if f == nil {
 			break
 		}
@@ -154,19 +154,6 @@ func (b *Blueprint) mendTable(id string) []Mended {
 		r.Rules = slices.DeleteFunc(r.Rules, func(x Rule) bool { return x.Table == id })
 	}
 	return append(out, b.mendExpressions(fieldRefs, func(r expr.Ref) bool { return r.Table == id && r.Field == "" })...)
-}
-
-// linkTo finds a link from another table.
-func (b *Blueprint) linkTo(table string) (*Table, *Field) {
-	for i := range b.Tables {
-		t := &b.Tables[i]
-		for j := range t.Fields {
-			if f := &t.Fields[j]; f.Target == table && t.ID != table {
-				return t, f
-			}
-		}
-	}
-	return nil, nil
 }
 
 // takeBlocks removes the pages about a table, and the lists and forms of it on

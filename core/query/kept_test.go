@@ -41,18 +41,22 @@ func variants(t *testing.T, b *blueprint.Blueprint) map[string]asked {
 	}
 	out := map[string]asked{"as it is": first}
 	for name, edit := range map[string]func(*asked){
-		"environment":      func(a *asked) { a.c.Schema = "s2" },
-		"page":             func(a *asked) { a.c.Page = two },
-		"person":           func(a *asked) { a.c.Viewer = owner(two) },
-		"nobody":           func(a *asked) { a.c.Viewer = access.Visitor() },
-		"no record":        func(a *asked) { a.c.Viewer = owner("") },
-		"other role":       func(a *asked) { a.c.Viewer.Memberships = []access.Membership{{Role: "r_crew", Record: one}} },
-		"two roles":        func(a *asked) { a.c.Viewer.Memberships = append(owner(one).Memberships, access.Membership{Role: "r_crew", Record: two}) },
-		"founder":          func(a *asked) { a.c.Viewer = access.Viewer{Founder: true} },
-		"mail":             func(a *asked) { a.c.Viewer.Email = "b@sail.example" },
-		"name":             func(a *asked) { a.c.Viewer.Name = "B" },
-		"zone":             func(a *asked) { a.c.Clock.Zone = time.FixedZone("Somewhere", 3600) },
-		"table":            func(a *asked) { a.l.Table, a.l.Columns, a.l.Sorts, a.l.Filter, a.l.FilterName = b.Table("req"), nil, nil, nil, "" },
+		"environment": func(a *asked) { a.c.Schema = "s2" },
+		"page":        func(a *asked) { a.c.Page = two },
+		"person":      func(a *asked) { a.c.Viewer = owner(two) },
+		"nobody":      func(a *asked) { a.c.Viewer = access.Visitor() },
+		"no record":   func(a *asked) { a.c.Viewer = owner("") },
+		"other role":  func(a *asked) { a.c.Viewer.Memberships = []access.Membership{{Role: "r_crew", Record: one}} },
+		"two roles": func(a *asked) {
+			a.c.Viewer.Memberships = append(owner(one).Memberships, access.Membership{Role: "r_crew", Record: two})
+		},
+		"founder": func(a *asked) { a.c.Viewer = access.Viewer{Founder: true} },
+		"mail":    func(a *asked) { a.c.Viewer.Email = "b@sail.example" },
+		"name":    func(a *asked) { a.c.Viewer.Name = "B" },
+		"zone":    func(a *asked) { a.c.Clock.Zone = time.FixedZone("Somewhere", 3600) },
+		"table": func(a *asked) {
+			a.l.Table, a.l.Columns, a.l.Sorts, a.l.Filter, a.l.FilterName = b.Table("req"), nil, nil, nil, ""
+		},
 		"columns":          func(a *asked) { a.l.Columns = []string{"boat_name"} },
 		"order of columns": func(a *asked) { a.l.Columns = []string{"boat_owner", "boat_name"} },
 		"filter":           func(a *asked) { a.l.Filter, a.l.FilterName = condition("length > 6"), "p two" },

@@ -22,13 +22,13 @@ type List struct {
 	// FilterName tells which condition of the blueprint the filter is, by ids;
 	// "" for one that is asked for only now.
 	FilterName string
-	Equals  map[string]string
-	Search  string // words to be found in the columns, or ""
-	Sorts   []Sort // none for the order of making
-	After   string // cursor of the last record read, or ""
-	Limit   int
-	ID      string // the one record to read, or ""
-	Bin     bool   // the deleted records instead; for founders
+	Equals     map[string]string
+	Search     string // words to be found in the columns, or ""
+	Sorts      []Sort // none for the order of making
+	After      string // cursor of the last record read, or ""
+	Limit      int
+	ID         string // the one record to read, or ""
+	Bin        bool   // the deleted records instead; for founders
 }
 
 // Sort is a field by which a list is sorted; with a Column, by that extra

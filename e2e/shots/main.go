@@ -94,7 +94,13 @@ func run(ctx context.Context, base, dir string) error {
 	t.do(t.press("Alder Cove Boatyard"), t.see("Add a record"), t.in("h3", "Work orders"), t.see("Hours left"), t.see("Rewire the mast light"), t.shot("data"))
 	t.do(t.press("the Hours planned − the Hours worked"), t.see("It gives a number."), t.shot("expression"), func() error { return t.Type("\x1b") })
 	t.do(func() error { return t.PressAt("button[title='Open the record']") }, t.see("History"), t.see("Hours left"), t.shot("record"), t.press("Close"))
-	t.do(t.in("h3", "Boats"), t.see("Curlew"), t.press("a number"), t.see("What Length holds"), t.shot("sentence"), func() error { return t.Type("\x1b") })
+	t.do(t.press("Order"), func() error { return t.Choose("Group by", "Status") }, t.press("Order"), t.see("In the yard"), func() error {
+		return t.Until("see the totals of groups", `[...document.querySelectorAll('[data-group]')].some(g => g.innerText.includes('records'))`)
+	}, t.shot("view"))
+	t.do(t.press("Map"), t.see("Map of the tables"), t.see("Estimate lines"), t.shot("map"), t.press("Back to the records"))
+	t.do(t.in("h3", "Boats"), t.see("Curlew"), func() error {
+		return t.Until("see the photos", `[...document.querySelectorAll('[role=grid] img')].every(i => i.complete && i.naturalWidth)`)
+	}, t.press("a number"), t.see("What Length holds"), t.shot("sentence"), func() error { return t.Type("\x1b") })
 	t.do(t.press("Bring files"), func() error { return t.Drop(broughtFiles()) }, t.see("rows of Moorings"), t.shot("bring"), func() error { return t.Type("\x1b") })
 	t.do(t.press("People"), t.see("Who may do what"), t.in("h3", "Boat owners"), t.see("Of Boats they"), t.shot("people"))
 	t.do(t.press("Pages"), t.see("The app is called"), t.see("Notices Date Title"), t.in("h3", "My boats"), t.see("A heading says “Good to see you"), t.press("Seen as"), t.see("Or as one person"), t.press("Ines Calder"), t.see("Good to see you, Ines Calder"), t.shot("pages"))
