@@ -89,7 +89,11 @@ func choiceID(list, label string) string {
 
 // Blueprint gives the boatyard's app.
 func Blueprint() *blueprint.Blueprint {
-	return &blueprint.Blueprint{Format: blueprint.Format, Name: "Alder Cove Boatyard", Theme: "Harbour", Lists: lists(), Tables: tables(), Roles: roles(), Pages: pages()}
+	return &blueprint.Blueprint{Format: blueprint.Format, Name: "Alder Cove Boatyard", Theme: "Harbour", Lists: lists(), Tables: tables(), Roles: roles(), Pages: pages(),
+		Expectations: []blueprint.Expectation{
+			{ID: "must_boats", Role: "r_own", Action: blueprint.See, Table: "boat", Except: "owner = me"},
+			{ID: "must_owners", Role: blueprint.VisitorRole, Action: blueprint.See, Table: "own"},
+		}}
 }
 
 func lists() []blueprint.ChoiceList {

@@ -9,6 +9,7 @@ func TestFounderIsToldWhatARemovalDoes(t *testing.T) {
 	w := start(t)
 	w.founder("Data")
 	w.pressIn("h3", "Boats")
+	w.see("60 records")
 	w.line("boat_registration", "a text")
 	w.choose("It holds", "a number")
 	w.pressIn(".pop", "Save")

@@ -23,6 +23,8 @@ type Blueprint struct {
 	Tables []Table      `json:"tables"`
 	Roles  []Role       `json:"roles"`
 	Pages  []Page       `json:"pages"`
+	// Expectations are what must hold whatever the rules come to say.
+	Expectations []Expectation `json:"expectations,omitempty"`
 
 	catalog *expr.Catalog // once it is frozen
 	memo    *Memo         // what was found out about it, once it is frozen
@@ -319,6 +321,18 @@ func (r Rule) Permission(a Action) Permission {
 		return r.Delete
 	}
 	return Permission{}
+}
+
+// Expectation says what the people of a role must not do: see, add, change or
+// delete records of a table. With an Except, a condition over the record, they
+// may see those where it holds; with a Field, it is only about seeing that.
+type Expectation struct {
+	ID     string `json:"id"`
+	Role   string `json:"role"`
+	Action Action `json:"action"`
+	Table  string `json:"table"`
+	Except string `json:"except,omitempty"`
+	Field  string `json:"field,omitempty"`
 }
 
 // Audience says who may open a page.

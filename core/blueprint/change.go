@@ -66,6 +66,7 @@ func kinds() []Change {
 		&AddTable{}, &RenameTable{}, &RemoveTable{}, &SetLabel{},
 		&AddField{}, &RenameField{}, &RemoveField{}, &SetFieldType{}, &SetFieldSettings{}, &SetUniques{}, &SetRequired{}, &SetHelp{}, &MoveField{},
 		&AddRole{}, &RenameRole{}, &RemoveRole{}, &SetPeople{}, &SetPermission{}, &SetFieldAccess{},
+		&AddExpectation{}, &RemoveExpectation{},
 		&AddPage{}, &RenamePage{}, &RemovePage{}, &MovePage{}, &SetAudience{}, &SetInMenu{},
 		&AddBlock{}, &SetBlock{}, &RemoveBlock{}, &MoveBlock{},
 	}

@@ -108,6 +108,7 @@ func (c *RemoveTable) apply(b *Blueprint) error {
 		r := &b.Roles[i]
 		r.Rules = slices.DeleteFunc(r.Rules, func(x Rule) bool { return x.Table == c.Table })
 	}
+	b.forgetExpectations(func(e Expectation) bool { return e.Table == c.Table })
 	b.Tables = slices.DeleteFunc(b.Tables, func(x Table) bool { return x.ID == c.Table })
 	return nil
 }
@@ -367,6 +368,7 @@ func (b *Blueprint) builtOn(id string) []string {
 // forgetField takes a field out of the places that only list it.
 func (b *Blueprint) forgetField(id string) {
 	is := func(x string) bool { return x == id }
+	b.forgetExpectations(func(e Expectation) bool { return e.Field == id })
 	for i := range b.Tables {
 		t := &b.Tables[i]
 		t.Uniques = slices.DeleteFunc(t.Uniques, func(set []string) bool { return slices.Contains(set, id) })

@@ -56,6 +56,7 @@ func (c *RemoveRole) apply(b *Blueprint) error {
 	if len(uses) > 0 {
 		return problem("The role %s cannot be removed: nobody else may open %s. Change that first.", r.Name, joinWords(uses))
 	}
+	b.forgetExpectations(func(e Expectation) bool { return e.Role == c.Role })
 	for i := range b.Pages {
 		b.Pages[i].Roles = slices.DeleteFunc(b.Pages[i].Roles, func(id string) bool { return id == c.Role })
 	}

@@ -69,6 +69,18 @@ func (b *Blueprint) uses() []use {
 	for i := range b.Roles {
 		out = append(out, b.Roles[i].uses(b, catalog)...)
 	}
+	for i := range b.Expectations {
+		e := &b.Expectations[i]
+		r, t := b.Role(e.Role), b.Table(e.Table)
+		if r == nil || t == nil {
+			continue
+		}
+		id := e.ID
+		out = append(out, use{fmt.Sprintf("what is expected of %s and %s", r.Name, t.Name), &e.Except, r.RuleScope(t.ID, catalog), wantCondition, false, func(b *Blueprint, _ func(expr.Ref) bool) (string, []Mended) {
+			b.forgetExpectations(func(e Expectation) bool { return e.ID == id })
+			return "it is no longer expected", nil
+		}})
+	}
 	for i := range b.Pages {
 		p := &b.Pages[i]
 		for j := range p.Blocks {

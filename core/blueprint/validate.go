@@ -56,7 +56,7 @@ func (b *Blueprint) Validate() error {
 	if _, err := time.LoadLocation(b.Zone); err != nil || b.Zone == "Local" {
 		return problem("%q is no time zone; choose one such as Europe/Lisbon.", b.Zone)
 	}
-	for _, check := range []func() error{b.checkIDs, b.checkLists, b.checkTables, b.checkTypes, b.checkRoles, b.checkPages, b.checkExpressions} {
+	for _, check := range []func() error{b.checkIDs, b.checkLists, b.checkTables, b.checkTypes, b.checkRoles, b.checkExpectations, b.checkPages, b.checkExpressions} {
 		if err := check(); err != nil {
 			return err
 		}
@@ -122,6 +122,9 @@ func (b *Blueprint) ids() []string {
 	}
 	for _, r := range b.Roles {
 		out = append(out, r.ID)
+	}
+	for _, e := range b.Expectations {
+		out = append(out, e.ID)
 	}
 	for _, p := range b.Pages {
 		out = append(out, p.ID)

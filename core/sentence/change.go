@@ -183,6 +183,10 @@ func (w *history) ofRole(c blueprint.Change) string {
 			what = "records where " + plain(conditionWords(c.Condition, w.after.Role(c.Role).RuleScope(c.Table, w.after.Catalog())))
 		}
 		return fmt.Sprintf("Let %s %s %s of %s", w.role(c.Role), actionWords[c.Action], what, w.table(c.Table))
+	case *blueprint.AddExpectation:
+		return "Wrote down that it must hold: " + Expectation(w.after, w.after.Expectation(c.ID), w.after.Catalog())
+	case *blueprint.RemoveExpectation:
+		return "Stopped expecting something of a role"
 	case *blueprint.SetFieldAccess:
 		return fmt.Sprintf("Set which fields of %s %s see and set", w.table(c.Table), w.role(c.Role))
 	}

@@ -27,6 +27,7 @@ func People(b *blueprint.Blueprint) []Line {
 				free = append(free, Option{Value: t.ID, Label: t.Name})
 			}
 		}
+		out = append(out, expectationLines(b, r, catalog)...)
 		if len(free) > 0 {
 			out = append(out, newLine(Offer, r.ID+"_add", r.ID).
 				set("Let "+r.Name+" use a table", "Let "+r.Name+" use a table", &blueprint.SetPermission{Role: r.ID, Action: blueprint.See, Extent: blueprint.NoRecords},

@@ -34,7 +34,16 @@ type Published struct {
 	Version int `json:"version"`
 }
 
+// ExpectationList tells whether what is expected holds in the draft.
+type ExpectationList struct {
+	Expectations []apps.Held `json:"expectations"`
+}
+
 func (h *Handlers) registerPublish(api huma.API) {
+	appRoute(h, api, http.MethodGet, "/expectations", "Whether what is expected holds in the draft", func(ctx context.Context, r request, _ Own) (*output[ExpectationList], error) {
+		held, err := h.Apps.Expectations(ctx, r.app)
+		return out(ExpectationList{held}), err
+	})
 	appRoute(h, api, http.MethodGet, "/plan", "What publishing would do", func(ctx context.Context, r request, in struct {
 		Own
 		Version int `query:"version" doc:"The version to go back to; 0 for the draft"`

@@ -116,7 +116,16 @@ func (a *Apps) plan(ctx context.Context, tx *gorm.DB, app store.App, version int
 	}
 	out.Differences = sentence.Compare(live, next)
 	steps := schema.Compare(SchemaName(app, Live), live, next, away)
-	out.Steps, err = tell(ctx, tx, steps)
+	if out.Steps, err = tell(ctx, tx, steps); err != nil || version != 0 {
+		return out, steps, next, err
+	}
+	// what does not hold in the draft is told before it is tried with live records
+	held, err := expectations(ctx, tx, app, Draft, next)
+	for _, h := range held {
+		if !h.Holds {
+			out.Steps = append(out.Steps, PlanStep{Text: fmt.Sprintf("It must hold that %s, and it does not: %s", h.Text, h.Reason), Stop: true})
+		}
+	}
 	return out, steps, next, err
 }
 
@@ -206,6 +215,13 @@ func (a *Apps) Publish(ctx context.Context, id, by string, p Publication) (int, 
 			if err := bring(ctx, tx, app, next); err != nil {
 				return err
 			}
+		}
+		held, err := expectations(ctx, tx, app, Live, next)
+		if err != nil {
+			return err
+		}
+		if err := kept(held); err != nil {
+			return err
 		}
 		number = app.LiveVersion + 1
 		return saveVersion(tx, &app, number, by, next, plan.Differences)

@@ -1,4 +1,5 @@
-import { type AccessCell, type AccessTable, type AppOut, useOfApp } from "./api";
+import { Check, TriangleAlert } from "lucide-react";
+import { type AccessCell, type AccessTable, type AppOut, type ExpectationList, useOfApp } from "./api";
 import { ErrorNote, Loading } from "./ui";
 
 const actions = [
@@ -25,9 +26,11 @@ function Mark({ reach, what }: { reach: string; what: string }) {
 /** The access table: roles by tables and pages. */
 export function PeopleStage({ app, onRole }: { app: AppOut; onRole: (id: string) => void }) {
 	const access = useOfApp<AccessTable>(app.id, "/access");
+	const held = useOfApp<ExpectationList>(app.id, "/expectations");
 	if (access.isError) return <ErrorNote error={access.error} retry={() => void access.refetch()} />;
 	if (!access.data) return <Loading />;
 	const { roles, tables, pages } = access.data;
+	const broken = held.data?.expectations.some((e) => !e.holds);
 	const show = (role: string, line: string) => {
 		onRole(role);
 		requestAnimationFrame(() =>
@@ -38,6 +41,7 @@ export function PeopleStage({ app, onRole }: { app: AppOut; onRole: (id: string)
 	};
 	return (
 		<div className="overflow-auto p-4">
+			{broken && <Expectations app={app.id} onShow={show} />}
 			<h2 className="font-display text-lg font-semibold">Who may do what</h2>
 			<p className="text-soft mb-3 flex flex-wrap items-center gap-x-4 gap-y-1">
 				<span>Each cell: sees, adds, changes, deletes.</span>
@@ -92,7 +96,55 @@ export function PeopleStage({ app, onRole }: { app: AppOut; onRole: (id: string)
 					))}
 				</tbody>
 			</table>
+			{!broken && <Expectations app={app.id} onShow={show} />}
 		</div>
+	);
+}
+
+/** What must hold, tried in the draft: a version in which one does not is not published. */
+function Expectations({ app, onShow }: { app: string; onShow: (role: string, line: string) => void }) {
+	const list = useOfApp<ExpectationList>(app, "/expectations");
+	return (
+		<section className="my-6 first:mt-0 grid gap-2">
+			<h2 className="font-display text-lg font-semibold">What must hold</h2>
+			{list.isError ? (
+				<ErrorNote error={list.error} retry={() => void list.refetch()} />
+			) : !list.data ? (
+				<Loading />
+			) : list.data.expectations.length === 0 ? (
+				<p className="text-soft">
+					Nothing is written down yet. Open a role on the left and write down what its people must never do, such as see
+					the boats of others. It is tried here at once, and again whenever you publish: a version in which it does not
+					hold is not published.
+				</p>
+			) : (
+				<ul className="grid gap-1">
+					{list.data.expectations.map((e) => (
+						<li key={e.id}>
+							<button
+								type="button"
+								className={`w-full text-left flex gap-2 items-start p-2 rounded-md border ${e.holds ? "border-line bg-surface" : "note-bad border-transparent"}`}
+								onClick={() => onShow(e.role, e.id)}
+							>
+								{e.holds ? (
+									<Check size={16} className="text-pine shrink-0 mt-0.5" aria-hidden />
+								) : (
+									<TriangleAlert size={16} className="text-berry shrink-0 mt-0.5" aria-hidden />
+								)}
+								<span>
+									{e.text}.{" "}
+									{e.holds ? (
+										<span className="text-soft">It holds.</span>
+									) : (
+										<strong>It does not hold: {e.reason}</strong>
+									)}
+								</span>
+							</button>
+						</li>
+					))}
+				</ul>
+			)}
+		</section>
 	);
 }
 

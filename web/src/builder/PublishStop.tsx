@@ -102,6 +102,7 @@ function PublishForm({ app, plan, label, version, onDone }: PublishFormProps) {
 	const [bring, setBring] = useState(true);
 	const client = useQueryClient();
 	const loses = plan.steps?.some((s) => s.loss) ?? false;
+	const stops = plan.steps?.some((s) => s.stop) ?? false;
 	const publish = useMutation({
 		mutationFn: () =>
 			request<{ version: number }>("POST", appUrl(app.id, "/publish"), {
@@ -124,9 +125,9 @@ function PublishForm({ app, plan, label, version, onDone }: PublishFormProps) {
 				{!plan.first && plan.steps?.length === 0 && (
 					<li>No live record is touched: only pages, words or rules change.</li>
 				)}
-				{(plan.first ? [] : plan.steps)?.map((s) => (
-					<li key={s.text} className={s.loss ? "note-care flex gap-2" : ""}>
-						{s.loss && <TriangleAlert size={16} className="text-resin shrink-0 mt-0.5" aria-hidden />}
+				{(plan.first ? plan.steps?.filter((s) => s.stop) : plan.steps)?.map((s) => (
+					<li key={s.text} className={s.stop ? "note-bad flex gap-2" : s.loss ? "note-care flex gap-2" : ""}>
+						{(s.loss || s.stop) && <TriangleAlert size={16} className="shrink-0 mt-0.5" aria-hidden />}
 						<span>
 							{s.text}
 							{s.samples?.length ? ` Among them: ${s.samples.map((v) => `“${v}”`).join(", ")}.` : ""}
@@ -156,6 +157,7 @@ function PublishForm({ app, plan, label, version, onDone }: PublishFormProps) {
 					I have read this: these values will no longer be shown
 				</label>
 			)}
+			{stops && <p className="text-soft">Put this right before you publish.</p>}
 			{publish.isError && (
 				<p role="alert" className="note-bad">
 					{wordsOf(publish.error)}
@@ -164,7 +166,7 @@ function PublishForm({ app, plan, label, version, onDone }: PublishFormProps) {
 			<button
 				type="button"
 				className="btn btn-main"
-				disabled={publish.isPending || (loses && !accept)}
+				disabled={publish.isPending || stops || (loses && !accept)}
 				onClick={() => publish.mutate()}
 			>
 				{publish.isPending ? "Publishing …" : label}

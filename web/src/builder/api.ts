@@ -39,6 +39,7 @@ export type Written = Schemas["Written"];
 export type AccessTable = Schemas["AccessTable"];
 export type AccessCell = Schemas["AccessCell"];
 export type Plan = Schemas["Plan"];
+export type ExpectationList = Schemas["ExpectationList"];
 export type Effects = Schemas["Effects"];
 export type Difference = Schemas["Difference"];
 export type VersionOut = Schemas["VersionOut"];

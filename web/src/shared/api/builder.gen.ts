@@ -107,6 +107,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/expectations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether what is expected holds in the draft */
+        get: operations["get-apps-by-app-expectations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/export": {
         parameters: {
             query?: never;
@@ -960,6 +977,9 @@ export interface components {
              */
             type: string;
         };
+        ExpectationList: {
+            expectations: components["schemas"]["Held"][];
+        };
         Expression: {
             as?: string;
             scope: components["schemas"]["Scope"];
@@ -1012,6 +1032,13 @@ export interface components {
         Group: {
             any: boolean;
             rows: components["schemas"]["Row"][];
+        };
+        Held: {
+            holds: boolean;
+            id: string;
+            reason?: string;
+            role: string;
+            text: string;
         };
         Leftover: {
             /** Format: date-time */
@@ -1571,6 +1598,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-expectations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExpectationList"];
+                };
             };
             /** @description Error */
             default: {

@@ -1,0 +1,123 @@
+package apps_test
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/core/blueprint"
+	"pinegate/demo"
+	"pinegate/store"
+	"pinegate/store/accounts"
+	"pinegate/store/apps"
+	"pinegate/store/files"
+	"pinegate/store/records"
+	"pinegate/store/storetest"
+)
+
+// boatyard is the demo, with a way to change it.
+type boatyard struct {
+	t    *testing.T
+	apps *apps.Apps
+	app  store.App
+}
+
+func newBoatyard(t *testing.T) *boatyard {
+	s := storetest.New(t)
+	kept, err := files.Open(t.Context(), files.Folder(t.TempDir()))
+	require.NoError(t, err)
+	t.Cleanup(func() { assert.NoError(t, kept.Close()) })
+	y := &boatyard{t: t, apps: apps.New(s)}
+	_, err = demo.Load(t.Context(), s, y.apps, accounts.New(s), kept, false)
+	require.NoError(t, err)
+	y.app, err = y.apps.BySlug(t.Context(), demo.Slug)
+	require.NoError(t, err)
+	return y
+}
+
+func (y *boatyard) change(source string, args ...any) {
+	y.t.Helper()
+	c, err := blueprint.DecodeChange(fmt.Appendf(nil, source, args...), apps.NewID)
+	require.NoError(y.t, err)
+	y.app, err = y.apps.Apply(y.t.Context(), y.app.ID, "Marta", c)
+	require.NoError(y.t, err)
+}
+
+func (y *boatyard) publish() error {
+	_, err := y.apps.Publish(y.t.Context(), y.app.ID, "Marta", apps.Publication{Revision: y.app.Revision, LiveVersion: y.app.LiveVersion, Accept: true})
+	if err == nil {
+		y.app.LiveVersion++
+	}
+	return err
+}
+
+func TestExpectationsAreTried(t *testing.T) {
+	y := newBoatyard(t)
+	for _, try := range []struct {
+		change string // the expectation
+		reason string // why it does not hold, or ""
+	}{
+		{`"role":"r_own","action":"see","table":"boat","except":"owner = me"`, ""},
+		{`"role":"r_own","action":"see","table":"boat","except":"berth.name = \"N1\""`, " of Boats."},
+		{`"role":"r_own","action":"see","table":"boat"`, "a rule lets Boat owners see some Boats."},
+		{`"role":"visitor","action":"see","table":"own"`, ""},
+		{`"role":"visitor","action":"see","table":"news"`, "a rule lets Visitors see some Notices."},
+		{`"role":"r_own","action":"see","table":"boat","field":"boat_note"`, ""},
+		{`"role":"r_own","action":"see","table":"boat","field":"boat_length"`, "no rule hides Length from Boat owners."},
+		{`"role":"r_own","action":"delete","table":"boat"`, ""},
+		{`"role":"r_own","action":"add","table":"req"`, "a rule lets Boat owners add some Work requests."},
+	} {
+		y.change(`{"kind":"AddExpectation","id":"must",%s}`, try.change)
+		held, err := y.apps.Expectations(t.Context(), y.app)
+		require.NoError(t, err, try.change)
+		require.Len(t, held, 1)
+		assert.Equal(t, try.reason == "", held[0].Holds, "%s: %s", try.change, held[0].Reason)
+		assert.Contains(t, held[0].Reason, try.reason)
+		y.change(`{"kind":"RemoveExpectation","expectation":"must"}`)
+	}
+}
+
+func TestWhatMustHoldStopsAPublish(t *testing.T) {
+	y := newBoatyard(t)
+	y.change(`{"kind":"AddExpectation","id":"must","role":"r_own","action":"see","table":"boat","except":"owner = me"}`)
+	require.NoError(t, y.publish())
+	y.change(`{"kind":"SetPermission","role":"r_own","table":"boat","action":"see","extent":"all"}`)
+	plan, err := y.apps.Plan(t.Context(), y.app.ID, 0)
+	require.NoError(t, err)
+	last := plan.Steps[len(plan.Steps)-1]
+	assert.True(t, last.Stop)
+	assert.Contains(t, last.Text, "It must hold that Boat owners see no Boats but those where the Owner is the signed-in person, and it does not: ")
+	err = y.publish()
+	var p *blueprint.Problem
+	require.ErrorAs(t, err, &p)
+	assert.Contains(t, p.Message, "Nothing was published.")
+	app, err := y.apps.BySlug(t.Context(), demo.Slug)
+	require.NoError(t, err)
+	assert.Equal(t, y.app.LiveVersion, app.LiveVersion)
+	b, err := y.apps.Blueprint(t.Context(), app, apps.Live)
+	require.NoError(t, err)
+	assert.Equal(t, blueprint.Where, b.Role("r_own").Rule("boat").See.Extent, "the live rule stays")
+
+	// it is enough that it does not hold with live records
+	y.change(`{"kind":"SetPermission","role":"r_own","table":"boat","action":"see","extent":"where","condition":"owner = me or name = \"Only in live\""}`)
+	live, err := y.apps.Blueprint(t.Context(), app, apps.Live)
+	require.NoError(t, err)
+	seat := apps.FounderSeat(app, apps.Live, live, "test")
+	_, err = y.apps.Edit(t.Context(), app, seat, "test", func(r records.Road) (*records.Write, error) {
+		return r.Add(t.Context(), seat, live.Table("boat"), raw(t, map[string]any{"boat_name": "Only in live"}), nil)
+	})
+	require.NoError(t, err)
+	require.ErrorAs(t, y.publish(), &p)
+	assert.Contains(t, p.Message, "Only in live")
+
+	// expectations go with what they are about, and are told before
+	mends, err := blueprint.Mends(b, &blueprint.RemoveTable{Table: "boat"})
+	require.NoError(t, err)
+	assert.NotEmpty(t, mends)
+	y.change(`{"kind":"RemoveField","table":"boat","field":"boat_owner","mend":true}`)
+	held, err := y.apps.Expectations(t.Context(), y.app)
+	require.NoError(t, err)
+	assert.Empty(t, held)
+}
