@@ -191,6 +191,33 @@ func (b *builder) maskedColumn(alias string, t *blueprint.Table, f *blueprint.Fi
 	return fmt.Sprintf("CASE WHEN %s THEN %s END", strings.Join(showing, " OR "), column)
 }
 
+// BuildShown builds the statement that tells, as a JSON array of their ids, which
+// fields of a record the viewer sees: those that a rule which shows the record
+// does not hide.
+func BuildShown(c Context, t *blueprint.Table, id string) (Statement, error) {
+	b := newBuilder(c)
+	grants, err := b.seeing(t.ID)
+	if err != nil {
+		return Statement{}, err
+	}
+	conditions, joins, err := b.granted("x", grants)
+	if err != nil {
+		return Statement{}, err
+	}
+	var fields []string
+	for _, f := range t.Fields {
+		showing := []string{"false"}
+		for i, g := range grants {
+			if g.Shows(f.ID) {
+				showing = append(showing, conditions[i])
+			}
+		}
+		fields = append(fields, fmt.Sprintf("CASE WHEN %s THEN %s END", strings.Join(showing, " OR "), b.param(f.ID, "text")))
+	}
+	return b.statement(fmt.Sprintf("SELECT array_to_json(array_remove(ARRAY[%s]::text[], NULL))::text FROM %s x %s WHERE x.deleted_at IS NULL AND x.id = %s",
+		strings.Join(fields, ", "), b.TableName(t), joinSQL(joins), b.param(id, "uuid"))), nil
+}
+
 // ColumnType gives the PostgreSQL type that holds a field; "" where none does.
 func ColumnType(t blueprint.FieldType) string {
 	switch {

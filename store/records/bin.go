@@ -47,7 +47,8 @@ type Version struct {
 }
 
 // History lists what was written to a record, newest first, with the fields
-// that the person sees. Who does not see the record does not see its history.
+// that the person sees in it now. Who does not see the record does not see its
+// history.
 func (r Road) History(ctx context.Context, s *Seat, t *blueprint.Table, id string) ([]Version, error) {
 	seen, err := r.sees(ctx, s, t, id)
 	if err != nil {
@@ -61,13 +62,9 @@ func (r Road) History(ctx context.Context, s *Seat, t *blueprint.Table, id strin
 	if err != nil {
 		return nil, fmt.Errorf("read history: %w", err)
 	}
-	visible, err := s.visible(t)
+	sees, err := r.shown(ctx, s, t, id)
 	if err != nil {
 		return nil, err
-	}
-	sees := map[string]bool{}
-	for _, f := range visible {
-		sees[f] = true
 	}
 	out := make([]Version, len(rows))
 	for i, raw := range rows {
@@ -83,6 +80,33 @@ func (r Road) History(ctx context.Context, s *Seat, t *blueprint.Table, id strin
 		}
 	}
 	return out, nil
+}
+
+// shown tells which fields the person sees in a record.
+func (r Road) shown(ctx context.Context, s *Seat, t *blueprint.Table, id string) (map[string]bool, error) {
+	out := map[string]bool{}
+	if s.Viewer.Founder {
+		for _, f := range t.Fields {
+			out[f.ID] = true
+		}
+		return out, nil
+	}
+	stmt, err := query.BuildShown(s.context(), t, id)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := r.rows(ctx, stmt)
+	if err != nil {
+		return nil, fmt.Errorf("see which fields are shown: %w", err)
+	}
+	var fields []string
+	if len(rows) == 1 {
+		err = json.Unmarshal(rows[0], &fields)
+	}
+	for _, f := range fields {
+		out[f] = true
+	}
+	return out, err
 }
 
 // BringBack gives a record the values that it had after the write with the

@@ -144,6 +144,27 @@ func TestComputedFieldsAreComputedAsTheViewerSees(t *testing.T) {
 	assert.False(t, there, "history hides what is hidden")
 }
 
+// TestHistoryHidesByRecord gives somebody two roles: as a guest they see all of
+// their own bills, as a clerk those of all, but not what they cost.
+func TestHistoryHidesByRecord(t *testing.T) {
+	h := newShop(t)
+	ines, own := h.fill()
+	h.apply(&blueprint.SetFieldAccess{Role: "guest", Table: "bill", Hidden: &[]string{}},
+		&blueprint.AddRole{ID: "clerk", Name: "Clerks"}, &blueprint.SetPeople{Role: "clerk", Table: "per", Email: "mail"},
+		&blueprint.SetPermission{Role: "clerk", Table: "bill", Action: blueprint.See, Extent: blueprint.AllRecords},
+		&blueprint.SetFieldAccess{Role: "clerk", Table: "bill", Hidden: &[]string{"cost"}})
+	seat := *h.founder
+	seat.Viewer = access.Viewer{Memberships: []access.Membership{{Role: "guest", Record: ines}, {Role: "clerk", Record: ines}}, Name: "Ines"}
+	for bill, shown := range map[string]bool{own: true, h.find("bill", "three"): false} {
+		assert.Equal(t, shown, h.row(&seat, "bill", bill)["cost"] != nil)
+		past, err := h.a.Road(t.Context()).History(t.Context(), &seat, h.b.Table("bill"), bill)
+		require.NoError(t, err)
+		_, there := past[0].After["cost"]
+		assert.Equal(t, shown, there)
+		assert.Contains(t, past[0].After, "price")
+	}
+}
+
 func (h *shop) find(table, label string) string {
 	pairs, err := h.a.Road(h.t.Context()).KeyedIDs(h.t.Context(), h.founder, h.b.Table(table), "")
 	require.NoError(h.t, err)
