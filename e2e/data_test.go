@@ -98,9 +98,11 @@ func TestTotalsAndFormulasFollow(t *testing.T) {
 	w.must(w.Type("1000\r"))
 	w.cellSays(1, "Hours planned", "1,000")
 	w.pressIn("h3", "Boats")
+	w.see("60 records")
 	w.must(w.Until("see the total follow", fmt.Sprintf(`Number((document.querySelector(%q) || {innerText: '0'}).innerText.replace(/,/g, '')) > 900`, w.cell(1, "Hours planned"))))
 	// renaming the field is followed by the formula and the total
 	w.pressIn("h3", "Work orders")
+	w.see("Each is known by the Title.")
 	w.line("ord_hours", "Hours planned")
 	w.fill("Name", "Hours foreseen")
 	w.save()

@@ -34,6 +34,9 @@ func newBoatyard(t *testing.T) *boatyard {
 	require.NoError(t, err)
 	y.app, err = y.apps.BySlug(t.Context(), demo.Slug)
 	require.NoError(t, err)
+	for _, e := range demo.Blueprint().Expectations { // the tests have their own
+		y.change(`{"kind":"RemoveExpectation","expectation":"%s"}`, e.ID)
+	}
 	return y
 }
 
