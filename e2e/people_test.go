@@ -27,3 +27,18 @@ func TestWhatMustHoldStopsAPublish(t *testing.T) {
 	w.pressIn("#stage", "Publish")
 	w.see("Version 2 is live.")
 }
+
+func TestWhoSeesARecordAndWhatSomebodySees(t *testing.T) {
+	w := start(t)
+	w.founder("Data")
+	w.pressIn("h3", "Boats")
+	w.see("60 records")
+	w.must(w.PressAt(`[aria-label="Open Sandpiper (AC 1200)"][title="Open the record"]`))
+	w.press("Who sees it")
+	w.see("Boat owners see it: 1 of 40.", "Their rule: they see those where the Owner is the signed-in person. Here the Owner is Ines Calder.",
+		"Crew all see it", "Visitors do not see it: no rule shows them any record of this table.")
+	w.press("Close")
+	w.seenAs("Ines Calder")
+	w.pressIn("nav[aria-label=Trail]", "People")
+	w.see("Boats: 2 of 60", "Work orders: none of 400")
+}

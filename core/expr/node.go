@@ -173,3 +173,26 @@ func (n *Node) computed() []*Field {
 	}
 	return out
 }
+
+// Looks lists the fields of the row, and the paths from it, that an expression
+// looks at, each once and as an expression of its own. What it looks at inside
+// of lists is not among them.
+func (c *Checked) Looks() []*Checked {
+	var out []*Checked
+	seen := map[string]bool{}
+	var walk func(n *Node)
+	walk = func(n *Node) {
+		if n == nil {
+			return
+		}
+		if n.Op == OpRef && n.Root == RootRow && n.Level == 0 && len(n.Path) > 0 && !seen[n.key()] {
+			seen[n.key()] = true
+			out = append(out, &Checked{Root: n})
+		}
+		for _, a := range n.Args {
+			walk(a)
+		}
+	}
+	walk(c.Root)
+	return out
+}

@@ -279,3 +279,13 @@ func linkPaths(b *blueprint.Blueprint, from, to string, depth int) [][]string {
 }
 
 func plain(parts []Part) string { return Line{Parts: parts}.Text() }
+
+// Condition tells a condition as plain words.
+func Condition(src string, scope expr.Scope) string { return plain(conditionWords(src, scope)) }
+
+// Words tells a checked expression as plain words.
+func Words(c *expr.Checked, catalog *expr.Catalog) string {
+	w := &worder{catalog: catalog}
+	w.node(c.Root, false)
+	return plain(w.parts)
+}

@@ -156,6 +156,7 @@ func (h *Handlers) Register(api huma.API) {
 	h.registerImports(api)
 	h.registerFiles(api)
 	h.registerViews(api)
+	h.registerWho(api)
 	h.registerPublish(api)
 }
 

@@ -124,3 +124,35 @@ func TestWhatMustHoldStopsAPublish(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, held)
 }
+
+func TestWhoSeesARecordIsTold(t *testing.T) {
+	y := newBoatyard(t)
+	b, err := y.apps.Blueprint(t.Context(), y.app, apps.Draft)
+	require.NoError(t, err)
+	seat := apps.FounderSeat(y.app, apps.Draft, b, "test")
+	boat := b.Table("boat")
+	pairs, err := y.apps.Road(t.Context()).KeyedIDs(t.Context(), seat, boat, "")
+	require.NoError(t, err)
+	var sandpiper string
+	for _, p := range pairs {
+		if p.Key == "Sandpiper (AC 1200)" {
+			sandpiper = p.ID
+		}
+	}
+	roles, err := y.apps.WhoSees(t.Context(), y.app, "boat", sandpiper)
+	require.NoError(t, err)
+	byName := map[string]apps.RoleSees{}
+	for _, r := range roles {
+		byName[r.Name] = r
+	}
+	assert.Equal(t, blueprint.NoRecords, byName["Visitors"].Reach)
+	assert.Equal(t, blueprint.AllRecords, byName["Crew"].Reach)
+	owners := byName["Boat owners"]
+	assert.Equal(t, "the Owner is the signed-in person", owners.Rule)
+	assert.Equal(t, []apps.NamedValue{{Name: "the Owner", Value: "Ines Calder"}}, owners.Values)
+	assert.Equal(t, []string{"Ines Calder"}, owners.People)
+	assert.Equal(t, 40, owners.Tried)
+	assert.False(t, owners.More)
+	_, err = y.apps.WhoSees(t.Context(), y.app, "boat", "01a00000-0000-7000-8000-000000000000")
+	require.ErrorIs(t, err, store.ErrNotFound)
+}

@@ -1,5 +1,5 @@
 import { Check, TriangleAlert } from "lucide-react";
-import { type AccessCell, type AccessTable, type AppOut, type ExpectationList, useOfApp } from "./api";
+import { type AccessCell, type AccessTable, type AppOut, type ExpectationList, type Sees, useOfApp } from "./api";
 import { ErrorNote, Loading } from "./ui";
 
 const actions = [
@@ -24,7 +24,7 @@ function Mark({ reach, what }: { reach: string; what: string }) {
 }
 
 /** The access table: roles by tables and pages. */
-export function PeopleStage({ app, onRole }: { app: AppOut; onRole: (id: string) => void }) {
+export function PeopleStage({ app, as, onRole }: { app: AppOut; as: string; onRole: (id: string) => void }) {
 	const access = useOfApp<AccessTable>(app.id, "/access");
 	const held = useOfApp<ExpectationList>(app.id, "/expectations");
 	if (access.isError) return <ErrorNote error={access.error} retry={() => void access.refetch()} />;
@@ -42,6 +42,7 @@ export function PeopleStage({ app, onRole }: { app: AppOut; onRole: (id: string)
 	return (
 		<div className="overflow-auto p-4">
 			{broken && <Expectations app={app.id} onShow={show} />}
+			{as !== "founder" && <WhatTheySee app={app.id} as={as} />}
 			<h2 className="font-display text-lg font-semibold">Who may do what</h2>
 			<p className="text-soft mb-3 flex flex-wrap items-center gap-x-4 gap-y-1">
 				<span>Each cell: sees, adds, changes, deletes.</span>
@@ -98,6 +99,31 @@ export function PeopleStage({ app, onRole }: { app: AppOut; onRole: (id: string)
 			</table>
 			{!broken && <Expectations app={app.id} onShow={show} />}
 		</div>
+	);
+}
+
+/** How many records of each table the one as whom the app is seen sees. */
+function WhatTheySee({ app, as }: { app: string; as: string }) {
+	const sees = useOfApp<Sees>(app, "/sees", { as });
+	if (sees.isError) return <ErrorNote error={sees.error} retry={() => void sees.refetch()} />;
+	return (
+		<section className="mb-6 grid gap-2">
+			<h2 className="font-display text-lg font-semibold">What they see</h2>
+			{!sees.data ? (
+				<Loading />
+			) : (
+				<ul className="flex flex-wrap gap-2">
+					{sees.data.tables.map((t) => (
+						<li
+							key={t.id}
+							className={`border border-line rounded-md px-2.5 py-1 bg-surface ${t.seen === 0 ? "text-soft" : ""}`}
+						>
+							{t.name}: <strong>{t.seen === 0 ? "none" : t.seen}</strong> of {t.all}
+						</li>
+					))}
+				</ul>
+			)}
+		</section>
 	);
 }
 

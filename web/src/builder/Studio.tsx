@@ -64,7 +64,7 @@ function Open({ app, stop }: { app: AppOut; stop: Stop }) {
 					</div>
 					<div className="min-w-0 min-h-0 flex flex-col" id="stage">
 						{stop === "data" && <DataStage app={app} table={open} as={as} onTable={(id) => set({ open: id })} />}
-						{stop === "people" && <PeopleStage app={app} onRole={(id) => set({ open: id })} />}
+						{stop === "people" && <PeopleStage app={app} as={as} onRole={(id) => set({ open: id })} />}
 						{stop === "pages" && <PagesStage app={app} page={open} as={as} onPage={(id) => set({ open: id })} />}
 					</div>
 				</div>

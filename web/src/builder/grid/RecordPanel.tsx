@@ -9,7 +9,10 @@ import { hrefOf } from "../AddRecord";
 import { type AppOut, appUrl, type FieldOut, type Past, useRefresh, type Written } from "../api";
 import { ErrorNote, Loading } from "../ui";
 import { CellEditor } from "./CellEditor";
+import { WhoSees } from "./WhoSees";
 import type { GridWrites } from "./writes";
+
+const tabs = { fields: "Fields", past: "History", who: "Who sees it" };
 
 interface PanelProps {
 	app: AppOut;
@@ -23,7 +26,7 @@ interface PanelProps {
 
 /** One record beside the grid: all its fields, what it is linked with, and its past. */
 export function RecordPanel({ app, table, record, fields, as, writes, onClose }: PanelProps) {
-	const [tab, setTab] = useState<"fields" | "past">("fields");
+	const [tab, setTab] = useState<keyof typeof tabs>("fields");
 	const got = useQuery({
 		queryKey: ["app", app.id, "record", record, as],
 		queryFn: () => request<Written>("GET", withQuery(appUrl(app.id, `/tables/${table}/records/${record}`), { as })),
@@ -44,7 +47,7 @@ export function RecordPanel({ app, table, record, fields, as, writes, onClose }:
 						<Dialog.Close className="btn">Close</Dialog.Close>
 					</div>
 					<div className="flex gap-4 px-4 pt-2 border-b border-line" role="tablist">
-						{(["fields", "past"] as const).map((t) => (
+						{(Object.keys(tabs) as (keyof typeof tabs)[]).map((t) => (
 							<button
 								key={t}
 								type="button"
@@ -53,7 +56,7 @@ export function RecordPanel({ app, table, record, fields, as, writes, onClose }:
 								className={`pb-2 ${tab === t ? "font-semibold border-b-2 border-(--pine)" : "text-soft"}`}
 								onClick={() => setTab(t)}
 							>
-								{t === "fields" ? "Fields" : "History"}
+								{tabs[t]}
 							</button>
 						))}
 					</div>
@@ -64,8 +67,10 @@ export function RecordPanel({ app, table, record, fields, as, writes, onClose }:
 							<Loading />
 						) : tab === "fields" ? (
 							<Fields app={app.id} as={as} row={row} fields={fields} writes={writes} />
-						) : (
+						) : tab === "past" ? (
 							<PastOf app={app} table={table} row={row} fields={fields} as={as} />
+						) : (
+							<WhoSees app={app.id} table={table} record={record} />
 						)}
 					</div>
 				</Dialog.Content>

@@ -431,6 +431,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/sees": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many records of each table somebody sees */
+        get: operations["get-apps-by-app-sees"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/tables/{table}/bin": {
         parameters: {
             query?: never;
@@ -599,6 +616,23 @@ export interface paths {
         put?: never;
         /** Bring a record back from the bin */
         post: operations["post-apps-by-app-tables-by-table-records-by-record-restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/tables/{table}/records/{record}/who": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who sees a record, and by which rule */
+        get: operations["get-apps-by-app-tables-by-table-records-by-record-who"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1114,6 +1148,10 @@ export interface components {
             label?: string;
             name: string;
         };
+        NamedValue: {
+            name: string;
+            value: string;
+        };
         NewAppBody: {
             name: string;
         };
@@ -1223,6 +1261,17 @@ export interface components {
             name: string;
             people: boolean;
         };
+        RoleSees: {
+            more: boolean;
+            name: string;
+            people: string[];
+            reach: string;
+            role: string;
+            rule?: string;
+            /** Format: int64 */
+            tried: number;
+            values: components["schemas"]["NamedValue"][];
+        };
         Row: {
             field?: string;
             group?: components["schemas"]["Group"];
@@ -1239,6 +1288,17 @@ export interface components {
         };
         Script: {
             lines: components["schemas"]["Line"][];
+        };
+        SeenTable: {
+            /** Format: int64 */
+            all: number;
+            id: string;
+            name: string;
+            /** Format: int64 */
+            seen: number;
+        };
+        Sees: {
+            tables: components["schemas"]["SeenTable"][];
         };
         Session: {
             demo?: components["schemas"]["DemoAccount"];
@@ -1372,6 +1432,9 @@ export interface components {
         When: {
             is: string;
             slot: string;
+        };
+        WhoSees: {
+            roles: components["schemas"]["RoleSees"][];
         };
         Written: {
             row: {
@@ -2266,6 +2329,39 @@ export interface operations {
             };
         };
     };
+    "get-apps-by-app-sees": {
+        parameters: {
+            query?: {
+                as?: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sees"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "get-apps-by-app-tables-by-table-bin": {
         parameters: {
             query?: {
@@ -2783,6 +2879,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Written"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-tables-by-table-records-by-record-who": {
+        parameters: {
+            query?: {
+                /** @description As whom the records are seen */
+                as?: string;
+                revision?: number;
+            };
+            header?: never;
+            path: {
+                app: string;
+                table: string;
+                record: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhoSees"];
                 };
             };
             /** @description Error */

@@ -1,0 +1,47 @@
+import { type RoleSees, useOfApp, type WhoSees as Who } from "../api";
+import { ErrorNote, Loading } from "../ui";
+
+/** Role by role, who sees a record, by which rule, and the values that the rule looks at. */
+export function WhoSees({ app, table, record }: { app: string; table: string; record: string }) {
+	const who = useOfApp<Who>(app, `/tables/${table}/records/${record}/who`);
+	if (who.isError) return <ErrorNote error={who.error} />;
+	if (!who.data) return <Loading />;
+	return (
+		<div className="grid gap-4">
+			<p className="text-soft">By the rules of the draft. You, the founder, see every record.</p>
+			<ul className="grid gap-3">
+				{who.data.roles.map((r) => (
+					<li key={r.role} className="border border-line rounded-md p-3 grid gap-1">
+						<p>
+							<strong>{r.name}</strong> {verdict(r)}
+						</p>
+						{r.reach === "where" && (
+							<>
+								<p className="text-soft">
+									Their rule: they see those where {r.rule}.
+									{r.values.length > 0 &&
+										` Here ${r.values.map((v) => `${v.name} is ${v.value || "empty"}`).join(", and ")}.`}
+								</p>
+								{r.people.length > 0 && r.role !== "visitor" && (
+									<p className="break-words">
+										{r.people.slice(0, 12).join(", ")}
+										{r.people.length > 12 && ` and ${r.people.length - 12} more`}
+									</p>
+								)}
+								{r.more && <p className="text-soft">Only the first {r.tried} of them were tried.</p>}
+							</>
+						)}
+					</li>
+				))}
+			</ul>
+		</div>
+	);
+}
+
+function verdict(r: RoleSees): string {
+	if (r.reach === "all") return "all see it: their rule shows them every record.";
+	if (r.reach === "none") return "do not see it: no rule shows them any record of this table.";
+	if (r.role === "visitor") return r.people.length > 0 ? "see it." : "do not see it.";
+	if (r.people.length === 0) return `do not see it: none of the ${r.tried} of them.`;
+	return r.people.length === r.tried ? `see it, all ${r.tried} of them.` : `see it: ${r.people.length} of ${r.tried}.`;
+}
