@@ -20,6 +20,7 @@ import (
 // boatyard is the demo, with a way to change it.
 type boatyard struct {
 	t    *testing.T
+	s    *store.Store
 	apps *apps.Apps
 	app  store.App
 }
@@ -29,7 +30,7 @@ func newBoatyard(t *testing.T) *boatyard {
 	kept, err := files.Open(t.Context(), files.Folder(t.TempDir()))
 	require.NoError(t, err)
 	t.Cleanup(func() { assert.NoError(t, kept.Close()) })
-	y := &boatyard{t: t, apps: apps.New(s)}
+	y := &boatyard{t: t, s: s, apps: apps.New(s)}
 	_, err = demo.Load(t.Context(), s, y.apps, accounts.New(s), kept, false)
 	require.NoError(t, err)
 	y.app, err = y.apps.BySlug(t.Context(), demo.Slug)
@@ -38,6 +39,14 @@ func newBoatyard(t *testing.T) *boatyard {
 		y.change(`{"kind":"RemoveExpectation","expectation":"%s"}`, e.ID)
 	}
 	return y
+}
+
+// builder adds another account and gives its id.
+func (y *boatyard) builder(email string) string {
+	y.t.Helper()
+	b, err := accounts.New(y.s).AddBuilder(y.t.Context(), email, "Ben", "long-enough-password")
+	require.NoError(y.t, err)
+	return b.ID
 }
 
 func (y *boatyard) change(source string, args ...any) {

@@ -1,0 +1,106 @@
+package apps_test
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/google/uuid"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/core/blueprint"
+	"pinegate/store"
+)
+
+func TestViewsAreForThoseWhoMayHaveThem(t *testing.T) {
+	y := newBoatyard(t)
+	ctx := t.Context()
+	ann, ben := y.app.OwnerID, y.builder("ben@yard.example")
+	save := func(who string, v store.View) (store.View, error) {
+		v.TableID = "boat"
+		v.Settings.Filter = "length > 5"
+		return y.apps.SaveView(ctx, y.app, who, v)
+	}
+	mine, err := save(ann, store.View{Name: " Long boats ", BuilderID: &ann})
+	require.NoError(t, err)
+	assert.Equal(t, "Long boats", mine.Name)
+	shared, err := save(ann, store.View{Name: "Shared"})
+	require.NoError(t, err)
+	names := func(who string) (out []string) {
+		list, err := y.apps.Views(ctx, y.app, "boat", who)
+		require.NoError(t, err)
+		for _, v := range list {
+			out = append(out, v.Name)
+		}
+		return out
+	}
+	assert.Equal(t, []string{"Shared", "Long boats"}, names(ann))
+	assert.Equal(t, []string{"Shared"}, names(ben))
+
+	// another's view cannot be reached, by any way
+	_, err = save(ben, store.View{ID: mine.ID, Name: "Stolen", BuilderID: &ben})
+	require.ErrorIs(t, err, store.ErrNotFound)
+	require.ErrorIs(t, y.apps.DeleteView(ctx, y.app, ben, mine.ID), store.ErrNotFound)
+	elsewhere := y.app
+	elsewhere.ID = uuid.NewString()
+	require.ErrorIs(t, y.apps.DeleteView(ctx, elsewhere, ann, shared.ID), store.ErrNotFound, "a view of another app")
+
+	var p *blueprint.Problem
+	for _, name := range []string{"", "   ", string(make([]rune, 61)), "Shared"} {
+		_, err = save(ann, store.View{Name: name})
+		require.ErrorAs(t, err, &p, "%q", name)
+	}
+	for i := range 98 {
+		_, err = save(ann, store.View{Name: fmt.Sprint("View ", i)})
+		require.NoError(t, err)
+	}
+	_, err = save(ann, store.View{Name: "One too many"})
+	require.ErrorAs(t, err, &p)
+	assert.Contains(t, p.Message, "a hundred views")
+	require.NoError(t, y.apps.DeleteView(ctx, y.app, ben, shared.ID), "what is shared belongs to all")
+
+	// names that conditions use are followed, and back again by undo
+	y.change(`{"kind":"RenameField","table":"boat","field":"boat_length","name":"Overall"}`)
+	filter := func() string {
+		list, err := y.apps.Views(ctx, y.app, "boat", ann)
+		require.NoError(t, err)
+		return list[len(list)-1].Settings.Filter
+	}
+	assert.Equal(t, "overall > 5", filter())
+	_, err = y.apps.Undo(ctx, y.app.ID, "Marta")
+	require.NoError(t, err)
+	assert.Equal(t, "length > 5", filter())
+}
+
+func TestEffectsAreToldAndNotMade(t *testing.T) {
+	y := newBoatyard(t)
+	decode := func(source string) blueprint.Change {
+		c, err := blueprint.DecodeChange([]byte(source), func() string { return "fresh" })
+		require.NoError(t, err)
+		return c
+	}
+	for source, want := range map[string]struct {
+		mends, losses int
+		says          string
+	}{
+		`{"kind":"SetFieldType","table":"boat","field":"boat_length","type":"text"}`:         {0, 0, ""},
+		`{"kind":"SetFieldType","table":"boat","field":"boat_registration","type":"number"}`: {0, 1, "60 values cannot be converted"},
+		`{"kind":"SetFieldType","table":"boat","field":"boat_photo","type":"text"}`:          {0, 1, "8 values cannot be converted"},
+		`{"kind":"RemoveField","table":"boat","field":"boat_note"}`:                          {0, 1, "records have a value in it"},
+		`{"kind":"RemoveField","table":"ord","field":"ord_hours"}`:                           {1, 1, "400 records have a value in it"},
+		`{"kind":"RenameField","table":"boat","field":"boat_note","name":"Notes"}`:           {0, 0, ""},
+	} {
+		effects, err := y.apps.Effects(t.Context(), y.app, decode(source))
+		require.NoError(t, err, source)
+		assert.Len(t, effects.Mends, want.mends, source)
+		if assert.Len(t, effects.Losses, want.losses, source) && want.losses > 0 {
+			assert.Contains(t, effects.Losses[0].Text, want.says)
+		}
+	}
+	app, err := y.apps.ByID(t.Context(), y.app.OwnerID, y.app.ID)
+	require.NoError(t, err)
+	assert.Equal(t, y.app.Revision, app.Revision, "telling changes nothing")
+	_, err = y.apps.Effects(t.Context(), y.app, decode(`{"kind":"RemoveField","table":"boat","field":"gone"}`))
+	var p *blueprint.Problem
+	require.ErrorAs(t, err, &p)
+}
