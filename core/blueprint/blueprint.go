@@ -27,7 +27,9 @@ type Blueprint struct {
 	Expectations []Expectation `json:"expectations,omitempty"`
 
 	catalog *expr.Catalog // once it is frozen
-	memo    *Memo         // what was found out about it, once it is frozen
+	// What was found out about it, once it is frozen. Each is kept by itself, as
+	// one that grows full forgets everything.
+	conditions, statements *Memo
 }
 
 // Theme names one of the looks that an app can wear.

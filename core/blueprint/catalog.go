@@ -39,15 +39,14 @@ func (m *Memo) Put(key, value any, most int) {
 // more.
 func (b *Blueprint) Freeze() {
 	b.catalog = b.Catalog()
-	b.memo = &Memo{}
+	b.conditions, b.statements = &Memo{}, &Memo{}
 }
 
-// Memo gives where what is found out about the blueprint is kept; nil where it
-// is not frozen.
-func (b *Blueprint) Memo() *Memo { return b.memo }
+// Statements gives where statements that were built for the blueprint are kept;
+// nil where it is not frozen.
+func (b *Blueprint) Statements() *Memo { return b.statements }
 
-// mostConditions is how many things are kept with a blueprint at least before
-// conditions are checked anew.
+// mostConditions is how many checked conditions are kept with a blueprint.
 const mostConditions = 1 << 14
 
 // Condition checks the condition by which a role may do something in a table.
@@ -74,14 +73,14 @@ func (b *Blueprint) Filter(p *Page, block string, l *List, catalog *expr.Catalog
 
 // once checks a condition, or gives it where it was checked before.
 func (b *Blueprint) once(key any, check func() (*expr.Checked, error)) (*expr.Checked, error) {
-	if b.memo != nil {
-		if c, ok := b.memo.Get(key).(*expr.Checked); ok {
+	if b.conditions != nil {
+		if c, ok := b.conditions.Get(key).(*expr.Checked); ok {
 			return c, nil
 		}
 	}
 	c, err := check()
-	if err == nil && b.memo != nil {
-		b.memo.Put(key, c, mostConditions)
+	if err == nil && b.conditions != nil {
+		b.conditions.Put(key, c, mostConditions)
 	}
 	return c, err
 }

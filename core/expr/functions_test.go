@@ -40,7 +40,7 @@ func TestFunctions(t *testing.T) {
 		{`FIND("b", "abcabc")`, "2"}, {`FIND("b", "abcabc", 3)`, "5"}, {`FIND("B", "abc")`, ""}, {`SEARCH("B", "abcabcabc")`, "2"}, {`FIND("", "abc", 4)`, "4"}, {`FIND("a", "abc", 9)`, ""},
 		{`SUBSTITUTE("121212", "2", "ab")`, "1ab1ab1ab"}, {`SUBSTITUTE("121212", "2", "ab", 2)`, "121ab12"}, {`SUBSTITUTE("Hello", "x", "ab")`, "Hello"},
 		{`REPLACE("123456789", 5, 3, "Q")`, "1234Q89"}, {`REPLACE("123456789", 5, 0, "Q")`, "1234Q56789"}, {`UPPER("straße")`, "STRASSE"}, {`LOWER("HALLO")`, "hallo"}, {`PROPER("hello there o'neil")`, "Hello There O'neil"},
-		{`TRIM("  HI   there ")`, "HI there"}, {`REPT("X", 3)`, "XXX"}, {`REPT("X", 0)`, ""}, {`EXACT("A", "a")`, "false"}, {`CONCAT("Hi ", "there", 1)`, "Hi there1"}, {`VALUE("6.5")`, "6.5"}, {`VALUE("six")`, ""}, {`DIGITS("+351 21-5")`, "351215"},
+		{`TRIM("  HI   there ")`, "HI there"}, {`REPT("ab", 3)`, "ababab"}, {`REPT("X", 0)`, ""}, {`EXACT("A", "a")`, "false"}, {`CONCAT("Hi ", "there", 1)`, "Hi there1"}, {`VALUE("6.5")`, "6.5"}, {`VALUE("six")`, ""}, {`DIGITS("+351 21-5")`, "351215"},
 		{`CONTAINS("Alder Cove", "COVE")`, "true"}, {`STARTSWITH("Alder", "al")`, "true"}, {`ENDSWITH("Alder", "R")`, "true"}, {`MATCHES("PT-123", "^[A-Z]{2}-\d+$")`, "true"}, {`MATCHES("xPT", "(?i)pt$")`, "true"}, {`MATCHES(other, "^$")`, "true"},
 		{`TEXT(12345.678, "#,##0.00")`, "12,345.68"}, {`TEXT(0.2, "0%")`, "20%"}, {`TEXT(-3, "0.0;(0.0)")`, "(3.0)"}, {`TEXT(-0.001, "0.00")`, "0.00"}, {`TEXT(5, "€ 000.0#")`, "€ 005.0"}, {`TEXT(7, "0 ""boats""")`, ""}, {`TEXT(0.5, "#.##")`, ".5"},
 		// 6.10: dates

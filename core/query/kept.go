@@ -17,7 +17,7 @@ const mostKept = 512
 // keep gives the statement that was built for the same list and viewer before,
 // or else builds it.
 func (c Context) keep(l List, build func() (Statement, bool, error)) (Statement, error) {
-	memo := c.Blueprint.Memo()
+	memo := c.Blueprint.Statements()
 	if memo == nil || c.Catalog != c.Blueprint.Catalog() || l.Filter != nil && l.FilterName == "" {
 		stmt, _, err := build()
 		return stmt, err

@@ -108,3 +108,22 @@ func TestKeptStatementsAreThoseOfTheirViewer(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, got.Args, "2026-03-02", "what depends on the day is built each day")
 }
+
+// TestConditionsAndStatementsAreKeptApart fills one, which must not push out the
+// other.
+func TestConditionsAndStatementsAreKeptApart(t *testing.T) {
+	b := demo.Blueprint()
+	b.Freeze()
+	role := b.Role("r_own")
+	first, err := b.Condition(role, "boat", blueprint.See, b.Catalog())
+	require.NoError(t, err)
+	a := variants(t, b)["as it is"]
+	for i := range 1200 {
+		a.l.Search = fmt.Sprint(i)
+		_, err := query.BuildList(a.c, a.l)
+		require.NoError(t, err)
+	}
+	again, err := b.Condition(role, "boat", blueprint.See, b.Catalog())
+	require.NoError(t, err)
+	assert.Same(t, first, again)
+}

@@ -2,6 +2,7 @@ package builder
 
 import (
 	"context"
+	"errors"
 	"io"
 	"net/http"
 
@@ -77,5 +78,8 @@ func (h *Handlers) UploadPicture(ctx context.Context, app, name string, body io.
 	if err != nil {
 		return records.File{}, err
 	}
-	return f, h.Apps.AddPicture(ctx, r.app, f)
+	if err := h.Apps.AddPicture(ctx, r.app, f); err != nil {
+		return records.File{}, errors.Join(err, h.Files.Drop(ctx, apps.PicturesFolder(r.app), f.ID))
+	}
+	return f, nil
 }

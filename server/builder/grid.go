@@ -67,19 +67,26 @@ func contains(list []string, x string) bool {
 	return false
 }
 
+// wanted gives the query for the records wanted, in the seat of the one as whom
+// they are seen.
+func (h *Handlers) wanted(ctx context.Context, r request, w Wanted) (*records.Seat, query.List, error) {
+	seat, t, err := h.seated(ctx, r, w.OfTable)
+	if err != nil {
+		return nil, query.List{}, err
+	}
+	q, err := w.list(seat, t)
+	return seat, q, err
+}
+
 func (h *Handlers) grid(ctx context.Context, r request, in struct {
 	Wanted
 	After string `query:"after"`
 }) (*output[Grid], error) {
-	seat, t, err := h.seated(ctx, r, in.OfTable)
+	seat, q, err := h.wanted(ctx, r, in.Wanted)
 	if err != nil {
 		return nil, err
 	}
-	q, err := in.list(seat, t)
-	if err != nil {
-		return nil, err
-	}
-	o := Grid{Columns: append([]string{}, q.Columns...), Sees: whoSees(seat, t), Total: -1}
+	o := Grid{Columns: append([]string{}, q.Columns...), Sees: whoSees(seat, q.Table), Total: -1}
 	if in.After == "" { // counted once, for the first rows
 		if o.Total, err = h.Apps.Road(ctx).Count(ctx, seat, q); err != nil {
 			return nil, err
@@ -104,11 +111,7 @@ func (h *Handlers) totals(ctx context.Context, r request, in struct {
 	Wanted
 	Group string `query:"group"`
 }) (*output[TotalsOut], error) {
-	seat, t, err := h.seated(ctx, r, in.OfTable)
-	if err != nil {
-		return nil, err
-	}
-	q, err := in.list(seat, t)
+	seat, q, err := h.wanted(ctx, r, in.Wanted)
 	if err != nil {
 		return nil, err
 	}
@@ -117,7 +120,7 @@ func (h *Handlers) totals(ctx context.Context, r request, in struct {
 	if in.Group != "" && !contains(q.Columns, in.Group) {
 		return nil, &blueprint.Problem{Message: "There is no such column to group by."}
 	}
-	for _, f := range seat.Catalog.Tables[t.ID].Fields {
+	for _, f := range seat.Catalog.Tables[q.Table.ID].Fields {
 		if contains(q.Columns, f.ID) && f.Type == (expr.Type{Kind: expr.Number}) {
 			want.Sums = append(want.Sums, f.ID)
 		}

@@ -338,7 +338,11 @@ func (r *retry) write(ctx context.Context, app store.App, t *blueprint.Table, ro
 			for _, row := range rows {
 				ids = append(ids, row.ID)
 			}
-			err = tx.Exec("DELETE FROM imports_aside WHERE id IN ?", ids).Error
+			gone := tx.Exec("DELETE FROM imports_aside WHERE id IN ?", ids)
+			if gone.Error == nil && int(gone.RowsAffected) != len(ids) { // tried from two windows
+				return nil, "", &blueprint.Problem{Message: "Somebody brought or forgot some of these rows meanwhile. Nothing was brought; look at what is left and try again."}
+			}
+			err = gone.Error
 			return writes, fmt.Sprintf("Brought %d rows into %s that had been kept aside", len(writes), t.Name), err
 		})
 		var wrong records.BulkErrors

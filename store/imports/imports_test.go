@@ -11,6 +11,8 @@ import (
 	"os"
 	"slices"
 	"strings"
+	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -358,6 +360,29 @@ func TestRowsKeptAsideAreMended(t *testing.T) {
 	assert.Empty(t, list)
 	_, err = h.in.Aside(t.Context(), "01a00000-0000-7000-8000-000000000000", status.ID, 10)
 	assert.ErrorIs(t, err, store.ErrNotFound, "another app's import")
+}
+
+// TestRowsTriedTwiceAtOnceAreBroughtOnce presses the button in several windows.
+func TestRowsTriedTwiceAtOnceAreBroughtOnce(t *testing.T) {
+	h := newHarbour(t)
+	status, _ := h.bring("boats.csv", boats, "owners.csv", owners)
+	aside, err := h.in.Aside(t.Context(), h.app.ID, status.ID, 10)
+	require.NoError(t, err)
+	var wait sync.WaitGroup
+	var brought atomic.Int64
+	for range 6 {
+		wait.Go(func() {
+			n, err := h.in.Retry(t.Context(), h.app, "Ann", status.ID, []imports.MendedRow{{ID: aside.Rows[0].ID, Cells: []string{"Skua", "Ines Calder", "12", "Yacht", ""}}})
+			var p *blueprint.Problem
+			if err != nil {
+				assert.ErrorAs(t, err, &p)
+			}
+			brought.Add(int64(n))
+		})
+	}
+	wait.Wait()
+	assert.EqualValues(t, 1, brought.Load())
+	assert.Len(t, h.rows("Boats"), 21)
 }
 
 func TestRowsKeptAsideByAnUpdateChangeTheirRecord(t *testing.T) {
