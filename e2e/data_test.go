@@ -169,13 +169,17 @@ func TestTwoPeopleOnOneRecord(t *testing.T) {
 	cell := w.cell(1, "Phone")
 	w.must(w.PressAt(cell), w.Type("\r"))
 	w.must(w.Until("be editing", `!!document.querySelector('#cell-own_phone')`))
-	// somebody else is faster
+	// somebody else is faster, and the news of it comes while one is still writing
+	reads := `performance.getEntriesByType('resource').filter(r => /tables\/own\/records\?/.test(r.name)).length`
+	before, err := browser.Eval[int](w.Person, reads)
+	w.must(err)
 	other := w.site.Founder(t)
 	var grid struct {
 		Rows []map[string]any
 	}
 	other.Read("/api/apps/"+w.site.App.ID+"/tables/own/records?search=Ines", &grid)
 	other.Write("PATCH", fmt.Sprintf("/api/apps/%s/tables/own/records/%s", w.site.App.ID, grid.Rows[0]["id"]), map[string]any{"revision": grid.Rows[0]["revision"], "values": map[string]any{"own_phone": "111 111"}})
+	w.must(w.Until("have read the record anew", fmt.Sprintf("%s > %d", reads, before)))
 	w.must(w.Chord("a", chromedp.ModifierCtrl), w.Type("222 222\r"))
 	w.see("Someone changed this record meanwhile", "111 111", "222 222")
 	w.press("Write mine over it")

@@ -11,7 +11,8 @@ interface EditorProps {
 	column: FieldOut;
 	row: Row;
 	start?: string;
-	onSave: (v: Value, then?: "down" | "right") => void;
+	/** The row is that from which the value was edited: an older one where somebody changed it meanwhile. */
+	onSave: (v: Value, from: Row, then?: "down" | "right") => void;
 	onLeave: () => void;
 }
 
@@ -27,6 +28,9 @@ export function CellEditor({ app, as, column, row, start, onSave, onLeave }: Edi
 	const filed = column.kind === "file";
 	const several = column.type === "several choices" || column.type === "links" || filed;
 	const wide = several || ["link", "long text", "rich text", "time stamp"].includes(column.type);
+	const [was] = useState(row);
+	const same = JSON.stringify(fieldValue(was, column)) === JSON.stringify(fieldValue(row, column));
+	const from = same ? row : was;
 	const box = useRef<HTMLDivElement>(null);
 	// leaving the editor takes the focus from it, which must not save a second time
 	const done = useRef(false);
@@ -40,7 +44,7 @@ export function CellEditor({ app, as, column, row, start, onSave, onLeave }: Edi
 		if (e.key === "Escape") finish(onLeave);
 		else if (e.key === "Tab" && !several) {
 			e.preventDefault();
-			finish(() => onSave(value, "right"));
+			finish(() => onSave(value, from, "right"));
 		} else if (
 			e.key === "Enter" &&
 			!(wide && e.shiftKey) &&
@@ -49,7 +53,7 @@ export function CellEditor({ app, as, column, row, start, onSave, onLeave }: Edi
 			!(e.target instanceof HTMLButtonElement)
 		) {
 			e.preventDefault();
-			finish(() => onSave(value, "down"));
+			finish(() => onSave(value, from, "down"));
 		}
 	};
 	return (
@@ -60,7 +64,7 @@ export function CellEditor({ app, as, column, row, start, onSave, onLeave }: Edi
 			onKeyDown={keys}
 			onBlur={(e) => {
 				// the window in which files are chosen takes the focus, too
-				if (!filed && !box.current?.contains(e.relatedTarget)) finish(() => onSave(value));
+				if (!filed && !box.current?.contains(e.relatedTarget)) finish(() => onSave(value, from));
 			}}
 		>
 			<ValueInput
@@ -76,7 +80,7 @@ export function CellEditor({ app, as, column, row, start, onSave, onLeave }: Edi
 				onNew={column.target ? addLinked(app, column.target, as) : undefined}
 				onChange={(v) => {
 					setValue(v);
-					if (atOnce) finish(() => onSave(v));
+					if (atOnce) finish(() => onSave(v, from));
 				}}
 			/>
 		</div>

@@ -97,12 +97,11 @@ export function RecordGrid(p: GridProps) {
 		if (column?.entered) setEditing({ start });
 		else toast.info(`${column?.name} fills itself in, so it cannot be typed into.`);
 	};
-	const save = (value: Value, then?: "down" | "right") => {
-		const row = p.rows[active.row];
+	const save = (value: Value, row: Row, then?: "down" | "right") => {
 		const column = p.columns[active.column];
 		setEditing(null);
 		scroller.current?.focus();
-		if (row && column && JSON.stringify(value) !== JSON.stringify(fieldValue(row, column)))
+		if (column && JSON.stringify(value) !== JSON.stringify(fieldValue(row, column)))
 			p.writes.change(row, column, value);
 		if (then) go(active.row + (then === "down" ? 1 : 0), active.column + (then === "right" ? 1 : 0));
 	};

@@ -102,9 +102,9 @@ function Fields({ app, as, row, fields, writes }: FieldsProps) {
 								as={as}
 								column={f}
 								row={row}
-								onSave={(v) => {
+								onSave={(v, from) => {
 									setEditing("");
-									if (JSON.stringify(v) !== JSON.stringify(fieldValue(row, f))) writes.change(row, f, v);
+									if (JSON.stringify(v) !== JSON.stringify(fieldValue(from, f))) writes.change(from, f, v);
 								}}
 								onLeave={() => setEditing("")}
 							/>
