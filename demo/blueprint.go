@@ -89,11 +89,17 @@ func choiceID(list, label string) string {
 
 // Blueprint gives the boatyard's app.
 func Blueprint() *blueprint.Blueprint {
-	return &blueprint.Blueprint{Format: blueprint.Format, Name: "Alder Cove Boatyard", Theme: "Harbour", Lists: lists(), Tables: tables(), Roles: roles(), Pages: pages(),
+	return &blueprint.Blueprint{Format: blueprint.Format, Name: "Alder Cove Boatyard", Theme: "Harbour", Lists: lists(), Tables: tables(), Roles: roles(), Pages: pages(), Gate: gate(),
 		Expectations: []blueprint.Expectation{
 			{ID: "must_boats", Role: "r_own", Action: blueprint.See, Table: "boat", Except: "owner = me"},
 			{ID: "must_owners", Role: blueprint.VisitorRole, Action: blueprint.See, Table: "own"},
 		}}
+}
+
+func gate() blueprint.Gate {
+	return blueprint.Gate{Ways: []blueprint.Way{blueprint.CodeWay, blueprint.PasswordWay}, Session: blueprint.SessionSettings{Hours: 30 * 24, Prolonged: true},
+		Terms: blueprint.Terms{Version: "2026-10", Text: "Boats are kept ashore at their owners’ risk. Berths are paid by the year, work by the hour. Invoices are due within fourteen days.", Privacy: "We keep your name, address and telephone number to look after your boat, and show them to nobody outside the yard."},
+		Words: map[blueprint.GateWords]string{blueprint.SignUpText: "For owners who keep a boat with us, or would like to."}}
 }
 
 func lists() []blueprint.ChoiceList {
@@ -132,8 +138,7 @@ func tables() []blueprint.Table {
 		table("inv", "invoices", "Invoices", "number", must(field("number", "Number", text)), link("owner", "Owner", "own"), link("boat", "Boat", "boat"), field("day", "Date", date), field("due", "Due on", date), choose("status", "Status", "is"), money("total", "Total")),
 		table("ili", "invoice_lines", "Invoice lines", "text", must(field("text", "Text", text)), link("invoice", "Invoice", "inv"), field("quantity", "Quantity", number), money("price", "Unit price"), inEuros(formula("amount", "Amount", "quantity * price"))),
 		table("haul", "haul_outs", "Haul-outs", `boat.name & " " & day`, must(link("boat", "Boat", "boat")), field("day", "Day", date), choose("kind", "Kind", "hk"), field("done", "Done", yes), field("note", "Note", text)),
-		table("crew", "crew", "Crew", "name", must(field("name", "Name", text)), must(field("email", "E-mail", email)), field("trade", "Trade", text), field("phone", "Phone", text)),
-		table("man", "managers", "Managers", "name", must(field("name", "Name", text)), must(field("email", "E-mail", email))),
+		table("crew", "crew", "Crew", "name", must(field("name", "Name", text)), must(field("email", "E-mail", email)), field("trade", "Trade", text), field("phone", "Phone", text), field("active", "Works here", yes), field("manager", "Runs the yard", yes)),
 		table("news", "notices", "Notices", "title", must(field("title", "Title", text)), field("text", "Text", long), field("day", "Date", date), field("public", "Shown to visitors", yes)),
 		table("goal", "season_targets", "Season targets", `month & ""`, must(field("month", "Month", date)), field("hours", "Hours", number), money("takings", "Takings")),
 	}
@@ -168,18 +173,22 @@ func roles() []blueprint.Role {
 	owners.Rules[1].Hidden, owners.Rules[1].Fixed = []string{"boat_note"}, []string{"boat_owner", "boat_berth"}
 	owners.Rules[2].Hidden = []string{"ber_fee"}
 	owners.Rules[3].Fixed = []string{"req_status", "req_answer"}
-	crew := blueprint.Role{ID: "r_crew", Name: "Crew", People: "crew", Email: "crew_email", Rules: []blueprint.Rule{
-		rule("own", all, none, none, none), rule("boat", all, none, all, none), rule("ber", all, none, none, none),
-		rule("req", all, none, none, none), rule("ord", all, none, all, none),
-		rule("time", all, where("crew = me"), where("crew = me"), where("crew = me")),
-		rule("part", all, all, all, none), rule("haul", all, all, all, none), rule("crew", all, none, where("this = me"), none), rule("news", all, none, none, none),
-	}}
+	owners.SignUp = blueprint.SignUp{Mode: blueprint.Open, Questions: []blueprint.FormField{{Field: "own_name", Required: true}, {Field: "own_phone", Required: true}, {Field: "own_address"}, {Field: "own_news"}}, Presets: []blueprint.Preset{{Field: "own_since", Value: "TODAY()"}}}
+	owners.Profile = blueprint.Profile{Fields: []string{"own_name", "own_phone", "own_address", "own_news", "own_since"}, Closing: blueprint.ClosingKeeps}
+	crew := blueprint.Role{ID: "r_crew", Name: "Crew", People: "crew", Email: "crew_email", Admit: "active", Refusal: "You do not work at the yard at the moment. If you think you do, ring the office at 0555 0200.",
+		SignUp:  blueprint.SignUp{Mode: blueprint.Invited, Questions: []blueprint.FormField{{Field: "crew_name", Required: true}, {Field: "crew_trade"}, {Field: "crew_phone"}}, Presets: []blueprint.Preset{{Field: "crew_active", Value: "true"}}},
+		Profile: blueprint.Profile{Fields: []string{"crew_name", "crew_trade", "crew_phone"}}, Homes: []blueprint.Home{{When: `trade = "Crane driver"`, Page: "p_hauls"}, {Page: "p_orders"}}, Rules: []blueprint.Rule{
+			rule("own", all, none, none, none), rule("boat", all, none, all, none), rule("ber", all, none, none, none),
+			rule("req", all, none, none, none), rule("ord", all, none, all, none),
+			rule("time", all, where("crew = me"), where("crew = me"), where("crew = me")),
+			rule("part", all, all, all, none), rule("haul", all, all, all, none), rule("crew", all, none, where("this = me"), none), rule("news", all, none, none, none),
+		}}
 	crew.Rules[0].Hidden = []string{"own_note", "own_address"}
 	crew.Rules[2].Hidden = []string{"ber_fee"}
 	crew.Rules[4].Hidden = []string{"ord_price"}
 	crew.Rules[6].Hidden = []string{"part_price", "part_amount"}
-	crew.Rules[8].Fixed = []string{"crew_email"}
-	managers := blueprint.Role{ID: "r_man", Name: "Yard managers", People: "man", Email: "man_email"}
+	crew.Rules[8].Fixed = []string{"crew_email", "crew_active", "crew_manager"}
+	managers := blueprint.Role{ID: "r_man", Name: "Yard managers", People: "crew", Email: "crew_email", Where: "manager", Admit: "active"}
 	for _, t := range tables() {
 		managers.Rules = append(managers.Rules, rule(t.ID, all, all, all, all))
 	}

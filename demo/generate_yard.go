@@ -2,6 +2,7 @@ package demo
 
 import (
 	"fmt"
+	"strings"
 	"time"
 
 	"pinegate/core/expr"
@@ -32,11 +33,12 @@ func (g *generator) people() {
 		}
 		return r
 	})
-	g.add("crew", crewCount, func(i int) row {
-		return row{"name": text(personName(i + owners)), "email": text(mailOf(i+owners, "aldercove")), "trade": text(tradesOf[i]), "phone": text(fmt.Sprintf("0555 02%02d", i))}
-	})
-	g.add("man", 2, func(i int) row {
-		return row{"name": text([]string{"Marta Alder", "Jonas Alder"}[i]), "email": text([]string{"marta@aldercove.example", "jonas@aldercove.example"}[i])}
+	g.add("crew", crewCount+2, func(i int) row {
+		if i >= crewCount { // the managers, who are crew as well
+			name := []string{"Marta", "Jonas"}[i-crewCount]
+			return row{"name": text(name + " Alder"), "email": text(strings.ToLower(name) + "@aldercove.example"), "trade": text("Yard office"), "phone": text(fmt.Sprintf("0555 02%02d", i)), "active": yes(true), "manager": yes(true)}
+		}
+		return row{"name": text(personName(i + owners)), "email": text(mailOf(i+owners, "aldercove")), "trade": text(tradesOf[i]), "phone": text(fmt.Sprintf("0555 02%02d", i)), "active": yes(i != crewCount-1), "manager": yes(false)}
 	})
 }
 
@@ -66,7 +68,7 @@ func (g *generator) boats() {
 }
 
 func (g *generator) work() {
-	fleet, hands := g.idsOf("boat"), g.idsOf("crew")
+	fleet, hands := g.idsOf("boat"), g.idsOf("crew")[:crewCount]
 	titles := []string{"Scrub and antifoul", "Replace impeller", "Mend the guard rail", "Service the engine", "New halyards", "Trace a leak", "Winter storage", "Rewire the mast light", "Polish the hull", "Change the anodes"}
 	kinds := []string{"Hull", "Engine", "Hull", "Engine", "Rigging", "Hull", "Winter storage", "Electrics", "Hull", "Hull"}
 	ownerOf := map[string]expr.Value{}

@@ -92,9 +92,15 @@ func clear(ctx context.Context, s *store.Store, a *apps.Apps, account Account) e
 		return err
 	}
 	for _, app := range list {
+		if app.WorkspaceID != b.ID {
+			continue
+		}
 		if err := a.Remove(ctx, app); err != nil {
 			return err
 		}
+	}
+	if err := s.DB.WithContext(ctx).Exec("DELETE FROM workspaces WHERE id = ?", b.ID).Error; err != nil {
+		return fmt.Errorf("remove the demo's workspace: %w", err)
 	}
 	if err := s.DB.WithContext(ctx).Delete(&b).Error; err != nil {
 		return fmt.Errorf("remove the demo account: %w", err)

@@ -36,7 +36,7 @@ func TestViewsAreKeptGroupedAndFollowNames(t *testing.T) {
 	w.must(w.Type(kb.Escape))
 
 	// somebody else does not have it until it is shared
-	other, err := w.site.Accounts.AddBuilder(t.Context(), "second@aldercove.example", "Second", "another-password")
+	other, err := w.site.Accounts.AddBuilder(t.Context(), "second@aldercove.example", "Second", "barnacle-and-orchard")
 	require.NoError(t, err)
 	mine, err := w.site.Apps.Views(t.Context(), w.site.App, "ord", other.ID)
 	require.NoError(t, err)
@@ -88,7 +88,7 @@ func TestTheMapLeadsToTables(t *testing.T) {
 	w.founder("Data")
 	w.press("Map")
 	w.see("Map of the tables")
-	w.must(w.Until("see all tables and links", `document.querySelectorAll('.map-box').length === 16 && document.querySelectorAll('[data-way]').length > 12`))
+	w.must(w.Until("see all tables and links", `document.querySelectorAll('.map-box').length === 15 && document.querySelectorAll('[data-way]').length > 12`))
 	w.must(w.PressAt(`[aria-label="Show Estimate lines"]`))
 	w.must(w.Until("see its records", `document.querySelector('h2').innerText === 'Estimate lines'`))
 }

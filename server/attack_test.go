@@ -281,7 +281,7 @@ func TestGuessingIsLimited(t *testing.T) {
 	limited := false
 	for range 40 {
 		status, body := c.Do(http.MethodPost, live+"/sign-in", map[string]string{"email": ines, "code": "000000"})
-		limited = limited || status == http.StatusUnprocessableEntity && strings.Contains(body, "too often")
+		limited = limited || status == http.StatusTooManyRequests && strings.Contains(body, "too often")
 	}
 	assert.True(t, limited)
 
@@ -333,78 +333,6 @@ func TestForeignSitesCannotWrite(t *testing.T) {
 	assert.Equal(t, http.StatusForbidden, status)
 	status, _ = s.Person(t, ines).Do(http.MethodPost, live+"/sign-out", nil, "Origin", "https://elsewhere.example")
 	assert.Equal(t, http.StatusForbidden, status)
-}
-
-// TestEveryRouteKnowsItsCallers asks every route that the router knows as
-// nobody, as a person of an app and as the founder of another app. What each
-// may get is declared here; a new route has to be.
-func TestEveryRouteKnowsItsCallers(t *testing.T) {
-	s := servertest.New(t)
-	_, err := s.Accounts.AddBuilder(t.Context(), "rival@elsewhere.example", "Rival", "another-password")
-	require.NoError(t, err)
-	rival := s.Client(t)
-	rival.Write(http.MethodPost, "/api/sign-in", map[string]string{"email": "rival@elsewhere.example", "password": "another-password"})
-	callers := map[string]*servertest.Client{"nobody": s.Client(t), "person": s.Person(t, ines), "rival": rival}
-	open := map[string]string{ // routes that do not belong to one founder, and why
-		"GET /healthz": "says nothing", "GET /readyz": "says nothing", "GET /api/session": "says who asks", "POST /api/sign-in": "the way in", "POST /api/sign-out": "the way out",
-		"GET /api/apps": "lists one's own", "POST /api/apps": "makes one's own", "GET /api/mailbox": "demo mode only",
-	}
-	seen := 0
-	for _, route := range s.Server.Routes() {
-		if open[route] != "" || strings.Contains(route, " /a/:app/-/") {
-			continue // the live app's own access is tested above
-		}
-		seen++
-		method, path, _ := strings.Cut(route, " ")
-		for _, id := range []string{s.App.ID, "01a00000-0000-7000-8000-000000000000", "x"} {
-			p := strings.NewReplacer(":app", id, ":as", "founder", ":stop", "data", ":table", "boat", ":record", "01a00000-0000-7000-8000-000000000000", ":view", "01a00000-0000-7000-8000-000000000000", ":import", "01a00000-0000-7000-8000-000000000000", ":block", "p_home_f", ":field", "boat_photo", ":file", "01a00000-0000-4000-8000-000000000000", ":picture", "01a00000-0000-4000-8000-000000000000").Replace(path)
-			for who, c := range callers {
-				status, body := c.Do(method, p, body(route))
-				want := []int{http.StatusUnauthorized}
-				if who == "rival" {
-					want = []int{http.StatusNotFound}
-				}
-				assert.Contains(t, want, status, "%s as %s: %s", route, who, body)
-				assert.NotContains(t, body, "Alder", "%s as %s", route, who)
-			}
-		}
-	}
-	assert.Greater(t, seen, 20)
-	status, answer := callers["nobody"].Do(http.MethodPost, "/api/apps", map[string]string{"name": "x"})
-	assert.Equal(t, http.StatusUnauthorized, status, answer)
-}
-
-// body gives a well-formed body, so that it is the access that is asked about.
-func body(route string) any {
-	switch {
-	case strings.HasSuffix(route, "/changes"):
-		return map[string]any{"changes": []any{}}
-	case strings.HasSuffix(route, "/bulk"):
-		return map[string]any{"edits": []any{}, "what": "Changed"}
-	case strings.HasSuffix(route, "/imports/propose"):
-		return map[string]any{"uploads": []string{"01a00000-0000-7000-8000-000000000000"}}
-	case strings.HasSuffix(route, "/imports"):
-		return map[string]any{"uploads": []string{"01a00000-0000-7000-8000-000000000000"}, "proposal": map[string]any{"sheets": []any{}}}
-	case strings.Contains(route, "/views"):
-		return map[string]any{"name": "x", "shared": false, "settings": map[string]any{"order": []string{}, "hidden": []string{}, "widths": map[string]int{}, "frozen": 1, "sort": "", "group": "", "filter": ""}}
-	case strings.HasSuffix(route, "/effects"):
-		return map[string]any{"change": map[string]any{"kind": "RemoveTable", "table": "boat"}}
-	case strings.Contains(route, "/leftovers/"):
-		return map[string]any{"rows": []any{}}
-	case strings.HasSuffix(route, "/named"):
-		return map[string]any{"name": "x"}
-	case strings.HasSuffix(route, "/bring-back"):
-		return map[string]any{"version": 1, "revision": 1}
-	case strings.HasSuffix(route, "/expression"):
-		return map[string]any{"source": "1", "scope": map[string]string{"want": "text"}}
-	case strings.HasSuffix(route, "/publish"):
-		return map[string]any{"revision": 1, "liveVersion": 1, "accept": false, "bringRecords": false}
-	case strings.Contains(route, "/forms/"):
-		return map[string]any{"path": "welcome", "values": map[string]any{}}
-	case strings.HasPrefix(route, "POST") || strings.HasPrefix(route, "PATCH"):
-		return map[string]any{"values": map[string]any{}}
-	}
-	return nil
 }
 
 func TestSignInTakesAsLongForUnknownFounders(t *testing.T) {

@@ -15,6 +15,7 @@ import (
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 	"github.com/gin-gonic/gin"
 
+	"pinegate/core/blueprint"
 	"pinegate/server/builder"
 	"pinegate/server/gate"
 	"pinegate/server/reply"
@@ -26,6 +27,7 @@ import (
 	"pinegate/store/apps"
 	"pinegate/store/files"
 	"pinegate/store/imports"
+	"pinegate/store/records"
 )
 
 // Config is what a server is made of.
@@ -144,6 +146,8 @@ const (
 	keyBuilder
 	keyHost
 	keyPlace
+	keySession
+	keyAgent
 )
 
 // with puts a value into the request, where handlers find it.
@@ -154,29 +158,61 @@ func with(g *gin.Context, key contextKey, value any) {
 // signedIn finds the builder whose session the request carries.
 func (s *Server) signedIn(g *gin.Context) {
 	with(g, keyHost, g.RemoteIP())
+	with(g, keyAgent, g.Request.UserAgent())
 	token, err := g.Cookie(builderCookie)
 	if err != nil || token == "" {
 		return
 	}
 	with(g, keyToken, token)
-	b, err := s.Accounts.Builder(g, token)
-	if err == nil {
-		with(g, keyBuilder, b)
-	} else if !errors.Is(err, accounts.ErrRefused) {
+	b, session, err := s.Accounts.Builder(g, token)
+	switch {
+	case errors.Is(err, accounts.ErrRefused):
+	case err != nil:
 		failed(g, "find the builder's session", err)
+	default:
+		with(g, keySession, session)
+		if session.State == accounts.In {
+			with(g, keyBuilder, b)
+		}
+	}
+}
+
+// isOpen tells whether a route of the builder is there for those who are not
+// signed in. All others are not, whatever their handlers ask.
+func isOpen(path string) bool {
+	switch path {
+	case "/api/session", "/api/sign-in", "/api/sign-in/second", "/api/sign-out", "/api/sign-up", "/api/sign-up/confirm", "/api/reset", "/api/reset/use",
+		"/api/join/look", "/api/join/new", "/api/mailbox":
+		return true
+	}
+	return false
+}
+
+// onlyBuilders refuses who is not signed in, before anything of the request is
+// read.
+func onlyBuilders(g *gin.Context) {
+	if _, ok := who(g.Request.Context()); !ok && !isOpen(g.FullPath()) {
+		problem(g, http.StatusUnauthorized, "Please sign in.")
 	}
 }
 
 // failed logs an error of ours, which must not look like nobody being signed
 // in, and answers with an apology.
 func failed(g *gin.Context, what string, err error) {
-	slog.ErrorContext(g, what, "error", err)
+	if !errors.Is(err, context.Canceled) { // nobody waits for the answer any more
+		slog.ErrorContext(g, what, "error", err)
+	}
 	problem(g, http.StatusInternalServerError, "Something went wrong on our side. Please try again.")
 }
 
 func who(ctx context.Context) (store.Builder, bool) {
 	b, ok := ctx.Value(keyBuilder).(store.Builder)
 	return b, ok
+}
+
+func session(ctx context.Context) accounts.Session {
+	s, _ := ctx.Value(keySession).(accounts.Session)
+	return s
 }
 
 func text(key contextKey) func(context.Context) string {
@@ -186,7 +222,8 @@ func text(key contextKey) func(context.Context) string {
 	}
 }
 
-// cookie makes a session cookie; an empty token ends the session.
+// cookie makes a session cookie; an empty token ends the session, no life makes
+// it end with the browser.
 func (s *Server) cookie(name, path, token string, life time.Duration) *http.Cookie {
 	c := &http.Cookie{Name: name, Value: token, Path: path, HttpOnly: true, Secure: s.Secure, SameSite: http.SameSiteLaxMode, MaxAge: int(life.Seconds())}
 	if token == "" {
@@ -196,11 +233,11 @@ func (s *Server) cookie(name, path, token string, life time.Duration) *http.Cook
 }
 
 func (s *Server) builder() {
-	group := s.engine.Group("/api", s.signedIn)
+	group := s.engine.Group("/api", s.signedIn, onlyBuilders)
 	s.Builder = humagin.NewWithGroup(s.engine, group, apiConfig("Builder"))
-	h := &builder.Handlers{Apps: s.Apps, Accounts: s.Accounts, Live: s.Live, Imports: s.Imports, Files: s.Blobs, Jobs: s.Gate.Jobs(), Mailbox: s.Mailbox, Demo: s.Demo, Who: who, Token: text(keyToken), Host: text(keyHost),
+	h := &builder.Handlers{Apps: s.Apps, Accounts: s.Accounts, Live: s.Live, Imports: s.Imports, Files: s.Blobs, Jobs: s.Gate.Jobs(), Gate: s.Gate, Mailbox: s.Mailbox, Demo: s.Demo, Who: who, Session: session, Token: text(keyToken), Host: text(keyHost), Agent: text(keyAgent),
 		Cookie: func(token string) *http.Cookie {
-			return s.cookie(builderCookie, "/", token, accounts.BuilderSession)
+			return s.cookie(builderCookie, "/", token, accounts.BuilderHours*time.Hour)
 		}}
 	h.Register(s.Builder)
 	// files come as they are, so they do not go the way of JSON
@@ -251,8 +288,11 @@ func place(ctx context.Context) *runtime.Place {
 func (s *Server) live() {
 	group := s.engine.Group("/a/:app/-", s.livePlace)
 	s.Runtime = humagin.NewWithGroup(s.engine, group, apiConfig("Runtime"))
-	h := &runtime.Handlers{Apps: s.Apps, Live: s.Live, Files: s.Blobs, Gate: s.Gate, Place: place, Cookie: func(p *runtime.Place, token string) *http.Cookie {
-		return s.cookie(personCookie, "/a/"+p.App.Slug, token, accounts.PersonSession)
+	h := &runtime.Handlers{Apps: s.Apps, Live: s.Live, Files: s.Blobs, Gate: s.Gate, Accounts: s.Accounts, Place: place, Cookie: func(p *runtime.Place, token string, hours int, visit bool) *http.Cookie {
+		if visit {
+			hours = 0
+		}
+		return s.cookie(personCookie, "/a/"+p.App.Slug, token, time.Duration(hours)*time.Hour)
 	}}
 	h.Register(s.Runtime)
 	formFiles(group, h)
@@ -268,27 +308,29 @@ func (s *Server) livePlace(g *gin.Context) {
 		problem(g, http.StatusNotFound, "There is no app at this address, or it is not published yet.")
 		return
 	}
-	email := ""
-	token, err := g.Cookie(personCookie)
-	if err == nil && token != "" {
-		email, err = s.Accounts.Person(g, app.ID, token)
+	place := &runtime.Place{App: app, Host: g.RemoteIP(), Agent: g.Request.UserAgent()}
+	if token, err := g.Cookie(personCookie); err == nil && token != "" {
+		session, err := s.Accounts.Session(g, app.ID, token)
 		if err != nil && !errors.Is(err, accounts.ErrRefused) {
 			failed(g, "find the person's session", err)
 			return
 		}
+		if err == nil {
+			place.Session, place.Token = &session, token
+		}
 	}
-	seat, err := seats.Live(g, s.Apps, app, email)
-	if err != nil {
+	if place.Seat, err = seats.Live(g, s.Apps, app, place.Session); err != nil {
 		failed(g, "take a seat", err)
 		return
 	}
-	with(g, keyPlace, &runtime.Place{App: app, Seat: seat, Host: g.RemoteIP(), Token: token})
+	with(g, keyPlace, place)
 }
 
-// stage serves the draft of an app to its builder, seen as somebody.
+// stage serves an app to its builders, seen as somebody: the draft, or with the
+// live records.
 func (s *Server) stage() {
 	group := s.engine.Group("/stage/:app/:as/-", s.signedIn, s.stagePlace)
-	h := &runtime.Handlers{Apps: s.Apps, Live: s.Live, Files: s.Blobs, Place: place}
+	h := &runtime.Handlers{Apps: s.Apps, Live: s.Live, Files: s.Blobs, Accounts: s.Accounts, Place: place}
 	h.Register(humagin.NewWithGroup(s.engine, group, apiConfig("Stage")))
 	formFiles(group, h)
 }
@@ -304,12 +346,54 @@ func (s *Server) stagePlace(g *gin.Context) {
 		problem(g, http.StatusNotFound, "This is not there, or not for you.")
 		return
 	}
-	seat, err := seats.Draft(g, s.Apps, app, b.Name, g.Param("as"))
-	if err != nil {
+	as := g.Param("as")
+	seat, err := seats.As(g, s.Apps, app, b.Name, as)
+	var told *blueprint.Problem
+	switch {
+	case errors.As(err, &told):
+		problem(g, http.StatusNotFound, told.Message)
+		return
+	case errors.Is(err, store.ErrNotFound), errors.Is(err, records.ErrForbidden):
 		problem(g, http.StatusNotFound, "The one as whom the app was seen is no longer there. Choose somebody else.")
 		return
+	case err != nil:
+		failed(g, "take a seat", err)
+		return
 	}
-	with(g, keyPlace, &runtime.Place{App: app, Seat: seat, Stage: true, Host: g.RemoteIP()})
+	place := &runtime.Place{App: app, Seat: seat, Stage: true, Host: g.RemoteIP(), Locked: !app.Member.May(store.Editor)}
+	if env, _ := seats.Split(as); env == apps.Live && !s.looks(g, place, b, as) {
+		return
+	}
+	with(g, keyPlace, place)
+}
+
+// looked is how long it is before it is written down again that somebody looks at
+// the live app as the same one.
+const looked = 10 * time.Minute
+
+// looks prepares a look at the live app as somebody, and writes it down. Nothing
+// can be changed there unless acting as them is switched on. It answers, and
+// gives false, where that is not for the builder.
+func (s *Server) looks(g *gin.Context, place *runtime.Place, b store.Builder, as string) bool {
+	if !place.App.Member.May(store.Editor) {
+		problem(g, http.StatusForbidden, "Viewers do not look at the live app as somebody else.")
+		return false
+	}
+	place.Stage = false
+	place.Locked = true
+	here := session(g.Request.Context())
+	if a := builder.ActingIn(here); a != nil && a.App == place.App.ID && a.As == as {
+		place.Locked = false
+		place.Seat.By = b.Name + ", who built this, as " + seats.Name(place.Seat.Blueprint, place.Seat.Viewer)
+	}
+	first, err := s.Accounts.Allow(g, "look "+here.ID+" "+place.App.ID+" "+as, 1, looked)
+	if err == nil && first {
+		err = s.Accounts.NoteTeam(g, place.App.WorkspaceID, place.App.ID, b.Name, "Looked at the live app as "+seats.Name(place.Seat.Blueprint, place.Seat.Viewer))
+	}
+	if err != nil {
+		failed(g, "write down a look at the live app", err)
+	}
+	return err == nil
 }
 
 // files serves the front end: the builder, or a built app.

@@ -13,18 +13,42 @@ type Builder struct {
 	Email    string
 	Name     string
 	Password string // argon2id, in PHC string format
+	// ConfirmedAt is when the address was confirmed, nil before.
+	ConfirmedAt *time.Time
+	TotpSecret  *string // of the authenticator app, if there is one
+}
+
+// MemberRole says what somebody is in a workspace.
+type MemberRole string
+
+// The roles of members, each of which may what the next ones may.
+const (
+	Owner  MemberRole = "owner"
+	Editor MemberRole = "editor"
+	Viewer MemberRole = "viewer"
+)
+
+// MemberRoles lists the roles of members, the one that may most first.
+func MemberRoles() []MemberRole { return []MemberRole{Owner, Editor, Viewer} }
+
+// May tells whether a member with the role may what needs the other one.
+func (r MemberRole) May(needs MemberRole) bool {
+	at := map[MemberRole]int{Owner: 3, Editor: 2, Viewer: 1}
+	return at[r] > 0 && at[r] >= at[needs]
 }
 
 // App is an app with the numbers of its newest draft revision and its live
 // version; 0 means that it was never published.
 type App struct {
 	ID          string
-	OwnerID     string
+	WorkspaceID string
 	Slug        string
 	Name        string
 	Revision    int
 	LiveVersion int
 	CreatedAt   time.Time
+	// Member is what whoever asked for the app is in its workspace.
+	Member MemberRole `gorm:"->;-:migration"`
 }
 
 // Version is a published state of an app.

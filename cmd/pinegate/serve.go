@@ -37,6 +37,7 @@ type options struct {
 	data, database string
 	files          string
 	smtp, from     string
+	address        string
 	demo, fresh    bool
 	secure, yes    bool
 }
@@ -53,6 +54,7 @@ func serveCommand() *cobra.Command {
 	f.StringVar(&o.files, "files", "", "address of the blob store for files, such as file:///srv/files; empty for a folder in the data folder")
 	f.StringVar(&o.smtp, "smtp", "", "host:port of a mail server; empty for the built-in mailbox")
 	f.StringVar(&o.from, "from", "no-reply@pinegate.example", "sender of mail")
+	f.StringVar(&o.address, "address", "", "address by which browsers reach us, for links in mail, such as https://apps.yard.example; empty for loopback")
 	f.BoolVar(&o.demo, "demo", false, "load the demo and offer its account")
 	f.BoolVar(&o.fresh, "fresh", false, "load the demo anew; everything in the demo account is lost")
 	f.BoolVar(&o.yes, "yes", false, "do not ask before --fresh")
@@ -135,7 +137,10 @@ func (o options) wire(ctx context.Context, s *store.Store) (server.Config, error
 	if c.Blobs, err = o.blobs(ctx); err != nil {
 		return c, err
 	}
-	mailer := gate.Mailer{Address: o.smtp, From: o.from}
+	mailer := gate.Mailer{Address: o.smtp, From: o.from, Base: strings.TrimSuffix(o.address, "/")}
+	if mailer.Base == "" {
+		mailer.Base = fmt.Sprintf("http://127.0.0.1:%d", o.port)
+	}
 	if o.smtp == "" {
 		c.Mailbox = mailbox.New(s)
 		address, err := c.Mailbox.Serve(ctx)

@@ -107,6 +107,23 @@ func Grants(b *blueprint.Blueprint, catalog *expr.Catalog, v Viewer, table strin
 	return out, nil
 }
 
+// Given tells whether a rule of the viewer fills the field in when they add to
+// the table.
+func Given(b *blueprint.Blueprint, v Viewer, table, field string) bool {
+	if v.Founder {
+		return false
+	}
+	return slices.ContainsFunc(v.Memberships, func(m Membership) bool {
+		r := b.Role(m.Role)
+		if r == nil {
+			return false
+		}
+		rule := r.Rule(table)
+		x := rule.Add.Extent
+		return (x == blueprint.AllRecords || x == blueprint.Where) && slices.ContainsFunc(rule.Given, func(p blueprint.Preset) bool { return p.Field == field })
+	})
+}
+
 // Sees tells whether the viewer may see the field in some record of the table.
 func Sees(b *blueprint.Blueprint, catalog *expr.Catalog, v Viewer, table, field string) (bool, error) {
 	if v.Founder {

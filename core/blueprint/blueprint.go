@@ -23,6 +23,7 @@ type Blueprint struct {
 	Tables []Table      `json:"tables"`
 	Roles  []Role       `json:"roles"`
 	Pages  []Page       `json:"pages"`
+	Gate   Gate         `json:"gate,omitzero"`
 	// Expectations are what must hold whatever the rules come to say.
 	Expectations []Expectation `json:"expectations,omitempty"`
 
@@ -258,13 +259,24 @@ const VisitorRole = "visitor"
 
 // Role is what a person is to the app. People and Email say which table holds
 // the role's people and which of its fields their e-mail; the visitors have
-// none.
+// none. Several roles may share a table: Where is the condition by which a
+// record there has the role.
 type Role struct {
 	ID     string `json:"id"`
 	Name   string `json:"name"`
 	People string `json:"people,omitempty"`
 	Email  string `json:"email,omitempty"`
-	Rules  []Rule `json:"rules"`
+	Where  string `json:"where,omitempty"`
+	// Admit is the condition by which people of the role are let in, Refusal
+	// what the others read.
+	Admit   string     `json:"admit,omitempty"`
+	Refusal string     `json:"refusal,omitempty"`
+	Second  SecondStep `json:"second,omitempty"`
+	Match   []Match    `json:"match,omitempty"` // for [FieldsWay]
+	Homes   []Home     `json:"homes,omitempty"`
+	SignUp  SignUp     `json:"signUp,omitzero"`
+	Profile Profile    `json:"profile,omitzero"`
+	Rules   []Rule     `json:"rules"`
 }
 
 // Rule says what a role may do with the records of one table.
@@ -274,9 +286,11 @@ type Rule struct {
 	Add    Permission `json:"add"`
 	Change Permission `json:"change"`
 	Delete Permission `json:"delete"`
-	// Hidden fields are not seen, Fixed ones seen but not set.
+	// Hidden fields are not seen, Fixed ones seen but not set. Given are what the
+	// server fills in when a record is added, whatever the browser says.
 	Hidden []string `json:"hidden,omitempty"`
 	Fixed  []string `json:"fixed,omitempty"`
+	Given  []Preset `json:"given,omitempty"`
 }
 
 // Extent says to which records a permission reaches.

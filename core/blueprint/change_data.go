@@ -374,6 +374,7 @@ func (b *Blueprint) forgetField(id string) {
 		t.Uniques = slices.DeleteFunc(t.Uniques, func(set []string) bool { return slices.Contains(set, id) })
 	}
 	for i := range b.Roles {
+		b.Roles[i].forgetFieldOfGate(id)
 		for j := range b.Roles[i].Rules {
 			rule := &b.Roles[i].Rules[j]
 			rule.Hidden = slices.DeleteFunc(rule.Hidden, is)

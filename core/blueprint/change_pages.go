@@ -79,6 +79,11 @@ func (c *RemovePage) apply(b *Blueprint) error {
 			}
 		}
 	}
+	for _, r := range b.Roles {
+		if slices.ContainsFunc(r.Homes, func(h Home) bool { return h.Page == p.ID }) {
+			uses = append(uses, "signing in as one of "+r.Name)
+		}
+	}
 	if len(uses) > 0 {
 		return problem("The page %s cannot be removed: %s leads to it. Change that first.", p.Name, joinWords(uses))
 	}

@@ -77,6 +77,9 @@ func (c *SetPeople) apply(b *Blueprint) error {
 	if r == nil {
 		return gone("role")
 	}
+	if c.Table != r.People { // what was said of the people of another table means nothing here
+		r.forgetPeople()
+	}
 	r.People, r.Email = c.Table, c.Email
 	if t := b.Table(c.Table); t != nil && c.Email == "" {
 		if f := find(t.Fields, func(f *Field) bool { return f.Type == Email }); f != nil {

@@ -120,6 +120,32 @@ func (r *Role) RuleScope(table string, catalog *expr.Catalog) expr.Scope {
 	return expr.Scope{Catalog: catalog, Row: table, Me: r.People}
 }
 
+// GivenScope is the scope of what is filled in when a role adds a record.
+func (r *Role) GivenScope(catalog *expr.Catalog) expr.Scope {
+	return expr.Scope{Catalog: catalog, Me: r.People}
+}
+
+// LetIn is the condition that people of the role meet who can be in the app; ""
+// where all of its table do.
+func (r *Role) LetIn() string {
+	if r.Where == "" || r.Admit == "" {
+		return r.Where + r.Admit
+	}
+	return "(" + r.Where + ") and (" + r.Admit + ")"
+}
+
+// OfPerson checks a condition over the record of a person of the role; nil where
+// there is none.
+func (b *Blueprint) OfPerson(r *Role, source string, catalog *expr.Catalog) (*expr.Checked, error) {
+	if source == "" {
+		return nil, nil
+	}
+	type place struct{ role, source string }
+	return b.once(place{r.ID, source}, func() (*expr.Checked, error) {
+		return expr.CheckCondition(source, b.PeopleScope(r, catalog))
+	})
+}
+
 // DefaultScope is the scope of the default values of fields. Who is signed in
 // is known by name and e-mail alone, as anybody may add a record.
 func (b *Blueprint) DefaultScope(catalog *expr.Catalog) expr.Scope {

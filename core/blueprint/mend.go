@@ -46,7 +46,7 @@ func (b *Blueprint) mendField(table, field string) []Mended {
 	var out []Mended
 	for i := range b.Roles {
 		if r := &b.Roles[i]; r.Email == field {
-			r.People, r.Email = "", ""
+			r.forgetPeople()
 			out = append(out, Mended{"the role " + r.Name + ", which knows its people by it", r.Name + " have no people until you say who they are"})
 		}
 	}
@@ -137,7 +137,7 @@ func (b *Blueprint) mendTable(id string) []Mended {
 	var out []Mended
 	for i := range b.Roles {
 		if r := &b.Roles[i]; r.People == id {
-			r.People, r.Email = "", ""
+			r.forgetPeople()
 			out = append(out, Mended{"the role " + r.Name + ", whose people it holds", r.Name + " have no people until you say who they are"})
 		}
 	}
@@ -186,6 +186,15 @@ func (x Block) of(table string) bool {
 func (b *Blueprint) cutWays() []Mended {
 	var out []Mended
 	lost := func(page string) bool { return page != "" && b.Page(page) == nil }
+	for i := range b.Roles {
+		r := &b.Roles[i]
+		if n := len(r.Homes); n > 0 {
+			r.Homes = slices.DeleteFunc(r.Homes, func(h Home) bool { return lost(h.Page) })
+			if len(r.Homes) < n {
+				out = append(out, Mended{"where " + r.Name + " land after signing in", "they land on another page"})
+			}
+		}
+	}
 	for i := range b.Pages {
 		p := &b.Pages[i]
 		for j := range p.Blocks {

@@ -114,7 +114,7 @@ func (b *Blueprint) fieldUses(t *Table, catalog *expr.Catalog) []use {
 }
 
 func (r *Role) uses(b *Blueprint, catalog *expr.Catalog) []use {
-	var out []use
+	out := r.gateUses(b, catalog)
 	for j := range r.Rules {
 		rule := &r.Rules[j]
 		t := b.Table(rule.Table)
@@ -129,6 +129,53 @@ func (r *Role) uses(b *Blueprint, catalog *expr.Catalog) []use {
 			out = append(out, use{where, &a.p.Condition, r.RuleScope(t.ID, catalog), wantCondition, false, func(*Blueprint, func(expr.Ref) bool) (string, []Mended) {
 				*a.p = Permission{}
 				return fmt.Sprintf("%s may %s no %s until you say which", r.Name, a.verb, t.Name), nil
+			}})
+		}
+		for k := range rule.Given {
+			pre := &rule.Given[k]
+			if f := t.Field(pre.Field); f != nil {
+				want := f.ExprType()
+				out = append(out, use{fmt.Sprintf("what is filled in for %s when %s add to %s", f.Name, r.Name, t.Name), &pre.Value, r.GivenScope(catalog), &want, false, func(*Blueprint, func(expr.Ref) bool) (string, []Mended) {
+					rule.Given, rule.Add = slices.DeleteFunc(rule.Given, func(x Preset) bool { return x.Field == f.ID }), Permission{}
+					return fmt.Sprintf("%s may add no %s until you say which", r.Name, t.Name), nil
+				}})
+			}
+		}
+	}
+	return out
+}
+
+// gateUses lists the conditions over the people of a role. One that cannot be
+// read lets nobody in.
+func (r *Role) gateUses(b *Blueprint, catalog *expr.Catalog) []use {
+	t := b.Table(r.People)
+	if t == nil {
+		return nil
+	}
+	scope := b.PeopleScope(r, catalog)
+	closed := func(*Blueprint, func(expr.Ref) bool) (string, []Mended) {
+		r.forgetPeople()
+		return r.Name + " have no people until you say who they are", nil
+	}
+	out := []use{
+		{"the condition by which people are " + r.Name, &r.Where, scope, wantCondition, false, closed},
+		{"the condition by which " + r.Name + " are let in", &r.Admit, scope, wantCondition, false, closed},
+	}
+	for i := range r.Homes {
+		h := &r.Homes[i]
+		out = append(out, use{"where " + r.Name + " land after signing in", &h.When, scope, wantCondition, false, func(*Blueprint, func(expr.Ref) bool) (string, []Mended) {
+			r.Homes = slices.Delete(r.Homes, i, i+1)
+			return "they land on another page", nil
+		}})
+	}
+	for i := range r.SignUp.Presets {
+		pre := &r.SignUp.Presets[i]
+		if f := t.Field(pre.Field); f != nil {
+			want := f.ExprType()
+			out = append(out, use{"what is filled in for " + f.Name + " of new " + r.Name, &pre.Value, b.SignUpScope(catalog), &want, false, func(*Blueprint, func(expr.Ref) bool) (string, []Mended) {
+				r.SignUp.Presets = slices.Delete(r.SignUp.Presets, i, i+1)
+				r.SignUp.Mode = NoSignUp
+				return "nobody can sign up as one of " + r.Name + " until you say so", nil
 			}})
 		}
 	}

@@ -56,7 +56,7 @@ func (b *Blueprint) Validate() error {
 	if _, err := time.LoadLocation(b.Zone); err != nil || b.Zone == "Local" {
 		return problem("%q is no time zone; choose one such as Europe/Lisbon.", b.Zone)
 	}
-	for _, check := range []func() error{b.checkIDs, b.checkLists, b.checkTables, b.checkTypes, b.checkRoles, b.checkExpectations, b.checkPages, b.checkExpressions} {
+	for _, check := range []func() error{b.checkIDs, b.checkLists, b.checkTables, b.checkTypes, b.checkRoles, b.checkGate, b.checkExpectations, b.checkPages, b.checkExpressions} {
 		if err := check(); err != nil {
 			return err
 		}
@@ -218,7 +218,7 @@ func (b *Blueprint) checkRule(r *Role, rule Rule) error {
 			return problem("A rule of %s is about a field that %s does not have.", r.Name, t.Name)
 		}
 	}
-	return nil
+	return checkPresets(t, rule.Given, "what is filled in for "+r.Name)
 }
 
 func (b *Blueprint) checkExpressions() error {

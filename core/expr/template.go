@@ -1,6 +1,8 @@
 package expr
 
-import "strings"
+import (
+	"strings"
+)
 
 // Piece is a piece of a text with placeholders: either literal text or an
 // expression.
@@ -53,6 +55,31 @@ func CheckTemplate(src string, scope Scope) (Template, error) {
 		out = append(out, Piece{Text: src[pos:]})
 	}
 	return out, nil
+}
+
+// Text puts the template together with the texts of its placeholders, in their
+// order. Where one is empty, what only leads up to it goes, too, so that
+// "Welcome, {{me.name}}!" reads "Welcome!", and "{{me.name}}, welcome" reads
+// "Welcome".
+func (t Template) Text(values []string) string {
+	var out string
+	started, at := false, 0
+	for i, piece := range t {
+		text := piece.Text
+		if piece.Expression != nil {
+			text = values[at]
+			at++
+			if text == "" {
+				out = strings.TrimSuffix(strings.TrimRight(out, " "), ",")
+				continue
+			}
+		} else if !started && i > 0 {
+			text = capital(strings.TrimLeft(text, ", "))
+		}
+		started = true
+		out += text
+	}
+	return out
 }
 
 // Refs lists the fields that the placeholders name, with positions in the

@@ -3,6 +3,8 @@ package expr
 import (
 	"fmt"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 )
 
 // Describe says a type in words.
@@ -139,8 +141,9 @@ func toText(n *Node) *Node {
 }
 
 func capital(s string) string {
-	if s == "" {
+	first, size := utf8.DecodeRuneInString(s)
+	if size == 0 {
 		return s
 	}
-	return strings.ToUpper(s[:1]) + s[1:]
+	return string(unicode.ToUpper(first)) + s[size:]
 }

@@ -187,6 +187,34 @@ func (w *history) ofRole(c blueprint.Change) string {
 		return "Wrote down that it must hold: " + Expectation(w.after, w.after.Expectation(c.ID), w.after.Catalog())
 	case *blueprint.RemoveExpectation:
 		return "Stopped expecting something of a role"
+	case *blueprint.SetGiven:
+		return fmt.Sprintf("Set what is filled in when %s add to %s", w.role(c.Role), w.table(c.Table))
+	case *blueprint.SetRoleCondition:
+		return fmt.Sprintf("Set who has the role %s", w.role(c.Role))
+	case *blueprint.SetAdmission:
+		return fmt.Sprintf("Set who of %s is let in", w.role(c.Role))
+	case *blueprint.SetSecondStep:
+		return fmt.Sprintf("Set what else %s are asked for when they sign in", w.role(c.Role))
+	case *blueprint.SetMatch:
+		return fmt.Sprintf("Set by what %s are found", w.role(c.Role))
+	case *blueprint.SetHomes:
+		return fmt.Sprintf("Set where %s land after signing in", w.role(c.Role))
+	case *blueprint.SetSignUp:
+		return fmt.Sprintf("Set how new %s come", w.role(c.Role))
+	case *blueprint.SetProfile:
+		return fmt.Sprintf("Set what %s find about themselves", w.role(c.Role))
+	case *blueprint.SetWays:
+		return "Set how people get in"
+	case *blueprint.SetSession:
+		return "Set how long people stay signed in"
+	case *blueprint.SetSender:
+		return "Set from whom mail comes"
+	case *blueprint.SetGateWords:
+		return "Reworded a screen of the gate"
+	case *blueprint.SetGateMail:
+		return "Reworded a mail: " + MailWords(c.Mail)
+	case *blueprint.SetTerms:
+		return "Set what people accept when they sign up"
 	case *blueprint.SetFieldAccess:
 		return fmt.Sprintf("Set which fields of %s %s see and set", w.table(c.Table), w.role(c.Role))
 	}

@@ -10,14 +10,14 @@ import (
 // People tells the roles and what each may do.
 func People(b *blueprint.Blueprint) []Line {
 	catalog := b.Catalog()
-	var out []Line
+	out := gateLines(b)
 	for i := range b.Roles {
 		r := &b.Roles[i]
 		head := newLine(Heading, r.ID, r.ID).set(r.Name, "Rename the role", &blueprint.RenameRole{Role: r.ID}, textSlot("name", "Name", r.Name))
 		if r.ID != blueprint.VisitorRole {
 			head.act("Remove the role", "Remove the role "+r.Name+" with its rules?", &blueprint.RemoveRole{Role: r.ID})
 		}
-		out = append(out, head.Line, peopleLine(b, r))
+		out = append(append(out, head.Line, peopleLine(b, r, catalog)), roleGateLines(b, r, catalog)...)
 		var free []Option
 		for j := range b.Tables {
 			t := &b.Tables[j]
@@ -38,7 +38,7 @@ func People(b *blueprint.Blueprint) []Line {
 	return append(out, newLine(Offer, "add_role", "").set("Add a role", "Add a role", &blueprint.AddRole{}, textSlot("name", "What its people are called, such as Suppliers", "")).Line)
 }
 
-func peopleLine(b *blueprint.Blueprint, r *blueprint.Role) Line {
+func peopleLine(b *blueprint.Blueprint, r *blueprint.Role, catalog *expr.Catalog) Line {
 	l := newLine(Plain, r.ID+"_people", r.ID)
 	if r.ID == blueprint.VisitorRole {
 		return l.say("They are those who are not signed in.").Line
@@ -64,9 +64,15 @@ func peopleLine(b *blueprint.Blueprint, r *blueprint.Role) Line {
 	if t == nil {
 		return l.say("Their records are in ").set("no table yet, so nobody can sign in", "Who they are", change, slots...).say(".").Line
 	}
-	l.say("They are the people in ").setName(t.Name, t.ID, "Who they are", change, slots...).say(" and sign in with a code sent to ")
 	f := t.Field(r.Email)
-	return l.setName(f.Name, f.ID, "Who they are", change, slots...).say(".").Line
+	words := []Part{{Text: "all of them"}}
+	if r.Where != "" {
+		words = append([]Part{{Text: "those where "}}, conditionWords(r.Where, b.PeopleScope(r, catalog))...)
+	}
+	l.say("They are the people in ").setName(t.Name, t.ID, "Who they are", change, slots...).say(", ").
+		setParts(words, "Who has the role "+r.Name+"?", &blueprint.SetRoleCondition{Role: r.ID},
+			Slot{Name: "where", Label: "Condition over their record; empty for all", Control: ExpressionControl, Value: r.Where, Scope: &Scope{Row: r.People, Want: WantCondition}})
+	return l.say(", and are known by their ").setName(f.Name, f.ID, "Who they are", change, slots...).say(".").Line
 }
 
 var actionWords = map[blueprint.Action]string{blueprint.See: "see", blueprint.Add: "add", blueprint.Modify: "change", blueprint.Delete: "delete"}
@@ -88,7 +94,11 @@ func ruleLines(r *blueprint.Role, rule blueprint.Rule, t *blueprint.Table, b *bl
 		say(isAre(rule.Hidden)+" hidden and ").
 		setParts(fieldNames(t, rule.Fixed, "none"), "Fixed for "+r.Name, &blueprint.SetFieldAccess{Role: r.ID, Table: t.ID}, fieldsSlot("fixed", "Seen, but not set by them", t, rule.Fixed)).
 		say(isAre(rule.Fixed) + " only to be read.")
-	return []Line{l.Line, hidden.Line}
+	out := []Line{l.Line, hidden.Line}
+	if x := rule.Add.Extent; x == blueprint.AllRecords || x == blueprint.Where {
+		out = append(out, givenLine(b, r, rule, t))
+	}
+	return out
 }
 
 func isAre(list []string) string {

@@ -29,7 +29,7 @@ func TestTheScriptReadsWell(t *testing.T) {
 		"boat_owner":        "Owner is a link to one of Owners; it may be left empty.",
 		"boat_name":         "Name is a text; it must be filled in.",
 		"boat_label":        "Each is known by the Name & “ (” & the Registration & “)”.",
-		"r_own_people":      "They are the people in Owners and sign in with a code sent to E-mail.",
+		"r_own_people":      "They are the people in Owners, all of them, and are known by their E-mail.",
 		"r_own_boat":        "Of Boats they see those where the Owner is the signed-in person, add none, change those where the Owner is the signed-in person and delete none.",
 		"visitor_news":      "Of Notices they see those where the Shown to visitors is yes, add none, change none and delete none.",
 		"r_own_boat_fields": "Of their fields, Yard note is hidden and Owner, Berth are only to be read.",

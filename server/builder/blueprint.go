@@ -19,17 +19,18 @@ import (
 
 // AppOut is an app as the builder shows it all the time.
 type AppOut struct {
-	ID          string     `json:"id"`
-	Slug        string     `json:"slug"`
-	Name        string     `json:"name"`
-	Revision    int        `json:"revision"`
-	LiveVersion int        `json:"liveVersion"`
-	Unpublished int        `json:"unpublished"` // differences between draft and live
-	CanUndo     bool       `json:"canUndo"`
-	CanRedo     bool       `json:"canRedo"`
-	Tables      []TableOut `json:"tables"`
-	Roles       []RoleOut  `json:"roles"`
-	Pages       []PageOut  `json:"pages"`
+	ID          string           `json:"id"`
+	Slug        string           `json:"slug"`
+	Name        string           `json:"name"`
+	Revision    int              `json:"revision"`
+	LiveVersion int              `json:"liveVersion"`
+	Member      store.MemberRole `json:"member"`      // what the builder is here
+	Unpublished int              `json:"unpublished"` // differences between draft and live
+	CanUndo     bool             `json:"canUndo"`
+	CanRedo     bool             `json:"canRedo"`
+	Tables      []TableOut       `json:"tables"`
+	Roles       []RoleOut        `json:"roles"`
+	Pages       []PageOut        `json:"pages"`
 }
 
 // TableOut is a table with its fields.
@@ -178,7 +179,7 @@ func (h *Handlers) app(ctx context.Context, r request, _ Own) (*output[AppOut], 
 		return nil, err
 	}
 	catalog := b.Catalog()
-	o := AppOut{ID: r.app.ID, Slug: r.app.Slug, Name: r.app.Name, Revision: r.app.Revision, LiveVersion: r.app.LiveVersion, Tables: []TableOut{}, Roles: []RoleOut{}, Pages: []PageOut{}}
+	o := AppOut{ID: r.app.ID, Slug: r.app.Slug, Name: r.app.Name, Revision: r.app.Revision, LiveVersion: r.app.LiveVersion, Member: r.app.Member, Tables: []TableOut{}, Roles: []RoleOut{}, Pages: []PageOut{}}
 	if o.CanUndo, o.CanRedo, err = h.Apps.CanWalk(ctx, r.app.ID); err != nil {
 		return nil, err
 	}

@@ -12,6 +12,7 @@ import (
 	"github.com/riverqueue/river"
 
 	"pinegate/core/blueprint"
+	"pinegate/server/gate"
 	"pinegate/server/reply"
 	"pinegate/standin/mailbox"
 	"pinegate/store"
@@ -29,13 +30,16 @@ type Handlers struct {
 	Imports  *imports.Service
 	Files    *files.Store
 	Jobs     *river.Client[pgx.Tx]
+	Gate     *gate.Gate
 	Mailbox  *mailbox.Mailbox // nil when a mail server is set
 	Demo     *DemoAccount     // nil outside demo mode
 	// Who gives the signed-in builder, and whether there is one.
-	Who    func(context.Context) (store.Builder, bool)
-	Token  func(context.Context) string
-	Host   func(context.Context) string
-	Cookie func(token string) *http.Cookie
+	Who     func(context.Context) (store.Builder, bool)
+	Session func(context.Context) accounts.Session
+	Token   func(context.Context) string
+	Host    func(context.Context) string
+	Agent   func(context.Context) string
+	Cookie  func(token string) *http.Cookie
 }
 
 // DemoAccount is the account that is offered on the sign-in screen.
@@ -73,6 +77,24 @@ type request struct {
 	builder store.Builder
 }
 
+// needed says what a member must be for a route about an app: a viewer to look,
+// an editor to change something, and an owner for what is secret or final. Mail
+// holds codes that let people in.
+func needed(method, path string) store.MemberRole {
+	switch method + " " + path {
+	case "GET /mails", "POST /acting", "DELETE ":
+		return store.Owner
+	case "GET /gate":
+		return store.Editor
+	case "POST /effects", "POST /expression":
+		return store.Viewer
+	}
+	if method == http.MethodGet {
+		return store.Viewer
+	}
+	return store.Editor
+}
+
 // appRoute adds a route about an app of the signed-in builder.
 func appRoute[I ofApp, O any](h *Handlers, api huma.API, method, path, summary string, do func(context.Context, request, I) (*O, error)) {
 	register(api, method, "/apps/{app}"+path, summary, func(ctx context.Context, in *I) (*O, error) {
@@ -83,6 +105,9 @@ func appRoute[I ofApp, O any](h *Handlers, api huma.API, method, path, summary s
 		app, err := h.Apps.ByID(ctx, who.ID, (*in).id())
 		if err != nil {
 			return nil, err
+		}
+		if needs := needed(method, path); !app.Member.May(needs) {
+			return nil, errLevel(app.Member, needs)
 		}
 		return do(ctx, request{app, who}, *in)
 	})
@@ -99,6 +124,7 @@ func (h *Handlers) builder(ctx context.Context) (store.Builder, error) {
 // Session says who is signed in to the builder.
 type Session struct {
 	SignedIn bool         `json:"signedIn"`
+	Second   bool         `json:"second"` // the second step is to be done
 	Name     string       `json:"name"`
 	Email    string       `json:"email"`
 	Demo     *DemoAccount `json:"demo,omitempty"`
@@ -117,30 +143,31 @@ type cookieOutput struct {
 
 // AppSummary is an app in the workshop.
 type AppSummary struct {
-	ID          string    `json:"id"`
-	Slug        string    `json:"slug"`
-	Name        string    `json:"name"`
-	Theme       string    `json:"theme"`
-	Tables      int       `json:"tables"`
-	Pages       int       `json:"pages"`
-	LiveVersion int       `json:"liveVersion"`
-	Changed     bool      `json:"changed"` // the draft differs from what is live
-	CreatedAt   time.Time `json:"createdAt"`
+	ID          string           `json:"id"`
+	Slug        string           `json:"slug"`
+	Name        string           `json:"name"`
+	Theme       string           `json:"theme"`
+	Tables      int              `json:"tables"`
+	Pages       int              `json:"pages"`
+	LiveVersion int              `json:"liveVersion"`
+	Changed     bool             `json:"changed"` // the draft differs from what is live
+	CreatedAt   time.Time        `json:"createdAt"`
+	Workspace   string           `json:"workspace"`
+	Member      store.MemberRole `json:"member"`
 }
 
-type newApp struct {
-	Body struct {
-		Name string `json:"name" maxLength:"80"`
-	}
+// NewApp is an app that is to be made, in one's own workspace or in another.
+type NewApp struct {
+	Name      string `json:"name" maxLength:"80"`
+	Workspace string `json:"workspace,omitempty" maxLength:"40"`
 }
 
 // Register adds the routes.
 func (h *Handlers) Register(api huma.API) {
 	register(api, http.MethodGet, "/session", "Who is signed in", func(ctx context.Context, _ *struct{}) (*output[Session], error) {
 		who, ok := h.Who(ctx)
-		return out(Session{SignedIn: ok, Name: who.Name, Email: who.Email, Demo: h.Demo, Mailbox: h.Demo != nil && h.Mailbox != nil}), nil
+		return out(Session{SignedIn: ok, Second: !ok && h.Session(ctx).State == accounts.Second, Name: who.Name, Email: who.Email, Demo: h.Demo, Mailbox: h.Demo != nil && h.Mailbox != nil}), nil
 	})
-	register(api, http.MethodPost, "/sign-in", "Sign in", h.signIn)
 	register(api, http.MethodPost, "/sign-out", "Sign out", func(ctx context.Context, _ *struct{}) (*cookieOutput, error) {
 		if err := h.Accounts.SignOut(ctx, h.Token(ctx)); err != nil {
 			return nil, err
@@ -150,6 +177,10 @@ func (h *Handlers) Register(api huma.API) {
 	register(api, http.MethodGet, "/apps", "The workshop", h.workshop)
 	register(api, http.MethodPost, "/apps", "Make an empty app", h.create)
 	register(api, http.MethodGet, "/mailbox", "All caught mail, in demo mode", h.allMail)
+	appRoute(h, api, http.MethodDelete, "", "Delete an app for good", h.removeApp)
+	h.registerAccount(api)
+	h.registerTeam(api)
+	h.registerGate(api)
 	h.registerBlueprint(api)
 	h.registerRecords(api)
 	h.registerEvents(api)
@@ -158,29 +189,6 @@ func (h *Handlers) Register(api huma.API) {
 	h.registerViews(api)
 	h.registerWho(api)
 	h.registerPublish(api)
-}
-
-const (
-	signInsPerAddress = 20
-	signInsPerHost    = 100
-	signInWindow      = 15 * time.Minute
-)
-
-func (h *Handlers) signIn(ctx context.Context, in *struct{ Body SignIn }) (*cookieOutput, error) {
-	for key, most := range map[string]int{"builder " + strings.ToLower(in.Body.Email): signInsPerAddress, "builder host " + h.Host(ctx): signInsPerHost} {
-		ok, err := h.Accounts.Allow(ctx, key, most, signInWindow)
-		if err != nil {
-			return nil, err
-		}
-		if !ok {
-			return nil, huma.Error429TooManyRequests("That was tried too often. Wait a quarter of an hour and try again.")
-		}
-	}
-	token, err := h.Accounts.SignInBuilder(ctx, in.Body.Email, in.Body.Password)
-	if err != nil {
-		return nil, err
-	}
-	return &cookieOutput{*h.Cookie(token)}, nil
 }
 
 func (h *Handlers) workshop(ctx context.Context, _ *struct{}) (*output[[]AppSummary], error) {
@@ -203,21 +211,48 @@ func (h *Handlers) workshop(ctx context.Context, _ *struct{}) (*output[[]AppSumm
 			return nil, err
 		}
 		all = append(all, AppSummary{ID: app.ID, Slug: app.Slug, Name: app.Name, Theme: string(b.Theme), Tables: len(b.Tables), Pages: len(b.Pages),
-			LiveVersion: app.LiveVersion, Changed: changed > 0, CreatedAt: app.CreatedAt})
+			LiveVersion: app.LiveVersion, Changed: changed > 0, CreatedAt: app.CreatedAt, Workspace: app.WorkspaceID, Member: app.Member})
 	}
 	return out(all), nil
 }
 
-func (h *Handlers) create(ctx context.Context, in *newApp) (*output[AppSummary], error) {
+func (h *Handlers) create(ctx context.Context, in *struct{ Body NewApp }) (*output[AppSummary], error) {
 	who, err := h.builder(ctx)
 	if err != nil {
 		return nil, err
 	}
-	app, err := h.Apps.Create(ctx, who.ID, who.Name, blueprint.New(in.Body.Name, apps.NewID))
+	if in.Body.Workspace == "" {
+		in.Body.Workspace = who.ID // one's own
+	}
+	w, err := h.Accounts.WorkspaceOf(ctx, who.ID, in.Body.Workspace)
 	if err != nil {
 		return nil, err
 	}
-	return out(AppSummary{ID: app.ID, Slug: app.Slug, Name: app.Name, CreatedAt: app.CreatedAt}), nil
+	if !w.Role.May(store.Editor) {
+		return nil, errLevel(w.Role, store.Editor)
+	}
+	app, err := h.Apps.Create(ctx, w.ID, who.Name, blueprint.New(in.Body.Name, apps.NewID))
+	if err != nil {
+		return nil, err
+	}
+	if err := h.Accounts.NoteTeam(ctx, w.ID, app.ID, who.Name, "Made the app "+app.Name); err != nil {
+		return nil, err
+	}
+	return out(AppSummary{ID: app.ID, Slug: app.Slug, Name: app.Name, CreatedAt: app.CreatedAt, Workspace: w.ID, Member: w.Role}), nil
+}
+
+// removeApp deletes an app with all its records. Its name has to be typed.
+func (h *Handlers) removeApp(ctx context.Context, r request, in struct {
+	Own
+	Name string `query:"name" doc:"The app's name, to be sure"`
+}) (*struct{}, error) {
+	if strings.TrimSpace(in.Name) != r.app.Name {
+		return nil, &blueprint.Problem{Message: "Type the name of the app exactly as it is. Nothing was deleted."}
+	}
+	if err := h.Apps.Remove(ctx, r.app); err != nil {
+		return nil, err
+	}
+	return nil, h.Accounts.NoteTeam(ctx, r.app.WorkspaceID, "", r.builder.Name, "Deleted the app "+r.app.Name+" with all its records")
 }
 
 // MailOut is a mail in the mailbox.

@@ -41,13 +41,17 @@ func (h *Handlers) registerFiles(api huma.API) {
 	})
 }
 
-// own finds an app of the signed-in builder, for requests that are no JSON.
+// own finds an app that the signed-in builder may change, for requests that are
+// no JSON.
 func (h *Handlers) own(ctx context.Context, app string) (request, error) {
 	who, err := h.builder(ctx)
 	if err != nil {
 		return request{}, err
 	}
 	found, err := h.Apps.ByID(ctx, who.ID, app)
+	if err == nil && !found.Member.May(store.Editor) {
+		err = errLevel(found.Member, store.Editor)
+	}
 	return request{found, who}, err
 }
 

@@ -2,6 +2,7 @@ package builder
 
 import (
 	"context"
+	"fmt"
 	"net/http"
 	"time"
 
@@ -57,7 +58,10 @@ func (h *Handlers) registerPublish(api huma.API) {
 	}) (*output[Published], error) {
 		p := in.Body
 		number, err := h.Apps.Publish(ctx, r.app.ID, r.builder.Name, apps.Publication{Revision: p.Revision, LiveVersion: p.LiveVersion, Version: p.Version, Accept: p.Accept, BringRecords: p.BringRecords})
-		return out(Published{number}), err
+		if err != nil {
+			return nil, err
+		}
+		return out(Published{number}), h.noteApp(ctx, r, fmt.Sprintf("Published version %d of %s", number, r.app.Name))
 	})
 	appRoute(h, api, http.MethodGet, "/versions", "What was published", func(ctx context.Context, r request, _ Own) (*output[[]VersionOut], error) {
 		list, err := h.Apps.Versions(ctx, r.app.ID)

@@ -39,6 +39,8 @@ func Error(ctx context.Context, err error) error {
 		return huma.Error403Forbidden("You may not do this. Nothing was changed.")
 	case errors.Is(err, records.ErrChanged):
 		return huma.Error409Conflict("Someone changed this meanwhile. Nothing was overwritten; look at the new values and enter yours again if they are still right.")
+	case errors.Is(err, accounts.ErrOften):
+		return huma.Error429TooManyRequests("That was tried too often. Wait a quarter of an hour and try again.")
 	case errors.Is(err, accounts.ErrRefused):
 		return huma.Error401Unauthorized("That did not work. Check what you entered and try again.")
 	case errors.Is(err, context.Canceled):

@@ -113,6 +113,9 @@ func (h *Handlers) file(ctx context.Context, p *Place, in *fileInput) (records.F
 // Upload receives a file for a question of a form that the person is asked.
 func (h *Handlers) Upload(ctx context.Context, block, field string, at PageInput, name string, body io.Reader) (records.File, error) {
 	p := h.Place(ctx)
+	if err := p.writable(); err != nil {
+		return records.File{}, err
+	}
 	s, err := p.open(ctx, h.Apps, at.Path, at.Record)
 	if err != nil {
 		return records.File{}, err

@@ -92,8 +92,11 @@ func filesIn(row Row, field string) ([]records.File, error) {
 }
 
 // asks tells whether the person is asked for a field: only for what they may
-// set.
+// set, and what their rules do not fill in.
 func (f formUse) asks(field string) (bool, error) {
+	if !f.def.Changes && access.Given(f.Seat.Blueprint, f.Seat.Viewer, f.table.ID, field) {
+		return false, nil
+	}
 	return access.MaySet(f.Seat.Blueprint, f.Seat.Catalog, f.Seat.Viewer, f.table.ID, field, f.action())
 }
 

@@ -16,6 +16,7 @@ import (
 	"pinegate/core/query"
 	"pinegate/server/seats"
 	"pinegate/store"
+	"pinegate/store/accounts"
 	"pinegate/store/apps"
 	"pinegate/store/records"
 )
@@ -27,7 +28,12 @@ type Place struct {
 	Seat  *records.Seat
 	Stage bool
 	Host  string // network address of the browser
+	Agent string // what the browser says of itself
 	Token string // of the session, or ""
+	// Session is the session that the request carries, or nil.
+	Session *accounts.Session
+	// Locked tells that nothing can be written from here.
+	Locked bool
 }
 
 // shown is a page that is being put together.
@@ -78,9 +84,14 @@ func (p *Place) open(ctx context.Context, a *apps.Apps, path, record string) (*s
 	return s, nil
 }
 
-// home gives the first page that the person may open without a record, those
-// in the menu before others.
+// home gives the page on which the person lands, else the first page that they
+// may open without a record, those in the menu before others.
 func (p *Place) home() *blueprint.Page {
+	for _, id := range p.Seat.Homes {
+		if page := p.Seat.Blueprint.Page(id); page != nil && page.Record == "" && p.Seat.Viewer.MayOpen(page) {
+			return page
+		}
+	}
 	var other *blueprint.Page
 	for i := range p.Seat.Blueprint.Pages {
 		page := &p.Seat.Blueprint.Pages[i]
@@ -99,7 +110,7 @@ func (p *Place) home() *blueprint.Page {
 
 func (p *Place) app() App {
 	b := p.Seat.Blueprint
-	out := App{Name: b.Name, Theme: string(b.Theme), Menu: []MenuItem{}, SignedIn: p.Seat.Viewer.SignedIn(), Person: p.Seat.Viewer.Name, Stage: p.Stage}
+	out := App{Name: b.Name, Theme: string(b.Theme), Menu: []MenuItem{}, SignedIn: p.Seat.Viewer.SignedIn(), Person: p.Seat.Viewer.Name, Stage: p.Stage, Locked: p.Locked}
 	if out.SignedIn && out.Person == "" {
 		out.Person = seats.RoleName(b, p.Seat.Viewer)
 	}
@@ -110,6 +121,7 @@ func (p *Place) app() App {
 	}
 	for _, r := range b.Roles {
 		out.CanSignIn = out.CanSignIn || r.People != ""
+		out.CanSignUp = out.CanSignUp || r.SignUp.Mode == blueprint.Open || r.SignUp.Mode == blueprint.Approved
 	}
 	return out
 }
@@ -165,18 +177,14 @@ func (s *shown) texts(ctx context.Context) (map[string]string, error) {
 	out := map[string]string{}
 	at := 0
 	for _, x := range s.page.Blocks {
-		var text strings.Builder
-		for _, piece := range templates[x.ID] {
-			if piece.Expression == nil {
-				text.WriteString(piece.Text)
-				continue
+		filled := make([]string, len(templates[x.ID].Checked()))
+		for i := range filled {
+			if v := values[at+i]; v != nil {
+				filled[i] = *v
 			}
-			if values[at] != nil {
-				text.WriteString(*values[at])
-			}
-			at++
 		}
-		out[x.ID] = text.String()
+		at += len(filled)
+		out[x.ID] = templates[x.ID].Text(filled)
 	}
 	return out, nil
 }

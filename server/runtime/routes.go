@@ -2,6 +2,7 @@ package runtime
 
 import (
 	"context"
+	"errors"
 	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -10,6 +11,7 @@ import (
 	"pinegate/server/gate"
 	"pinegate/server/reply"
 	"pinegate/store"
+	"pinegate/store/accounts"
 	"pinegate/store/apps"
 	"pinegate/store/files"
 )
@@ -17,14 +19,16 @@ import (
 // Handlers serve one audience: the people of live apps, or builders at the
 // stage.
 type Handlers struct {
-	Apps  *apps.Apps
-	Live  *store.Live
-	Files *files.Store
-	Gate  *gate.Gate // nil on the stage, where nobody signs in
+	Apps     *apps.Apps
+	Live     *store.Live
+	Files    *files.Store
+	Gate     *gate.Gate // nil on the stage, where nobody signs in
+	Accounts *accounts.Accounts
 	// Place gives where a request sits.
 	Place func(context.Context) *Place
-	// Cookie makes the session cookie of an app; an empty token ends it.
-	Cookie func(p *Place, token string) *http.Cookie
+	// Cookie makes the session cookie of an app, for so many hours or until the
+	// browser is closed; an empty token ends it.
+	Cookie func(p *Place, token string, hours int, visit bool) *http.Cookie
 }
 
 type output[T any] struct{ Body T }
@@ -33,6 +37,10 @@ func handle[I, O any](h *Handlers, api huma.API, method, path, summary string, d
 	huma.Register(api, huma.Operation{OperationID: huma.GenerateOperationID(method, path, new(O)), Method: method, Path: path, Summary: summary},
 		func(ctx context.Context, in *I) (*O, error) {
 			out, err := do(ctx, h.Place(ctx), in)
+			var refusal *gate.Refusal
+			if errors.As(err, &refusal) {
+				return nil, &huma.ErrorModel{Status: http.StatusForbidden, Title: refusal.Title, Detail: refusal.Text}
+			}
 			return out, reply.Error(ctx, err)
 		})
 }
@@ -79,6 +87,7 @@ func (h *Handlers) Register(api huma.API) {
 	handle(h, api, http.MethodGet, "/app", "The app and who looks at it", func(_ context.Context, p *Place, _ *struct{}) (*output[App], error) {
 		return &output[App]{p.app()}, nil
 	})
+	handle(h, api, http.MethodGet, "/gate", "What the screens of the gate show", h.gateScreens)
 	handle(h, api, http.MethodGet, "/page", "A page with everything on it", h.page)
 	handle(h, api, http.MethodGet, "/lists/{block}", "Rows of a list", h.list)
 	handle(h, api, http.MethodGet, "/options/{block}/{field}", "Records to link to", h.options)
@@ -145,6 +154,14 @@ func (h *Handlers) options(ctx context.Context, p *Place, in *optionsInput) (*ou
 	return &output[OptionList]{OptionList{options, more}}, nil
 }
 
+// writable refuses to write where one only looks.
+func (p *Place) writable() error {
+	if p.Locked {
+		return huma.Error403Forbidden("You only look at this app, so nothing can be changed from here.")
+	}
+	return nil
+}
+
 func errNoQuestion() error { return huma.Error404NotFound("There is no such question.") }
 
 // lists tells whether the field is one of the form's questions.
@@ -158,6 +175,9 @@ func (f formUse) lists(field string) bool {
 }
 
 func (h *Handlers) form(ctx context.Context, p *Place, in *formInput) (*output[Received], error) {
+	if err := p.writable(); err != nil {
+		return nil, err
+	}
 	s, err := p.open(ctx, h.Apps, in.Body.Path, in.Body.Record)
 	if err != nil {
 		return nil, err

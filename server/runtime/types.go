@@ -17,7 +17,9 @@ type App struct {
 	SignedIn  bool       `json:"signedIn"`
 	Person    string     `json:"person"`
 	CanSignIn bool       `json:"canSignIn"`
-	Stage     bool       `json:"stage"` // looked at by a builder, words can be edited
+	CanSignUp bool       `json:"canSignUp"`
+	Locked    bool       `json:"locked"` // nothing can be changed from here
+	Stage     bool       `json:"stage"`  // looked at by a builder, words can be edited
 }
 
 // MenuItem is a page in the menu.

@@ -29,7 +29,7 @@ import (
 	"pinegate/store/files"
 	"pinegate/store/imports"
 	"pinegate/store/storetest"
-	"pinegate/web"
+	dist "pinegate/web"
 )
 
 // Site is a running server with the demo.
@@ -59,12 +59,14 @@ func New(t testing.TB) *Site {
 	address, err := site.Mailbox.Serve(ctx)
 	require.NoError(t, err)
 	bring := imports.New(s, site.Apps)
-	g, err := gate.New(context.Background(), s, site.Apps, site.Accounts, gate.Mailer{Address: address, From: "no-reply@pinegate.example"}, gate.Jobs{Workers: []func(*river.Workers){bring.Worker}})
+	web := httptest.NewUnstartedServer(nil)
+	site.URL = "http://" + web.Listener.Addr().String()
+	g, err := gate.New(context.Background(), s, site.Apps, site.Accounts, gate.Mailer{Address: address, From: "no-reply@pinegate.example", Base: site.URL}, gate.Jobs{Workers: []func(*river.Workers){bring.Worker}})
 	require.NoError(t, err)
-	site.Server = server.New(server.Config{Store: s, Apps: site.Apps, Accounts: site.Accounts, Gate: g, Live: s.Listen(ctx), Imports: bring, Blobs: blobs, Mailbox: site.Mailbox, Files: web.Dist(),
+	site.Server = server.New(server.Config{Store: s, Apps: site.Apps, Accounts: site.Accounts, Gate: g, Live: s.Listen(ctx), Imports: bring, Blobs: blobs, Mailbox: site.Mailbox, Files: dist.Dist(),
 		Demo: &builder.DemoAccount{Email: account.Email, Password: account.Password, Name: account.Name}})
-	web := httptest.NewServer(site.Server)
-	site.URL = web.URL
+	web.Config.Handler = site.Server
+	web.Start()
 	t.Cleanup(func() {
 		cancel()
 		web.Close()

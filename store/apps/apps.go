@@ -70,12 +70,25 @@ func (a *Apps) BySlug(ctx context.Context, slug string) (store.App, error) {
 	return a.find(ctx, "slug = ?", slug)
 }
 
-// ByID finds an app of an owner; [store.ErrNotFound] when it is not theirs.
-func (a *Apps) ByID(ctx context.Context, owner, id string) (store.App, error) {
+// ByID finds an app that a builder builds, with what the builder is in its
+// workspace; [store.ErrNotFound] when they have no part in it.
+func (a *Apps) ByID(ctx context.Context, builder, id string) (store.App, error) {
 	if _, err := uuid.Parse(id); err != nil {
 		return store.App{}, store.ErrNotFound
 	}
-	return a.find(ctx, "id = ? AND owner_id = ?", id, owner)
+	var app store.App
+	err := a.ofBuilder(ctx, builder).Where("apps.id = ?", id).Take(&app).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return app, store.ErrNotFound
+	}
+	if err != nil {
+		return app, fmt.Errorf("find app: %w", err)
+	}
+	return app, nil
+}
+
+func (a *Apps) ofBuilder(ctx context.Context, builder string) *gorm.DB {
+	return a.db.WithContext(ctx).Select("apps.*, members.role AS member").Joins("JOIN members ON members.workspace_id = apps.workspace_id AND members.builder_id = ?", builder)
 }
 
 func (a *Apps) find(ctx context.Context, where string, args ...any) (store.App, error) {
@@ -90,10 +103,10 @@ func (a *Apps) find(ctx context.Context, where string, args ...any) (store.App, 
 	return app, nil
 }
 
-// Of lists the apps of an owner by name.
-func (a *Apps) Of(ctx context.Context, owner string) ([]store.App, error) {
+// Of lists the apps that a builder builds by name.
+func (a *Apps) Of(ctx context.Context, builder string) ([]store.App, error) {
 	out := []store.App{}
-	if err := a.db.WithContext(ctx).Where("owner_id = ?", owner).Order("name, id").Find(&out).Error; err != nil {
+	if err := a.ofBuilder(ctx, builder).Order("apps.name, apps.id").Find(&out).Error; err != nil {
 		return nil, fmt.Errorf("list apps: %w", err)
 	}
 	return out, nil
@@ -101,8 +114,8 @@ func (a *Apps) Of(ctx context.Context, owner string) ([]store.App, error) {
 
 var notSlug = regexp.MustCompile(`[^a-z0-9]+`)
 
-// Create makes an app with its first revision and the tables of its draft.
-func (a *Apps) Create(ctx context.Context, owner, by string, b *blueprint.Blueprint) (store.App, error) {
+// Create makes an app in a workspace, with its first revision and the tables of its draft.
+func (a *Apps) Create(ctx context.Context, workspace, by string, b *blueprint.Blueprint) (store.App, error) {
 	if err := b.Validate(); err != nil {
 		return store.App{}, err
 	}
@@ -110,7 +123,7 @@ func (a *Apps) Create(ctx context.Context, owner, by string, b *blueprint.Bluepr
 	if err != nil {
 		return store.App{}, fmt.Errorf("make app id: %w", err)
 	}
-	app := store.App{ID: id.String(), OwnerID: owner, Name: b.Name, CreatedAt: time.Now()}
+	app := store.App{ID: id.String(), WorkspaceID: workspace, Name: b.Name, CreatedAt: time.Now(), Member: store.Owner}
 	err = a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		if app.Slug, err = freeSlug(tx, b.Name); err != nil {
 			return err

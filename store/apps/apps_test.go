@@ -54,7 +54,7 @@ func (y *yard) apply(changes ...blueprint.Change) error {
 func (y *yard) must(changes ...blueprint.Change) { require.NoError(y.t, y.apply(changes...)) }
 
 func (y *yard) reload() {
-	app, err := y.apps.ByID(context.Background(), y.app.OwnerID, y.app.ID)
+	app, err := y.apps.ByID(context.Background(), y.app.WorkspaceID, y.app.ID)
 	require.NoError(y.t, err)
 	y.app = app
 }

@@ -144,7 +144,11 @@ func (t *trial) people(r *blueprint.Role) ([]named, error) {
 	if table == nil {
 		return nil, nil
 	}
-	return t.list(access.Viewer{Founder: true}, query.List{Table: table, Limit: mostTried})
+	let, err := t.seat.Blueprint.OfPerson(r, r.LetIn(), t.seat.Catalog)
+	if err != nil {
+		return nil, fmt.Errorf("read who is one of %s: %w", r.Name, err)
+	}
+	return t.list(access.Viewer{Founder: true}, query.List{Table: table, Filter: let, Limit: mostTried})
 }
 
 // beyond says what a person of the role sees beyond the exception, if anything.

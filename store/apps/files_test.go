@@ -60,7 +60,7 @@ func TestFilesComeBack(t *testing.T) {
 	y.change(`{"kind":"SetFieldType","table":"boat","field":"boat_photo","type":"text"}`)
 	_, err = y.apps.Undo(ctx, y.app.ID, "Marta")
 	require.NoError(t, err)
-	y.app, err = y.apps.ByID(ctx, y.app.OwnerID, y.app.ID)
+	y.app, err = y.apps.ByID(ctx, y.app.WorkspaceID, y.app.ID)
 	require.NoError(t, err)
 	assert.Equal(t, first.Photo, read().Photo, "so does undoing another type")
 

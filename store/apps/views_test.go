@@ -15,7 +15,7 @@ import (
 func TestViewsAreForThoseWhoMayHaveThem(t *testing.T) {
 	y := newBoatyard(t)
 	ctx := t.Context()
-	ann, ben := y.app.OwnerID, y.builder("ben@yard.example")
+	ann, ben := y.app.WorkspaceID, y.builder("ben@yard.example")
 	save := func(who string, v store.View) (store.View, error) {
 		v.TableID = "boat"
 		v.Settings.Filter = "length > 5"
@@ -97,7 +97,7 @@ func TestEffectsAreToldAndNotMade(t *testing.T) {
 			assert.Contains(t, effects.Losses[0].Text, want.says)
 		}
 	}
-	app, err := y.apps.ByID(t.Context(), y.app.OwnerID, y.app.ID)
+	app, err := y.apps.ByID(t.Context(), y.app.WorkspaceID, y.app.ID)
 	require.NoError(t, err)
 	assert.Equal(t, y.app.Revision, app.Revision, "telling changes nothing")
 	_, err = y.apps.Effects(t.Context(), y.app, decode(`{"kind":"RemoveField","table":"boat","field":"gone"}`))

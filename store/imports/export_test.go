@@ -49,7 +49,7 @@ func TestAnExportCanBeBroughtAgain(t *testing.T) {
 		kind := rapid.SampledFrom([]imports.Kind{imports.CSV, imports.XLSX, imports.JSON}).Draw(rt, "kind")
 		files := h.export(t, kind)
 		other := *h
-		builder := h.app.OwnerID
+		builder := h.app.WorkspaceID
 		other.app, err = h.a.Create(t.Context(), builder, "Ann", blueprint.New("Again", apps.NewID))
 		require.NoError(t, err)
 		var uploads []string

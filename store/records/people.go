@@ -2,8 +2,9 @@ package records
 
 import (
 	"context"
-	"errors"
+	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 
 	"pinegate/core/access"
@@ -11,78 +12,176 @@ import (
 	"pinegate/core/query"
 )
 
-// PeopleWith finds who has the e-mail address: a viewer with a membership for
-// each role in whose table it stands, in exactly one record. The second result
-// tells whether there is any.
-func (r Road) PeopleWith(ctx context.Context, s *Seat, email string) (access.Viewer, bool, error) {
-	v := access.Viewer{Email: strings.ToLower(email)}
+// Identity is what is found out about somebody: who they are to the app, in
+// which roles they are not let in, and in which several records could be they.
+type Identity struct {
+	// Viewer has a membership for each role in which they are let in; a visitor
+	// where there is none.
+	Viewer  access.Viewer
+	Email   string
+	Found   []access.Membership // whether let in or not
+	Refused []string            // ids of roles
+	Several []string            // ids of roles
+	Homes   []string            // ids of the pages on which they land, by role
+}
+
+// In tells whether they are somebody who is let in.
+func (i Identity) In() bool { return len(i.Viewer.Memberships) > 0 && i.Viewer.SignedIn() }
+
+// Second gives what they are asked for after the way in.
+func (i Identity) Second(b *blueprint.Blueprint) blueprint.SecondStep {
+	step := blueprint.NoSecond
+	for _, m := range i.Viewer.Memberships {
+		if r := b.Role(m.Role); r != nil {
+			step = step.Stronger(r.Second)
+		}
+	}
+	return step
+}
+
+// found is a row of [query.BuildPeople].
+type found struct {
+	Role     string
+	Record   string
+	Name     *string
+	Email    *string
+	Admitted bool
+	Home     *int
+}
+
+// withPeople lists the roles of which somebody can be.
+func (s *Seat) withPeople(is func(*blueprint.Role) bool) []*blueprint.Role {
+	var out []*blueprint.Role
 	for i := range s.Blueprint.Roles {
-		role := &s.Blueprint.Roles[i]
-		t := s.Blueprint.Table(role.People)
-		if t == nil || t.Field(role.Email) == nil {
+		if r := &s.Blueprint.Roles[i]; s.Blueprint.Table(r.People) != nil && is(r) {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
+func (r Road) seek(ctx context.Context, s *Seat, roles []*blueprint.Role, who query.Sought) ([]found, error) {
+	if len(roles) == 0 {
+		return nil, nil
+	}
+	c := s.context()
+	c.Viewer = access.Viewer{Founder: true}
+	stmt, err := query.BuildPeople(c, roles, who)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := r.rows(ctx, stmt)
+	if err != nil {
+		return nil, fmt.Errorf("find a person: %w", err)
+	}
+	out := make([]found, len(rows))
+	for i, raw := range rows {
+		if err := json.Unmarshal(raw, &out[i]); err != nil {
+			return nil, fmt.Errorf("read a person: %w", err)
+		}
+	}
+	return out, nil
+}
+
+// identity makes of what was found whom it tells of.
+func (s *Seat) identity(list []found) Identity {
+	id := Identity{Viewer: access.Visitor()}
+	v := access.Viewer{}
+	for _, f := range list {
+		role := s.Blueprint.Role(f.Role)
+		if n := len(slices.DeleteFunc(slices.Clone(list), func(x found) bool { return x.Role != f.Role })); n > 1 {
+			if !slices.Contains(id.Several, f.Role) {
+				id.Several = append(id.Several, f.Role)
+			}
 			continue
 		}
-		sql := fmt.Sprintf("SELECT id::text FROM %s WHERE deleted_at IS NULL AND lower(%s) = lower($1::text) LIMIT 2", s.context().TableName(t), query.Quote(t.Field(role.Email).Key))
-		ids, err := r.rows(ctx, query.Statement{SQL: sql, Args: []any{email}})
-		if err != nil {
-			return v, false, fmt.Errorf("find a person of %s: %w", role.Name, err)
+		m := access.Membership{Role: f.Role, Record: f.Record}
+		id.Found = append(id.Found, m)
+		if id.Email == "" && f.Email != nil {
+			id.Email = strings.ToLower(*f.Email)
 		}
-		if len(ids) == 1 {
-			v.Memberships = append(v.Memberships, access.Membership{Role: role.ID, Record: string(ids[0])})
+		if v.Name == "" && f.Name != nil {
+			v.Name = *f.Name
+		}
+		if !f.Admitted {
+			id.Refused = append(id.Refused, f.Role)
+			continue
+		}
+		v.Memberships = append(v.Memberships, m)
+		if f.Home != nil && *f.Home < len(role.Homes) {
+			id.Homes = append(id.Homes, role.Homes[*f.Home].Page)
 		}
 	}
-	if len(v.Memberships) == 0 {
-		return access.Visitor(), false, nil
+	v.Email = id.Email
+	if v.Name == "" {
+		v.Name = id.Email
 	}
-	var err error
-	v.Name, err = r.nameOf(ctx, s, v)
-	return v, true, err
+	if len(v.Memberships) > 0 {
+		id.Viewer = v
+	}
+	return id
 }
 
-// nameOf gives the label of the person's own record, or the e-mail where there
-// is none.
-func (r Road) nameOf(ctx context.Context, s *Seat, v access.Viewer) (string, error) {
-	self := *s
-	self.seeing, self.Viewer = nil, access.Viewer{Founder: true}
-	m := v.Memberships[0]
-	name, err := r.labelOf(ctx, &self, s.Blueprint.Table(s.Blueprint.Role(m.Role).People), m.Record)
-	if name == "" {
-		name = v.Email
-	}
-	return name, err
+// PeopleWith finds who has the e-mail address: a membership for each role in
+// whose table it stands in exactly one record that has the role.
+func (r Road) PeopleWith(ctx context.Context, s *Seat, email string) (Identity, error) {
+	list, err := r.seek(ctx, s, s.withPeople(func(*blueprint.Role) bool { return true }), query.Sought{Email: email})
+	return s.identity(list), err
 }
 
-func (r Road) labelOf(ctx context.Context, s *Seat, t *blueprint.Table, id string) (string, error) {
-	rows, _, err := r.List(ctx, s, query.List{Table: t, ID: id, Limit: 1})
-	if err != nil {
-		return "", err
+// PersonAt finds who has the record of a table of people and, in other tables,
+// its e-mail address.
+func (r Road) PersonAt(ctx context.Context, s *Seat, table, record string) (Identity, error) {
+	list, err := r.seek(ctx, s, s.withPeople(func(x *blueprint.Role) bool { return x.People == table }), query.Sought{Record: record})
+	if err != nil || len(list) == 0 || list[0].Email == nil {
+		return s.identity(list), err
 	}
-	if len(rows) == 0 {
-		return "", errors.New("no such person")
+	more, err := r.seek(ctx, s, s.withPeople(func(x *blueprint.Role) bool { return x.People != table }), query.Sought{Email: *list[0].Email})
+	return s.identity(append(list, more...)), err
+}
+
+// PersonAnswering finds who of a role gives the right answers to what it is
+// found by. Where there is one, they are also found by their record.
+func (r Road) PersonAnswering(ctx context.Context, s *Seat, role *blueprint.Role, answers []string) (Identity, error) {
+	if answers == nil {
+		answers = []string{}
 	}
-	return labelOfRow(rows[0])
+	list, err := r.seek(ctx, s, []*blueprint.Role{role}, query.Sought{Answers: answers})
+	if err != nil || len(list) != 1 {
+		return s.identity(list), err
+	}
+	return r.PersonAt(ctx, s, role.People, list[0].Record)
 }
 
 // Person gives the viewer that somebody named by role and record is; for
-// looking at the app as that person.
-func (r Road) Person(ctx context.Context, s *Seat, roleID, record string) (access.Viewer, error) {
+// looking at the app as that person. Who is not let in is told as a
+// [*blueprint.Problem].
+func (r Road) Person(ctx context.Context, s *Seat, roleID, record string) (Identity, error) {
 	role := s.Blueprint.Role(roleID)
 	if role == nil || s.Blueprint.Table(role.People) == nil {
-		return access.Viewer{}, ErrForbidden
+		return Identity{}, ErrForbidden
 	}
-	t := s.Blueprint.Table(role.People)
-	self := *s
-	self.seeing, self.Viewer = nil, access.Viewer{Founder: true}
-	current, err := r.current(ctx, &self, t, record, []string{role.Email})
-	if err != nil {
-		return access.Viewer{}, err
+	id, err := r.PersonAt(ctx, s, role.People, record)
+	if err != nil || id.In() {
+		return id, err
 	}
-	if email, ok := current[role.Email].(string); ok {
-		v, found, err := r.PeopleWith(ctx, s, email)
-		if err != nil || found {
-			return v, err
+	name := id.Viewer.Name
+	if len(id.Found) == 0 {
+		return id, &blueprint.Problem{Message: fmt.Sprintf("Whoever this is is not one of %s any more, so there is nothing to see as them.", role.Name)}
+	}
+	if name == "" {
+		name = id.Email
+	}
+	return id, &blueprint.Problem{Message: fmt.Sprintf("%s is not let in, so there is nothing to see as them.", name)}
+}
+
+// isSelf tells whether the record is the viewer's own, in a role whose e-mail
+// the field holds.
+func (s *Seat) isSelf(table, record, field string) bool {
+	for _, m := range s.Viewer.Memberships {
+		if r := s.Blueprint.Role(m.Role); r != nil && r.People == table && r.Email == field && m.Record == record {
+			return true
 		}
 	}
-	name, err := r.labelOf(ctx, &self, t, record)
-	return access.Viewer{Memberships: []access.Membership{{Role: role.ID, Record: record}}, Name: name}, err
+	return false
 }

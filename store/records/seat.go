@@ -28,7 +28,8 @@ type Seat struct {
 	Viewer    access.Viewer
 	By        string // who is written down as having made a change
 	Clock     expr.Clock
-	Page      string // id of the record of the page in hand, or ""
+	Page      string   // id of the record of the page in hand, or ""
+	Homes     []string // ids of the pages on which the viewer lands, the first that is open to them
 
 	seeing map[string][]access.Grant // what is known of seeing, by table
 }

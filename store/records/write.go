@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -40,9 +41,19 @@ func (r Road) Add(ctx context.Context, s *Seat, t *blueprint.Table, entered Valu
 		return nil, err
 	}
 	written := keys(values)
+	given, err := r.given(ctx, s, t)
+	if err != nil {
+		return nil, err
+	}
+	presets = maps.Clone(presets)
+	if presets == nil {
+		presets = map[string]expr.Value{}
+	}
+	maps.Copy(presets, given) // the rule has the last word
 	for id, v := range presets {
 		values[id] = v
 	}
+	written = slices.DeleteFunc(written, func(id string) bool { _, is := given[id]; return is })
 	// everything that is wrong is told at once
 	if err := s.missing(t, values, presets, wrong); err != nil {
 		return nil, err
@@ -85,6 +96,39 @@ func (r Road) Add(ctx context.Context, s *Seat, t *blueprint.Table, entered Valu
 	return w, r.remember(ctx, s, w)
 }
 
+// given computes what the viewer's rules fill in when they add to a table.
+func (r Road) given(ctx context.Context, s *Seat, t *blueprint.Table) (map[string]expr.Value, error) {
+	out := map[string]expr.Value{}
+	if s.Viewer.Founder {
+		return out, nil
+	}
+	for _, m := range s.Viewer.Memberships {
+		role := s.Blueprint.Role(m.Role)
+		if role == nil {
+			continue
+		}
+		rule := role.Rule(t.ID)
+		if x := rule.Add.Extent; x != blueprint.AllRecords && x != blueprint.Where {
+			continue
+		}
+		env := r.Env(ctx, s, s.Blueprint.Table(role.People), nil)
+		for _, g := range rule.Given {
+			if _, done := out[g.Field]; done {
+				continue
+			}
+			c, err := expr.CheckAs(g.Value, role.GivenScope(s.Catalog), t.Field(g.Field).ExprType())
+			if err != nil {
+				return nil, fmt.Errorf("read what is filled in for %s: %w", role.Name, err)
+			}
+			out[g.Field] = expr.Eval(c, s.Catalog, env)
+		}
+		if err := env.Err(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
 func refusedUnless(ok bool) error {
 	if ok {
 		return nil
@@ -100,6 +144,9 @@ func (r Road) Change(ctx context.Context, s *Seat, t *blueprint.Table, id string
 	}
 	values, wrong, err := r.accept(ctx, s, t, entered, blueprint.Modify)
 	if err != nil {
+		return nil, err
+	}
+	if err := r.keepSelf(ctx, s, t, id, values, wrong); err != nil {
 		return nil, err
 	}
 	written := keys(values)
@@ -135,6 +182,24 @@ func (r Road) Change(ctx context.Context, s *Seat, t *blueprint.Table, id string
 		return nil, errors.Join(err, refusedUnless(ok))
 	}
 	return w, r.remember(ctx, s, w)
+}
+
+// keepSelf refuses that somebody changes the address by which they are known
+// themselves: it has to be confirmed first, or they could be somebody else.
+func (r Road) keepSelf(ctx context.Context, s *Seat, t *blueprint.Table, id string, values map[string]expr.Value, wrong FieldErrors) error {
+	for fid, v := range values {
+		if !s.isSelf(t.ID, id, fid) {
+			continue
+		}
+		now, err := r.current(ctx, s, t, id, []string{fid})
+		if err != nil {
+			return err
+		}
+		if was, _ := now[fid].(string); !strings.EqualFold(was, v.Text) {
+			wrong[fid] = "Change your e-mail address in your profile, where the new one is confirmed."
+		}
+	}
+	return nil
 }
 
 // Delete moves a record to the bin.

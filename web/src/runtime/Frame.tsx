@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Menu, X } from "lucide-react";
+import { Menu, User, X } from "lucide-react";
 import { type ReactNode, useEffect, useState } from "react";
 import { Link, NavLink, useNavigate } from "react-router";
 import { useLive } from "./live";
@@ -33,7 +33,15 @@ export function Frame({ app, children }: { app: App; children: ReactNode }) {
 						<MenuLinks app={app} />
 					</nav>
 					<div className="ml-auto flex items-center gap-3">
-						{app.signedIn && <span className="hidden sm:inline text-sm opacity-85">{app.person}</span>}
+						{app.signedIn &&
+							(onStage ? (
+								<span className="hidden sm:inline text-sm opacity-85">{app.person}</span>
+							) : (
+								<Link to="/~/me" className="menu-link inline-flex items-center gap-1" title="Your profile">
+									<User size={16} aria-hidden />
+									<span className="max-sm:sr-only">{app.person}</span>
+								</Link>
+							))}
 						{!onStage && app.signedIn && (
 							<button type="button" className="header-button" onClick={() => leave.mutate()} disabled={leave.isPending}>
 								Sign out
@@ -62,6 +70,11 @@ export function Frame({ app, children }: { app: App; children: ReactNode }) {
 					</nav>
 				)}
 			</header>
+			{app.locked && (
+				<p className="note text-center" role="note">
+					You only look at this app. Nothing can be changed from here.
+				</p>
+			)}
 			<main className="app-width flex-1 w-full py-6 md:py-8">{children}</main>
 		</div>
 	);

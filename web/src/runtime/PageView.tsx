@@ -4,8 +4,8 @@ import { Link, useLocation, useParams } from "react-router";
 import { Problem, wordsOf } from "../shared/api/client";
 import { BlockView } from "./blocks";
 import { Frame } from "./Frame";
+import { SignInForm } from "./gate/SignIn";
 import { getApp, getPage, onStage, type Where } from "./place";
-import { SignInForm } from "./SignIn";
 import { onRefresh, tellWhere } from "./stage";
 
 /** A page of the app, with everything on it. */
@@ -54,10 +54,11 @@ function Loading() {
 /** What is shown instead of a page, with the way on. */
 function Trouble({ error, retry }: { error: unknown; retry: () => void }) {
 	const app = useQuery({ queryKey: ["app"], queryFn: getApp });
+	const location = useLocation();
 	const status = error instanceof Problem ? error.status : 0;
 	const body =
 		status === 401 && !onStage ? (
-			<SignInForm why="Please sign in to see this page." />
+			<SignInForm why="Please sign in to see this page." to={location.pathname} />
 		) : (
 			<div className="card max-w-lg">
 				<h1 className="page-heading">{headings[status] ?? "This did not work"}</h1>

@@ -6,9 +6,11 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Route, Routes } from "react-router";
 import { Problem } from "../shared/api/client";
+import { Profile } from "./gate/Profile";
+import { SignIn, UseLink } from "./gate/SignIn";
+import { InvitationPage, Reset, SignUp } from "./gate/SignUp";
 import { PageView } from "./PageView";
 import { base } from "./place";
-import { SignIn } from "./SignIn";
 
 const client = new QueryClient({
 	defaultOptions: {
@@ -29,6 +31,11 @@ if (root) {
 					<Routes>
 						<Route path="/" element={<PageView />} />
 						<Route path="/~/sign-in" element={<SignIn />} />
+						<Route path="/~/link" element={<UseLink />} />
+						<Route path="/~/sign-up" element={<SignUp />} />
+						<Route path="/~/invitation" element={<InvitationPage />} />
+						<Route path="/~/reset" element={<Reset />} />
+						<Route path="/~/me" element={<Profile />} />
 						<Route path="/:path" element={<PageView />} />
 						<Route path="/:path/:record" element={<PageView />} />
 					</Routes>

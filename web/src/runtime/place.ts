@@ -57,8 +57,6 @@ export const pictureHref = (picture: string) => `${base}/-/pictures/${picture}`;
 export const sendForm = (block: string, w: Where, revision: number, values: { [field: string]: unknown }) =>
 	request<Received>("POST", `${base}/-/forms/${block}`, { ...w, revision, values });
 
-export const askCode = (email: string) => request<void>("POST", `${base}/-/sign-in/code`, { email });
-export const enterCode = (email: string, code: string) => request<void>("POST", `${base}/-/sign-in`, { email, code });
 export const signOut = () => request<void>("POST", `${base}/-/sign-out`);
 
 export const addressOf = (t: Target) => `/${t.path}${t.record ? `/${t.record}` : ""}`;

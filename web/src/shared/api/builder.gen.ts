@@ -4,6 +4,108 @@
  */
 
 export interface paths {
+    "/account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One's own account */
+        get: operations["get-account"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/account/authenticator": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What is needed to set up an authenticator */
+        post: operations["post-account-authenticator"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/account/authenticator/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign in without an authenticator again */
+        post: operations["post-account-authenticator-drop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/account/authenticator/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set up an authenticator with its first code */
+        post: operations["post-account-authenticator-use"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/account/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change one's password */
+        post: operations["post-account-password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/account/sessions/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End sessions of one's own */
+        post: operations["post-account-sessions-end"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps": {
         parameters: {
             query?: never;
@@ -33,7 +135,8 @@ export interface paths {
         get: operations["get-apps-by-app"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** Delete an app for good */
+        delete: operations["delete-apps-by-app"];
         options?: never;
         head?: never;
         patch?: never;
@@ -50,6 +153,23 @@ export interface paths {
         get: operations["get-apps-by-app-access"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/acting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Act in the live app as somebody for a while */
+        post: operations["post-apps-by-app-acting"];
         delete?: never;
         options?: never;
         head?: never;
@@ -158,6 +278,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/gate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What happens at the gate of the live app */
+        get: operations["get-apps-by-app-gate"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/history": {
         parameters: {
             query?: never;
@@ -244,6 +381,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Invite somebody to the live app */
+        post: operations["post-apps-by-app-invitations"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/invitations/{invitation}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take an invitation back */
+        delete: operations["delete-apps-by-app-invitations-by-invitation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/leftovers": {
         parameters: {
             query?: never;
@@ -306,6 +477,23 @@ export interface paths {
         put?: never;
         /** Bring rows that were kept aside */
         post: operations["post-apps-by-app-leftovers-by-import-retry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/mail-trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send oneself a mail of the gate */
+        post: operations["post-apps-by-app-mail-trials"];
         delete?: never;
         options?: never;
         head?: never;
@@ -726,6 +914,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/waiting/{waiting}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let somebody in who waits, or turn them away */
+        post: operations["post-apps-by-app-waiting-by-waiting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Join a workspace */
+        post: operations["post-join"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/join/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Look at an invitation to a workspace */
+        post: operations["post-join-look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/join/new": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Join a workspace with a new account */
+        post: operations["post-join-new"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/mailbox": {
         parameters: {
             query?: never;
@@ -737,6 +993,40 @@ export interface paths {
         get: operations["list-mailbox"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have a code sent that lets one set a password */
+        post: operations["post-reset"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/reset/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set a password */
+        post: operations["post-reset-use"];
         delete?: never;
         options?: never;
         head?: never;
@@ -777,6 +1067,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/sign-in/second": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Do the second step of signing in */
+        post: operations["post-sign-in-second"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sign-out": {
         parameters: {
             query?: never;
@@ -792,6 +1099,128 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/sign-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make an account */
+        post: operations["post-sign-up"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/sign-up/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Confirm the address of a new account */
+        post: operations["post-sign-up-confirm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/workspaces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One's workspaces */
+        get: operations["list-workspaces"];
+        put?: never;
+        /** Make a workspace */
+        post: operations["post-workspaces"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/workspaces/{workspace}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A workspace */
+        get: operations["get-workspaces-by-workspace"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Rename a workspace */
+        patch: operations["patch-workspaces-by-workspace"];
+        trace?: never;
+    };
+    "/workspaces/{workspace}/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Invite somebody to a workspace */
+        post: operations["post-workspaces-by-workspace-invitations"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/workspaces/{workspace}/invitations/{invitation}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take an invitation back */
+        delete: operations["delete-workspaces-by-workspace-invitations-by-invitation"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/workspaces/{workspace}/members/{member}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take a member out of a workspace */
+        delete: operations["delete-workspaces-by-workspace-members-by-member"];
+        options?: never;
+        head?: never;
+        /** Make a member something else */
+        patch: operations["patch-workspaces-by-workspace-members-by-member"];
         trace?: never;
     };
 }
@@ -820,6 +1249,21 @@ export interface components {
             roles: components["schemas"]["RoleOut"][];
             tables: components["schemas"]["AccessRow"][];
         };
+        AccountOut: {
+            authenticator: boolean;
+            email: string;
+            name: string;
+            sessions: components["schemas"]["SessionOut"][];
+        };
+        ActingAsked: {
+            as: string;
+        };
+        ActingOut: {
+            app: string;
+            as: string;
+            /** Format: date-time */
+            until: string;
+        };
         Action: {
             asks?: boolean;
             change: unknown;
@@ -836,12 +1280,17 @@ export interface components {
             sentences: string[];
             undone: boolean;
         };
+        Answered: {
+            name: string;
+            value: string;
+        };
         AppOut: {
             canRedo: boolean;
             canUndo: boolean;
             id: string;
             /** Format: int64 */
             liveVersion: number;
+            member: string;
             name: string;
             pages: components["schemas"]["PageOut"][];
             /** Format: int64 */
@@ -859,6 +1308,7 @@ export interface components {
             id: string;
             /** Format: int64 */
             liveVersion: number;
+            member: string;
             name: string;
             /** Format: int64 */
             pages: number;
@@ -866,6 +1316,7 @@ export interface components {
             /** Format: int64 */
             tables: number;
             theme: string;
+            workspace: string;
         };
         Aside: {
             rows: components["schemas"]["AsideRow"][];
@@ -928,6 +1379,14 @@ export interface components {
             skip?: boolean;
             type: string;
             unique: boolean;
+        };
+        Confirmation: {
+            code: string;
+            email: string;
+            password?: string;
+        };
+        Decision: {
+            let: boolean;
         };
         DemoAccount: {
             email: string;
@@ -1053,6 +1512,15 @@ export interface components {
             name: string;
             usage: string;
         };
+        GateState: {
+            acting?: components["schemas"]["ActingOut"];
+            canCome: components["schemas"]["RecordOption"][];
+            invited: components["schemas"]["InvitedOut"][];
+            liveHere: boolean;
+            log: components["schemas"]["LogLine"][];
+            mails: components["schemas"]["RecordOption"][];
+            waiting: components["schemas"]["WaitingOut"][];
+        };
         Grid: {
             columns: string[];
             next: string;
@@ -1073,6 +1541,22 @@ export interface components {
             reason?: string;
             role: string;
             text: string;
+        };
+        InvitedOut: {
+            email: string;
+            id: string;
+            /** Format: date-time */
+            until: string;
+        };
+        JoiningNew: {
+            name: string;
+            password: string;
+            token: string;
+        };
+        JoiningOut: {
+            email: string;
+            role: string;
+            workspace: string;
         };
         Leftover: {
             /** Format: date-time */
@@ -1107,6 +1591,14 @@ export interface components {
             table?: string;
             unmatched: string;
         };
+        LogLine: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            /** Format: int64 */
+            id: number;
+            what: string;
+        };
         MailOut: {
             /** Format: date-time */
             at: string;
@@ -1116,6 +1608,26 @@ export interface components {
             id: number;
             subject: string;
             to: string;
+        };
+        MailTrial: {
+            mail: string;
+        };
+        Member: {
+            email: string;
+            id: string;
+            name: string;
+            role: string;
+            /** Format: date-time */
+            since: string;
+        };
+        MemberChange: {
+            /** @enum {string} */
+            role: "owner" | "editor" | "viewer";
+        };
+        MemberInvited: {
+            email: string;
+            /** @enum {string} */
+            role: "owner" | "editor" | "viewer";
         };
         Mended: {
             does: string;
@@ -1152,8 +1664,17 @@ export interface components {
             name: string;
             value: string;
         };
-        NewAppBody: {
+        NewApp: {
             name: string;
+            workspace?: string;
+        };
+        Newcomer: {
+            email: string;
+            name: string;
+            password: string;
+        };
+        OneCode: {
+            code: string;
         };
         Option: {
             label: string;
@@ -1175,12 +1696,21 @@ export interface components {
             setting?: components["schemas"]["Setting"];
             text: string;
         };
+        PasswordChange: {
+            new: string;
+            old?: string;
+        };
         Past: {
             versions: components["schemas"]["Version"][];
         };
         People: {
             more: boolean;
             people: components["schemas"]["RecordOption"][];
+        };
+        PersonInvited: {
+            email: string;
+            name?: string;
+            role: string;
         };
         Plan: {
             differences: components["schemas"]["Difference"][];
@@ -1245,6 +1775,9 @@ export interface components {
             id: string;
             label: string;
         };
+        Recovery: {
+            codes: string[];
+        };
         Retried: {
             /** Format: int64 */
             done: number;
@@ -1305,13 +1838,32 @@ export interface components {
             email: string;
             mailbox: boolean;
             name: string;
+            second: boolean;
             signedIn: boolean;
+        };
+        SessionOut: {
+            agent: string;
+            here: boolean;
+            id: string;
+            /** Format: date-time */
+            seen: string;
+            /** Format: date-time */
+            since: string;
+            /** Format: date-time */
+            until: string;
+        };
+        SessionToEnd: {
+            id?: string;
         };
         Setting: {
             asks?: boolean;
             change: unknown;
             slots: components["schemas"]["Slot"][];
             title: string;
+        };
+        Setup: {
+            image: string;
+            secret: string;
         };
         SheetPlan: {
             columns: components["schemas"]["ColumnPlan"][];
@@ -1328,6 +1880,10 @@ export interface components {
         SignIn: {
             email: string;
             password: string;
+        };
+        SignedIn: {
+            /** @enum {string} */
+            next: "in" | "second";
         };
         Slot: {
             control: string;
@@ -1355,6 +1911,17 @@ export interface components {
             fields: components["schemas"]["FieldOut"][];
             id: string;
             name: string;
+        };
+        TeamOut: {
+            id: string;
+            invited: components["schemas"]["InvitedOut"][];
+            log: components["schemas"]["LogLine"][];
+            members: components["schemas"]["Member"][];
+            name: string;
+            role: string;
+        };
+        Token: {
+            token: string;
         };
         TotalsOut: {
             groups: {
@@ -1429,12 +1996,31 @@ export interface components {
                 [key: string]: number;
             };
         };
+        WaitingOut: {
+            answers: components["schemas"]["Answered"][];
+            /** Format: date-time */
+            at: string;
+            email: string;
+            id: string;
+            role: string;
+        };
         When: {
             is: string;
             slot: string;
         };
         WhoSees: {
             roles: components["schemas"]["RoleSees"][];
+        };
+        WithEmail: {
+            email: string;
+        };
+        WithName: {
+            name: string;
+        };
+        WorkspaceOut: {
+            id: string;
+            name: string;
+            role: string;
         };
         Written: {
             row: {
@@ -1450,6 +2036,192 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    "get-account": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountOut"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-account-authenticator": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Setup"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-account-authenticator-drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OneCode"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recovery"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-account-authenticator-use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OneCode"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recovery"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-account-password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordChange"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-account-sessions-end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SessionToEnd"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "list-apps": {
         parameters: {
             query?: never;
@@ -1488,7 +2260,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewAppBody"];
+                "application/json": components["schemas"]["NewApp"];
             };
         };
         responses: {
@@ -1543,6 +2315,38 @@ export interface operations {
             };
         };
     };
+    "delete-apps-by-app": {
+        parameters: {
+            query?: {
+                /** @description The app's name, to be sure */
+                name?: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "get-apps-by-app-access": {
         parameters: {
             query?: never;
@@ -1561,6 +2365,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AccessTable"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-acting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ActingAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GateState"];
                 };
             };
             /** @description Error */
@@ -1776,6 +2615,37 @@ export interface operations {
             };
         };
     };
+    "get-apps-by-app-gate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GateState"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "list-apps-by-app-history": {
         parameters: {
             query?: never;
@@ -1969,6 +2839,69 @@ export interface operations {
             };
         };
     };
+    "post-apps-by-app-invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonInvited"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-apps-by-app-invitations-by-invitation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                invitation: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "get-apps-by-app-leftovers": {
         parameters: {
             query?: never;
@@ -2090,6 +3023,39 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Retried"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-mail-trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MailTrial"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -3172,6 +4138,135 @@ export interface operations {
             };
         };
     };
+    "post-apps-by-app-waiting-by-waiting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                waiting: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Decision"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-join": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Token"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-join-look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Token"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JoiningOut"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-join-new": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JoiningNew"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "list-mailbox": {
         parameters: {
             query?: never;
@@ -3189,6 +4284,68 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MailOut"][];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-reset": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithEmail"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-reset-use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Confirmation"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -3243,13 +4400,49 @@ export interface operations {
             };
         };
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     "Set-Cookie"?: string;
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["SignedIn"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-sign-in-second": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OneCode"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedIn"];
+                };
             };
             /** @description Error */
             default: {
@@ -3275,6 +4468,321 @@ export interface operations {
             204: {
                 headers: {
                     "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-sign-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Newcomer"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-sign-up-confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Confirmation"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "list-workspaces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkspaceOut"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-workspaces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithName"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkspaceOut"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-workspaces-by-workspace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TeamOut"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "patch-workspaces-by-workspace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WithName"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-workspaces-by-workspace-invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MemberInvited"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-workspaces-by-workspace-invitations-by-invitation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace: string;
+                invitation: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-workspaces-by-workspace-members-by-member": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace: string;
+                member: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "patch-workspaces-by-workspace-members-by-member": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                workspace: string;
+                member: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MemberChange"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
                     [name: string]: unknown;
                 };
                 content?: never;

@@ -1,0 +1,124 @@
+package gate
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"github.com/riverqueue/river"
+
+	"pinegate/core/blueprint"
+	"pinegate/store"
+	"pinegate/store/accounts"
+)
+
+// product is whose name mail to builders comes from.
+const product = "Pine Gate"
+
+// builderJob asks for mail to somebody who builds.
+type builderJob struct {
+	Purpose accounts.Purpose    `json:"purpose"`
+	New     accounts.NewBuilder `json:"new"`
+}
+
+// Kind names the job in the queue.
+func (builderJob) Kind() string { return "builder_mail" }
+
+// InsertOpts keeps mail that cannot be sent from being sent hours later.
+func (builderJob) InsertOpts() river.InsertOpts { return river.InsertOpts{MaxAttempts: 4} }
+
+type builderWorker struct {
+	river.WorkerDefaults[builderJob]
+	gate *Gate
+}
+
+// Timeout bounds the job.
+func (*builderWorker) Timeout(*river.Job[builderJob]) time.Duration { return jobTime }
+
+// Work makes a code and mails it. Whether an address is known is told to its
+// owner alone.
+func (w *builderWorker) Work(ctx context.Context, job *river.Job[builderJob]) error {
+	n := job.Args.New
+	if job.Args.Purpose == accounts.ToRenew {
+		code, name, err := w.gate.accounts.RenewalCode(ctx, n.Email)
+		if err != nil || code == "" {
+			return err
+		}
+		return w.gate.toBuilder(ctx, n.Email, code+" lets you set a new password", fmt.Sprintf("Hello %s,\n\nthe code with which you set a new password for %s is\n\n    %s\n\nIt holds for ten minutes and works once. If you did not ask for it, you need do nothing.\n", name, product, code))
+	}
+	code, known, err := w.gate.accounts.ConfirmationCode(ctx, n)
+	switch {
+	case err != nil:
+		return err
+	case known:
+		return w.gate.toBuilder(ctx, n.Email, "You have an account already", fmt.Sprintf("Hello,\n\nsomebody, you we hope, wanted to make an account with this address. There is one already: sign in with it, or set a new password.\n\n%s\n", w.gate.mailer.Base))
+	case code == "":
+		return nil
+	}
+	return w.gate.toBuilder(ctx, n.Email, code+" confirms your address", fmt.Sprintf("Hello %s,\n\nthe code that confirms your address for %s is\n\n    %s\n\nIt holds for ten minutes and works once. If you did not ask for it, you need do nothing.\n", n.Name, product, code))
+}
+
+func (g *Gate) toBuilder(ctx context.Context, to, subject, body string) error {
+	return g.mailer.send(ctx, letter{name: product, to: to, mail: blueprint.Mail{Subject: subject, Body: body}})
+}
+
+// SignUpBuilder has a code sent that confirms the address of somebody who wants
+// to build.
+func (g *Gate) SignUpBuilder(ctx context.Context, n accounts.NewBuilder, host string) error {
+	email, err := address(n.Email)
+	if err != nil {
+		return err
+	}
+	n.Email = email
+	if err := g.limitAsking(ctx, "builder "+email, host); err != nil {
+		return err
+	}
+	if n, err = g.accounts.PrepareBuilder(ctx, n); err != nil {
+		return err
+	}
+	return g.askBuilder(ctx, accounts.ToConfirm, n)
+}
+
+// RenewBuilder has a code sent by which a builder sets another password.
+func (g *Gate) RenewBuilder(ctx context.Context, entered, host string) error {
+	email, err := address(entered)
+	if err != nil {
+		return err
+	}
+	if err := g.limitAsking(ctx, "builder "+email, host); err != nil {
+		return err
+	}
+	return g.askBuilder(ctx, accounts.ToRenew, accounts.NewBuilder{Email: email})
+}
+
+func (g *Gate) askBuilder(ctx context.Context, purpose accounts.Purpose, n accounts.NewBuilder) error {
+	if _, err := g.jobs.Insert(ctx, builderJob{purpose, n}, nil); err != nil {
+		return fmt.Errorf("ask for mail: %w", err)
+	}
+	return nil
+}
+
+// AllowBuilder limits how often builders try codes and passwords.
+func (g *Gate) AllowBuilder(ctx context.Context, entered, host string) error {
+	email, err := address(entered)
+	if err != nil {
+		return err
+	}
+	return g.limitTrying(ctx, "builder "+email, host)
+}
+
+// InviteBuilder mails an invitation to a workspace.
+func (g *Gate) InviteBuilder(ctx context.Context, w accounts.Workspace, entered string, role store.MemberRole, by store.Builder) error {
+	email, err := address(entered)
+	if err != nil {
+		return err
+	}
+	if err := g.limitAsking(ctx, "workspace "+w.ID+" "+email, "workspace "+w.ID); err != nil {
+		return err
+	}
+	token, err := g.accounts.InviteBuilder(ctx, w.ID, email, role)
+	if err != nil {
+		return err
+	}
+	return g.toBuilder(ctx, email, by.Name+" invites you to build with them", fmt.Sprintf("Hello,\n\n%s invites you to the workspace %s on %s, as %s. Open this address to join:\n\n%s/join%s\n\nIt works for fourteen days.\n", by.Name, w.Name, product, role, g.mailer.Base, fragment(token, "")))
+}

@@ -1,0 +1,147 @@
+package gate
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"pinegate/core/access"
+	"pinegate/core/blueprint"
+	"pinegate/server/seats"
+	"pinegate/store/accounts"
+	"pinegate/store/records"
+)
+
+// Self is somebody who is signed in and changes their own access.
+type Self struct {
+	Visit   // with their own seat
+	Session accounts.Session
+}
+
+// proves checks the password of somebody who has one, before what matters.
+func (g *Gate) proves(ctx context.Context, s Self, password string) error {
+	account, err := g.accounts.Of(ctx, s.App.ID, s.Session.Email)
+	if err != nil || account.Password == nil {
+		return err
+	}
+	if err := g.limitTrying(ctx, s.App.ID+" "+s.Session.Email, s.Host); err != nil {
+		return err
+	}
+	right, err := g.accounts.RightPassword(ctx, s.App.ID, s.Session.Email, password)
+	if err == nil && !right {
+		err = &blueprint.Problem{Message: "That is not your password so far."}
+	}
+	return err
+}
+
+// ChangePassword sets another password, or a first one.
+func (g *Gate) ChangePassword(ctx context.Context, s Self, old, next string) error {
+	if err := open(s.blueprint(), blueprint.PasswordWay); err != nil {
+		return err
+	}
+	if err := g.proves(ctx, s, old); err != nil {
+		return err
+	}
+	hash, err := g.accounts.HashOf(ctx, next, s.Session.Email, s.blueprint().Name)
+	if err != nil {
+		return err
+	}
+	return g.keepPassword(ctx, s.Visit, s.Session.Email, s.Seat.Viewer.Name, hash, s.Session.ID)
+}
+
+// moveSubject is what a code for a new address proves.
+func moveSubject(s Self, to string) string { return s.Session.Email + " to " + to }
+
+// AskMove has a code sent to an address by which somebody wants to be known.
+func (g *Gate) AskMove(ctx context.Context, s Self, entered, password string) error {
+	email, err := address(entered)
+	if err != nil {
+		return err
+	}
+	if err := g.proves(ctx, s, password); err != nil {
+		return err
+	}
+	if err := g.limitAsking(ctx, s.App.ID+" "+s.Session.Email, s.Host); err != nil {
+		return err
+	}
+	return g.ask(ctx, s.Visit, mailJob{Purpose: accounts.ToMove, Email: email, Subject: moveSubject(s, email), Data: json.RawMessage("null")})
+}
+
+// Move makes another address, which a code confirms, that by which somebody is
+// known, in all records that are theirs. The old one is told.
+func (g *Gate) Move(ctx context.Context, s Self, entered, code string) error {
+	email, err := address(entered)
+	if err != nil {
+		return err
+	}
+	if err := g.limitTrying(ctx, s.App.ID+" "+s.Session.Email, s.Host); err != nil {
+		return err
+	}
+	if err := g.accounts.UseCode(ctx, accounts.Code{App: s.App.ID, Purpose: accounts.ToMove, Subject: moveSubject(s, email)}, strings.TrimSpace(code), nil); err != nil {
+		return err
+	}
+	b, was := s.blueprint(), s.Session.Email
+	system, err := seats.Empty(ctx, g.apps, s.App)
+	if err != nil {
+		return err
+	}
+	system.Viewer, system.By = access.Viewer{Founder: true}, s.Seat.Viewer.Name
+	err = g.apps.EditMany(ctx, s.App, system, func(road records.Road) ([]*records.Write, string, error) {
+		writes, err := road.Readdress(ctx, system, s.Seat.Viewer, email)
+		return writes, "Changed an address", err
+	})
+	if err != nil {
+		return err
+	}
+	if err := g.accounts.Move(ctx, s.App.ID, was, email, s.Session.ID); err != nil {
+		return err
+	}
+	if err := g.accounts.Note(ctx, s.App.ID, was, s.Host, "Changed the address to "+email); err != nil {
+		return err
+	}
+	return g.mailer.sendOf(ctx, s.App, b, blueprint.ChangedMail, was, map[string]string{"name": s.Seat.Viewer.Name, "what": "The address by which you sign in was changed"})
+}
+
+// ClosingOf says what closing their account would do to somebody's records.
+func ClosingOf(b *blueprint.Blueprint, v access.Viewer) blueprint.Closing {
+	out := blueprint.NoClosing
+	for _, m := range v.Memberships {
+		switch c := b.Role(m.Role).Profile.Closing; {
+		case c == blueprint.NoClosing:
+			return c
+		case out != blueprint.ClosingKeeps:
+			out = c
+		}
+	}
+	return out
+}
+
+// Close closes somebody's account.
+func (g *Gate) Close(ctx context.Context, s Self, password string) error {
+	how := ClosingOf(s.blueprint(), s.Seat.Viewer)
+	if how == blueprint.NoClosing {
+		return &blueprint.Problem{Message: "You cannot close this account by yourself. Please get in touch with us."}
+	}
+	if err := g.proves(ctx, s, password); err != nil {
+		return err
+	}
+	if how == blueprint.ClosingBinned {
+		system, err := seats.Empty(ctx, g.apps, s.App)
+		if err != nil {
+			return err
+		}
+		system.Viewer, system.By = access.Viewer{Founder: true}, s.Seat.Viewer.Name
+		err = g.apps.EditMany(ctx, s.App, system, func(road records.Road) ([]*records.Write, string, error) {
+			writes, err := road.Leave(ctx, system, s.Seat.Viewer)
+			return writes, "Closed an account", err
+		})
+		if err != nil {
+			return fmt.Errorf("close an account: %w", err)
+		}
+	}
+	if err := g.accounts.Close(ctx, s.App.ID, s.Session.Email); err != nil {
+		return err
+	}
+	return g.accounts.Note(ctx, s.App.ID, s.Session.Email, s.Host, "Closed the account")
+}

@@ -1,0 +1,374 @@
+package gate
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"pinegate/core/access"
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+	"pinegate/core/form"
+	"pinegate/server/seats"
+	"pinegate/store"
+	"pinegate/store/accounts"
+	"pinegate/store/apps"
+	"pinegate/store/records"
+)
+
+// SignUp is what somebody sends who wants to become one of an app's people.
+type SignUp struct {
+	Role     string
+	Email    string
+	Values   records.Values
+	Password string
+	Terms    string // version that was accepted, or ""
+}
+
+// pending is a sign-up whose address is to be confirmed.
+type pending struct {
+	Role     string         `json:"role"`
+	Values   records.Values `json:"values"`
+	Password string         `json:"password,omitempty"` // hash
+	Terms    string         `json:"terms,omitempty"`
+}
+
+// OffersPassword tells whether those who sign up choose a password, and whether
+// they must.
+func OffersPassword(b *blueprint.Blueprint) (offers, must bool) {
+	ways := b.Gate.WaysIn()
+	return b.Gate.Lets(blueprint.PasswordWay), len(ways) == 1 && ways[0] == blueprint.PasswordWay
+}
+
+// prepare checks what somebody who signs up sent.
+func (g *Gate) prepare(ctx context.Context, b *blueprint.Blueprint, r *blueprint.Role, in SignUp) (pending, error) {
+	out := pending{Role: r.ID, Values: records.Values{}}
+	if err := checkAnswers(b, r, in.Values, out.Values); err != nil {
+		return out, err
+	}
+	if t := b.Gate.Terms; t.Version != "" {
+		if in.Terms != t.Version {
+			return out, &blueprint.Problem{Message: "Please accept the terms to go on."}
+		}
+		out.Terms = t.Version
+	}
+	offers, must := OffersPassword(b)
+	if !offers || in.Password == "" && !must {
+		return out, nil
+	}
+	var err error
+	out.Password, err = g.accounts.HashOf(ctx, in.Password, in.Email, b.Name)
+	return out, err
+}
+
+// checkAnswers checks the answers to the questions of a role, and takes those
+// that are right.
+func checkAnswers(b *blueprint.Blueprint, r *blueprint.Role, sent, take records.Values) error {
+	t := b.Table(r.People)
+	wrong := records.FieldErrors{}
+	asked := map[string]bool{}
+	for _, q := range r.SignUp.Questions {
+		f := t.Field(q.Field)
+		asked[q.Field] = true
+		raw := sent[q.Field]
+		if raw == nil {
+			raw = json.RawMessage("null")
+		}
+		v, message := form.Accept(b, f, raw)
+		if message == "" && v.IsEmpty() && (q.Required || f.Required) {
+			message = form.Missing(f)
+		}
+		if message != "" {
+			wrong[q.Field] = message
+		} else if !v.IsEmpty() {
+			take[q.Field] = raw
+		}
+	}
+	for id := range sent {
+		if !asked[id] {
+			wrong[id] = "This is not asked."
+		}
+	}
+	if len(wrong) > 0 {
+		return wrong
+	}
+	return nil
+}
+
+// SignUp keeps what somebody sent until the address is confirmed by the code
+// that is mailed there.
+func (g *Gate) SignUp(ctx context.Context, v Visit, in SignUp) error {
+	email, err := address(in.Email)
+	if err != nil {
+		return err
+	}
+	b := v.blueprint()
+	r := b.Role(in.Role)
+	if r == nil || r.SignUp.Mode != blueprint.Open && r.SignUp.Mode != blueprint.Approved {
+		return &blueprint.Problem{Message: "Nobody can sign up like this."}
+	}
+	in.Email = email
+	if err := g.limitAsking(ctx, v.App.ID+" "+email, v.Host); err != nil {
+		return err
+	}
+	p, err := g.prepare(ctx, b, r, in)
+	if err != nil {
+		return err
+	}
+	raw, err := json.Marshal(p)
+	if err != nil {
+		return fmt.Errorf("keep a sign-up: %w", err)
+	}
+	return g.ask(ctx, v, mailJob{Purpose: accounts.ToSignUp, Email: email, Data: raw})
+}
+
+// Confirm makes somebody one of the app's people whose code confirms their
+// address, or keeps them waiting.
+func (g *Gate) Confirm(ctx context.Context, v Visit, entered, code string) (Admission, error) {
+	email, err := address(entered)
+	if err != nil {
+		return Admission{}, err
+	}
+	if err := g.limitTrying(ctx, v.App.ID+" "+email, v.Host); err != nil {
+		return Admission{}, err
+	}
+	var p pending
+	if err := g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToSignUp, Subject: email}, strings.TrimSpace(code), &p); err != nil {
+		return Admission{}, g.refused(ctx, v, email, "The code that confirms an address was wrong, used, or too old", err)
+	}
+	r := v.blueprint().Role(p.Role)
+	if r == nil || v.blueprint().Table(r.People) == nil {
+		return Admission{}, &blueprint.Problem{Message: "Nobody can sign up like this any more."}
+	}
+	if err := g.keepProofs(ctx, v, email, p); err != nil {
+		return Admission{}, err
+	}
+	if r.SignUp.Mode == blueprint.Approved {
+		known, err := g.hasRole(ctx, v, r, email)
+		if err != nil {
+			return Admission{}, err
+		}
+		if !known {
+			raw, err := json.Marshal(p.Values)
+			if err != nil {
+				return Admission{}, fmt.Errorf("keep answers: %w", err)
+			}
+			if err := g.accounts.Wait(ctx, v.App.ID, r.ID, email, raw); err != nil {
+				return Admission{}, err
+			}
+			return Admission{Next: Waiting}, g.accounts.Note(ctx, v.App.ID, email, v.Host, "Signed up as one of "+r.Name+" and waits to be let in")
+		}
+	} else if err := g.Become(ctx, v.App, r, email, p.Values); err != nil {
+		return Admission{}, err
+	}
+	if err := g.accounts.Note(ctx, v.App.ID, email, v.Host, "Signed up as one of "+r.Name); err != nil {
+		return Admission{}, err
+	}
+	return g.admit(ctx, v, accounts.Person{App: v.App.ID, Email: email}, blueprint.CodeWay)
+}
+
+// keepProofs keeps the password and the terms of somebody whose address is
+// confirmed. An account that was closed is open again.
+func (g *Gate) keepProofs(ctx context.Context, v Visit, email string, p pending) error {
+	account, err := g.accounts.Of(ctx, v.App.ID, email)
+	if err != nil {
+		return err
+	}
+	if account.ClosedAt != nil {
+		if err := g.accounts.Reopen(ctx, v.App.ID, email); err != nil {
+			return err
+		}
+	}
+	if p.Password != "" {
+		if err := g.accounts.KeepPassword(ctx, v.App.ID, email, p.Password); err != nil {
+			return err
+		}
+	}
+	if p.Terms == "" {
+		return nil
+	}
+	return g.accounts.AcceptTerms(ctx, v.App.ID, email, p.Terms)
+}
+
+func (g *Gate) hasRole(ctx context.Context, v Visit, r *blueprint.Role, email string) (bool, error) {
+	id, err := g.apps.Road(ctx).PeopleWith(ctx, v.Seat, email)
+	for _, m := range id.Found {
+		if m.Role == r.ID {
+			return true, err
+		}
+	}
+	return false, err
+}
+
+// Become makes the owner of a confirmed address one of a role's people. A record
+// with the address that is there already becomes theirs; what is empty in it is
+// filled in.
+func (g *Gate) Become(ctx context.Context, app store.App, r *blueprint.Role, email string, values records.Values) error {
+	seat, err := seats.Empty(ctx, g.apps, app)
+	if err != nil {
+		return err
+	}
+	seat.Viewer, seat.By = access.Viewer{Founder: true}, "the gate"
+	if r = seat.Blueprint.Role(r.ID); r == nil || seat.Blueprint.Table(r.People) == nil {
+		return &blueprint.Problem{Message: "This role has no people any more."}
+	}
+	presets, err := g.presets(ctx, seat, r)
+	if err != nil {
+		return err
+	}
+	_, err = g.apps.Edit(ctx, app, seat, "Signed up", func(road records.Road) (*records.Write, error) {
+		return road.Welcome(ctx, seat, r, email, values, presets)
+	})
+	return err
+}
+
+// presets computes what the app fills in for those who sign up.
+func (g *Gate) presets(ctx context.Context, seat *records.Seat, r *blueprint.Role) (map[string]expr.Value, error) {
+	out := map[string]expr.Value{}
+	t := seat.Blueprint.Table(r.People)
+	env := g.apps.Road(ctx).Env(ctx, seat, nil, nil)
+	for _, p := range r.SignUp.Presets {
+		c, err := expr.CheckAs(p.Value, seat.Blueprint.SignUpScope(seat.Catalog), t.Field(p.Field).ExprType())
+		if err != nil {
+			return nil, fmt.Errorf("read what is filled in for new %s: %w", r.Name, err)
+		}
+		out[p.Field] = expr.Eval(c, seat.Catalog, env)
+	}
+	return out, env.Err()
+}
+
+// invited is what an invitation carries.
+type invited struct {
+	Role string `json:"role"`
+	Name string `json:"name,omitempty"`
+}
+
+// Invite mails an invitation to become one of a role's people in the live app.
+func (g *Gate) Invite(ctx context.Context, app store.App, role, entered, name string) error {
+	email, err := address(entered)
+	if err != nil {
+		return err
+	}
+	b, err := g.apps.Blueprint(ctx, app, apps.Live)
+	if err != nil {
+		return &blueprint.Problem{Message: "Publish the app first: people are invited to the live app."}
+	}
+	r := b.Role(role)
+	if r == nil || b.Table(r.People) == nil || r.SignUp.Mode == blueprint.NoSignUp {
+		return &blueprint.Problem{Message: "In the live app, nobody comes to this role by invitation. Say that new ones come by invitation, and publish that."}
+	}
+	if err := g.limitAsking(ctx, app.ID+" "+email, "invitations of "+app.ID); err != nil {
+		return err
+	}
+	raw, err := json.Marshal(invited{r.ID, name})
+	if err != nil {
+		return fmt.Errorf("write an invitation: %w", err)
+	}
+	token, err := g.accounts.MakeLink(ctx, accounts.Link{AppID: &app.ID, Purpose: accounts.ToInvite, Subject: email, Data: raw}, accounts.InvitationLife)
+	if err != nil {
+		return err
+	}
+	if err := g.accounts.Note(ctx, app.ID, email, "", "Invited as one of "+r.Name); err != nil {
+		return err
+	}
+	return g.mailer.sendOf(ctx, app, b, blueprint.InvitationMail, email, map[string]string{"name": name, "link": g.mailer.link(app, "invitation") + fragment(token, "")})
+}
+
+// Invitation is an invitation as whoever opens it sees it.
+type Invitation struct {
+	Role  *blueprint.Role
+	Email string
+}
+
+// LookAtInvitation gives what an invitation is to.
+func (g *Gate) LookAtInvitation(ctx context.Context, v Visit, token string) (Invitation, error) {
+	l, err := g.accounts.LookAtLink(ctx, v.App.ID, accounts.ToInvite, token)
+	if err != nil {
+		return Invitation{}, err
+	}
+	return invitation(v.blueprint(), l)
+}
+
+func invitation(b *blueprint.Blueprint, l accounts.Link) (Invitation, error) {
+	var data invited
+	if err := json.Unmarshal(l.Data, &data); err != nil {
+		return Invitation{}, fmt.Errorf("read an invitation: %w", err)
+	}
+	r := b.Role(data.Role)
+	if r == nil || b.Table(r.People) == nil {
+		return Invitation{}, accounts.ErrRefused
+	}
+	return Invitation{r, l.Subject}, nil
+}
+
+// Accept makes somebody who was invited one of the app's people.
+func (g *Gate) Accept(ctx context.Context, v Visit, token string, in SignUp) (Admission, error) {
+	if err := g.limitTrying(ctx, v.App.ID+" invitation "+v.Host, v.Host); err != nil {
+		return Admission{}, err
+	}
+	i, err := g.LookAtInvitation(ctx, v, token)
+	if err != nil {
+		return Admission{}, err
+	}
+	in.Email = i.Email
+	p, err := g.prepare(ctx, v.blueprint(), i.Role, in)
+	if err != nil {
+		return Admission{}, err
+	}
+	if _, err := g.accounts.UseLink(ctx, v.App.ID, accounts.ToInvite, token); err != nil {
+		return Admission{}, err
+	}
+	if err := g.Become(ctx, v.App, i.Role, i.Email, p.Values); err != nil {
+		return Admission{}, err
+	}
+	if err := g.keepProofs(ctx, v, i.Email, p); err != nil {
+		return Admission{}, err
+	}
+	if err := g.accounts.Note(ctx, v.App.ID, i.Email, v.Host, "Came by invitation as one of "+i.Role.Name); err != nil {
+		return Admission{}, err
+	}
+	return g.admit(ctx, v, accounts.Person{App: v.App.ID, Email: i.Email}, blueprint.LinkWay)
+}
+
+// Approve lets somebody in who waits, and mails them so.
+func (g *Gate) Approve(ctx context.Context, app store.App, id string) error {
+	w, err := g.accounts.WaitingOne(ctx, app.ID, id)
+	if err != nil {
+		return err
+	}
+	b, err := g.apps.Blueprint(ctx, app, apps.Live)
+	if err != nil {
+		return err
+	}
+	r := b.Role(w.RoleID)
+	if r == nil {
+		return &blueprint.Problem{Message: "The role for which they signed up is no longer there."}
+	}
+	var values records.Values
+	if err := json.Unmarshal(w.Answers, &values); err != nil {
+		return fmt.Errorf("read answers: %w", err)
+	}
+	if err := g.Become(ctx, app, r, w.Email, values); err != nil {
+		return err
+	}
+	if err := g.accounts.WaitsNoMore(ctx, app.ID, id); err != nil {
+		return err
+	}
+	if err := g.accounts.Note(ctx, app.ID, w.Email, "", "Let in as one of "+r.Name); err != nil {
+		return err
+	}
+	return g.mailer.sendOf(ctx, app, b, blueprint.ApprovedMail, w.Email, map[string]string{"link": g.mailer.link(app, "sign-in")})
+}
+
+// TurnAway takes somebody off those who wait.
+func (g *Gate) TurnAway(ctx context.Context, app store.App, id string) error {
+	w, err := g.accounts.WaitingOne(ctx, app.ID, id)
+	if err != nil {
+		return err
+	}
+	if err := g.accounts.WaitsNoMore(ctx, app.ID, id); err != nil {
+		return err
+	}
+	return g.accounts.Note(ctx, app.ID, w.Email, "", "Turned away")
+}

@@ -1,0 +1,269 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import { Problem, wordsOf } from "../../shared/api/client";
+import type { Value } from "../../shared/fields/values";
+import { Frame } from "../Frame";
+import { onStage } from "../place";
+import {
+	type Admitted,
+	carried,
+	type Gate,
+	type Invitation,
+	post,
+	type SignUp as SignUpRole,
+	useEntering,
+	useGate,
+} from "./api";
+import { CodeField, Field, GateCard, NewPassword, Questions, SendAgain, Terms } from "./parts";
+
+type Values = Record<string, Value>;
+
+/** The page at which one signs up. */
+export function SignUp() {
+	const gate = useGate();
+	if (!gate.data)
+		return <p className="app-width py-16 text-soft">{gate.isError ? wordsOf(gate.error) : "Loading …"}</p>;
+	return (
+		<Frame app={gate.data.app}>
+			{gate.data.signUps.length === 0 ? (
+				<p className="empty">Nobody can sign up here by themselves.</p>
+			) : (
+				<SignUpForm gate={gate.data} />
+			)}
+		</Frame>
+	);
+}
+
+/** Only the answers to questions of the role go along. */
+const answersTo = (role: SignUpRole, values: Values) =>
+	Object.fromEntries(role.questions.map((q) => [q.column.id, values[q.column.id] ?? null]));
+
+function SignUpForm({ gate }: { gate: Gate }) {
+	const [roleID, setRole] = useState(gate.signUps[0]?.role ?? "");
+	const role = gate.signUps.find((r) => r.role === roleID);
+	const [email, setEmail] = useState("");
+	const [values, setValues] = useState<Values>({});
+	const [password, setPassword] = useState("");
+	const [terms, setTerms] = useState(false);
+	const [code, setCode] = useState("");
+	const [sentAt, setSentAt] = useState(0);
+	const [refusal, setRefusal] = useState("");
+	const navigate = useNavigate();
+	const client = useQueryClient();
+	const send = useMutation({
+		mutationFn: () =>
+			post("/sign-up", {
+				role: roleID,
+				email: email.trim(),
+				values: role ? answersTo(role, values) : {},
+				password: password || undefined,
+				terms: terms ? gate.terms.version : undefined,
+			}),
+		onSuccess: () => setSentAt(Date.now()),
+	});
+	const confirm = useMutation({
+		mutationFn: () => post<Admitted>("/sign-up/confirm", { email: email.trim(), code: code.trim() }),
+		onSuccess: async (a) => {
+			if (a.next === "waiting") return;
+			await client.resetQueries();
+			navigate(a.next === "in" ? "/" : "/~/sign-in");
+		},
+		onError: (e) => e instanceof Problem && e.status === 403 && setRefusal(e.message),
+	});
+	if (confirm.data?.next === "waiting" || refusal)
+		return (
+			<div className="card form-card w-full max-w-md mx-auto" role="status">
+				<h1 className="page-heading">{refusal ? gate.words["refusal title"] : gate.words["sign-up title"]}</h1>
+				<p className="whitespace-pre-line">{refusal || gate.words["waiting text"]}</p>
+				<p>
+					<Link className="button" to="/">
+						Go to the first page
+					</Link>
+				</p>
+			</div>
+		);
+	if (sentAt)
+		return (
+			<GateCard
+				title="Confirm your address"
+				text={`We sent a code with six digits to ${email.trim()}. Nothing is kept before you enter it.`}
+				error={confirm.error ?? send.error}
+				onSubmit={() => confirm.mutate()}
+			>
+				<CodeField value={code} onChange={setCode} />
+				<p className="flex flex-wrap gap-3">
+					<button type="submit" className="button button-main" disabled={confirm.isPending}>
+						Confirm
+					</button>
+					<SendAgain sentAt={sentAt} onSend={() => send.mutate()} />
+					<button type="button" className="button" onClick={() => setSentAt(0)}>
+						Back
+					</button>
+				</p>
+			</GateCard>
+		);
+	return (
+		<GateCard
+			title={gate.words["sign-up title"] ?? ""}
+			text={gate.words["sign-up text"]}
+			error={send.error}
+			onSubmit={() => send.mutate()}
+		>
+			{gate.signUps.length > 1 && (
+				<label className="question">
+					<span className="font-semibold">You sign up as one of</span>
+					<select className="field-input" value={roleID} onChange={(e) => setRole(e.target.value)}>
+						{gate.signUps.map((r) => (
+							<option key={r.role} value={r.role}>
+								{r.name}
+							</option>
+						))}
+					</select>
+				</label>
+			)}
+			<Field
+				label="Your e-mail address"
+				help="We send a code there to make sure that it is yours."
+				type="email"
+				autoComplete="email"
+				value={email}
+				onChange={(e) => setEmail(e.target.value)}
+			/>
+			{role && <Questions questions={role.questions} values={values} error={send.error} onChange={setValues} />}
+			{gate.password && <NewPassword optional={!gate.must} value={password} onChange={setPassword} />}
+			<Terms terms={gate.terms} value={terms} onChange={setTerms} />
+			<p className="flex flex-wrap gap-3 items-center">
+				<button type="submit" className="button button-main" disabled={send.isPending || onStage}>
+					{role?.approved ? "Ask to be let in" : "Go on"}
+				</button>
+				<Link className="text-link" to="/~/sign-in">
+					I can sign in already
+				</Link>
+			</p>
+		</GateCard>
+	);
+}
+
+/** The page to which an invitation leads. */
+export function InvitationPage() {
+	const gate = useGate();
+	const [token] = useState(() => carried().get("token") ?? "");
+	const look = useQuery({
+		queryKey: ["invitation", token],
+		queryFn: () => post<Invitation>("/invitation", { token }),
+		retry: false,
+	});
+	if (!gate.data) return null;
+	return (
+		<Frame app={gate.data.app}>
+			{look.isError ? (
+				<div className="card max-w-lg">
+					<h1 className="page-heading">This invitation does not work any more</h1>
+					<p className="mt-2">It was used, taken back, or is too old. Ask for another one.</p>
+				</div>
+			) : look.data ? (
+				<Accept gate={gate.data} invitation={look.data} token={token} />
+			) : (
+				<p className="text-soft">Loading …</p>
+			)}
+		</Frame>
+	);
+}
+
+function Accept({ gate, invitation, token }: { gate: Gate; invitation: Invitation; token: string }) {
+	const [values, setValues] = useState<Values>({});
+	const [password, setPassword] = useState("");
+	const [terms, setTerms] = useState(false);
+	const navigate = useNavigate();
+	const enter = useEntering<void>(
+		() =>
+			post<Admitted>("/invitation/accept", {
+				token,
+				values: answersTo(invitation.signUp, values),
+				password: password || undefined,
+				terms: terms ? gate.terms.version : undefined,
+			}).then((a) => {
+				if (a.next !== "in") navigate("/~/sign-in", { replace: true });
+				return a;
+			}),
+		() => navigate("/", { replace: true }),
+	);
+	return (
+		<GateCard
+			title={`Welcome to ${gate.app.name}`}
+			text={`You are invited as one of ${invitation.signUp.name}, with the address ${invitation.email}.`}
+			error={enter.error}
+			onSubmit={() => enter.mutate()}
+		>
+			<Questions questions={invitation.signUp.questions} values={values} error={enter.error} onChange={setValues} />
+			{gate.password && <NewPassword optional={!gate.must} value={password} onChange={setPassword} />}
+			<Terms terms={gate.terms} value={terms} onChange={setTerms} />
+			<p>
+				<button type="submit" className="button button-main" disabled={enter.isPending}>
+					Come in
+				</button>
+			</p>
+		</GateCard>
+	);
+}
+
+/** The page at which a password is set by a code. */
+export function Reset() {
+	const gate = useGate();
+	const [email, setEmail] = useState("");
+	const [code, setCode] = useState("");
+	const [password, setPassword] = useState("");
+	const [sentAt, setSentAt] = useState(0);
+	const ask = useMutation({
+		mutationFn: () => post("/reset", { email: email.trim() }),
+		onSuccess: () => setSentAt(Date.now()),
+	});
+	const use = useMutation({
+		mutationFn: () => post("/reset/use", { email: email.trim(), code: code.trim(), password }),
+	});
+	if (!gate.data) return null;
+	return (
+		<Frame app={gate.data.app}>
+			{use.isSuccess ? (
+				<div className="card form-card w-full max-w-md mx-auto" role="status">
+					<h1 className="page-heading">Your password is set</h1>
+					<p>Wherever you were signed in, you are signed out now.</p>
+					<p>
+						<Link className="button button-main" to="/~/sign-in">
+							Sign in
+						</Link>
+					</p>
+				</div>
+			) : (
+				<GateCard
+					title="Set a password"
+					text={sentAt ? gate.data.words["sent text"] : "We send you a code that lets you set one."}
+					error={use.error ?? ask.error}
+					onSubmit={() => (sentAt ? use.mutate() : ask.mutate())}
+				>
+					{sentAt ? (
+						<>
+							<CodeField value={code} onChange={setCode} />
+							<NewPassword label="New password" value={password} onChange={setPassword} />
+						</>
+					) : (
+						<Field
+							label="Your e-mail address"
+							type="email"
+							autoComplete="email"
+							value={email}
+							onChange={(e) => setEmail(e.target.value)}
+						/>
+					)}
+					<p className="flex flex-wrap gap-3">
+						<button type="submit" className="button button-main" disabled={ask.isPending || use.isPending || onStage}>
+							{sentAt ? "Set the password" : "Send me a code"}
+						</button>
+						{sentAt > 0 && <SendAgain sentAt={sentAt} onSend={() => ask.mutate()} />}
+					</p>
+				</GateCard>
+			)}
+		</Frame>
+	);
+}
