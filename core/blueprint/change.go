@@ -66,7 +66,7 @@ func kinds() []Change {
 		&AddTable{}, &RenameTable{}, &RemoveTable{}, &SetLabel{},
 		&AddField{}, &RenameField{}, &RemoveField{}, &SetFieldType{}, &SetFieldSettings{}, &SetUniques{}, &SetRequired{}, &SetHelp{}, &MoveField{},
 		&AddRole{}, &RenameRole{}, &RemoveRole{}, &SetPeople{}, &SetPermission{}, &SetFieldAccess{}, &SetGiven{},
-		&SetRoleCondition{}, &SetAdmission{}, &SetSecondStep{}, &SetMatch{}, &SetHomes{}, &SetSignUp{}, &SetProfile{},
+		&SetRoleCondition{}, &SetAdmission{}, &SetSecondStep{}, &SetMatch{}, &SetHome{}, &RemoveHome{}, &SetSignUp{}, &SetProfile{},
 		&SetWays{}, &SetSession{}, &SetSender{}, &SetGateWords{}, &SetGateMail{}, &SetTerms{},
 		&AddExpectation{}, &RemoveExpectation{},
 		&AddPage{}, &RenamePage{}, &RemovePage{}, &MovePage{}, &SetAudience{}, &SetInMenu{},

@@ -87,18 +87,48 @@ func (c *SetMatch) apply(b *Blueprint) error {
 	return nil
 }
 
-// SetHomes says where people of a role land after signing in.
-type SetHomes struct {
-	Role  string `json:"role"`
-	Homes []Home `json:"homes"`
+// SetHome says on which page people of a role land, at a place among others of
+// which the first that fits counts; At behind the last adds one.
+type SetHome struct {
+	Role string `json:"role"`
+	At   int    `json:"at"`
+	Page string `json:"page"`
+	When string `json:"when"`
 }
 
-func (c *SetHomes) apply(b *Blueprint) error {
+func (c *SetHome) apply(b *Blueprint) error {
 	r, err := b.roleToEdit(c.Role)
-	if err == nil {
-		r.Homes = c.Homes
+	if err != nil {
+		return err
 	}
-	return err
+	h := Home{When: strings.TrimSpace(c.When), Page: c.Page}
+	switch {
+	case c.At == len(r.Homes):
+		r.Homes = append(r.Homes, h)
+	case c.At >= 0 && c.At < len(r.Homes):
+		r.Homes[c.At] = h
+	default:
+		return gone("landing page")
+	}
+	return nil
+}
+
+// RemoveHome takes one of the pages away on which people of a role land.
+type RemoveHome struct {
+	Role string `json:"role"`
+	At   int    `json:"at"`
+}
+
+func (c *RemoveHome) apply(b *Blueprint) error {
+	r, err := b.roleToEdit(c.Role)
+	if err != nil {
+		return err
+	}
+	if c.At < 0 || c.At >= len(r.Homes) {
+		return gone("landing page")
+	}
+	r.Homes = slices.Delete(r.Homes, c.At, c.At+1)
+	return nil
 }
 
 // SetSignUp says whether and how new people of a role sign up. What is nil

@@ -208,3 +208,17 @@ func checkPresets(t *Table, presets []Preset, what string) error {
 	}
 	return nil
 }
+
+// Decisive lists the fields of a table of people by which they are known, or
+// which decide who they are: what nobody should change of themselves.
+func (b *Blueprint) Decisive(t *Table) []string {
+	decides := b.decidesRoles(t)
+	var out []string
+	for _, f := range t.Fields {
+		known := slices.ContainsFunc(b.Roles, func(r Role) bool { return r.People == t.ID && r.Email == f.ID })
+		if known || decides[f.ID] != "" {
+			out = append(out, f.ID)
+		}
+	}
+	return out
+}

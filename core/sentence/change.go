@@ -197,7 +197,9 @@ func (w *history) ofRole(c blueprint.Change) string {
 		return fmt.Sprintf("Set what else %s are asked for when they sign in", w.role(c.Role))
 	case *blueprint.SetMatch:
 		return fmt.Sprintf("Set by what %s are found", w.role(c.Role))
-	case *blueprint.SetHomes:
+	case *blueprint.SetHome:
+		return fmt.Sprintf("Let %s land on %s after signing in", w.role(c.Role), w.page(c.Page))
+	case *blueprint.RemoveHome:
 		return fmt.Sprintf("Set where %s land after signing in", w.role(c.Role))
 	case *blueprint.SetSignUp:
 		return fmt.Sprintf("Set how new %s come", w.role(c.Role))

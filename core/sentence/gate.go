@@ -111,9 +111,17 @@ func screenLines(g blueprint.Gate) []Line {
 			words = "“" + says + "”"
 		}
 		out = append(out, newLine(Plain, GateID+string(w.Name), GateID).say(screenWords[w.Name]+" ").
-			set(words, "Words of the screen", &blueprint.SetGateWords{Name: w.Name}, Slot{Name: "text", Label: "Words; empty for those that come with the product", Control: LongTextControl, Value: says}).say(".").Line)
+			set(words, "Words of the screen", &blueprint.SetGateWords{Name: w.Name}, Slot{Name: "text", Label: "Words; empty for those that come with the product", Control: LongTextControl, Value: says}).say(stop(says)).Line)
 	}
 	return out
+}
+
+// stop ends a sentence that ends with words in quotation marks.
+func stop(quoted string) string {
+	if strings.HasSuffix(quoted, ".") || strings.HasSuffix(quoted, "!") || strings.HasSuffix(quoted, "?") {
+		return ""
+	}
+	return "."
 }
 
 // MailWords says what the mails of the gate are for.
@@ -218,22 +226,22 @@ func homeLines(b *blueprint.Blueprint, r *blueprint.Role, catalog *expr.Catalog)
 		}
 	}
 	scope := &Scope{Row: r.People, Want: WantCondition}
-	slots := func(i int, h blueprint.Home) []Slot {
-		at := fmt.Sprintf("homes.%d.", i)
-		return []Slot{pickSlot(at+"page", "Page", h.Page, pages), {Name: at + "when", Label: "Only if; empty for all", Control: ExpressionControl, Value: h.When, Scope: scope}}
+	slots := func(h blueprint.Home) []Slot {
+		return []Slot{pickSlot("page", "Page", h.Page, pages), {Name: "when", Label: "Only if; empty for all", Control: ExpressionControl, Value: h.When, Scope: scope}}
 	}
+	title := "Where do " + r.Name + " land?"
 	var out []Line
 	for i, h := range r.Homes {
 		p := b.Page(h.Page)
-		l := newLine(Plain, fmt.Sprintf("%s_home%d", r.ID, i), r.ID).say("After signing in they land on ").setName(p.Name, p.ID, "Where do "+r.Name+" land?", &blueprint.SetHomes{Role: r.ID, Homes: r.Homes}, slots(i, h)...)
+		change := &blueprint.SetHome{Role: r.ID, At: i}
+		l := newLine(Plain, fmt.Sprintf("%s_home%d", r.ID, i), r.ID).say("After signing in they land on ").setName(p.Name, p.ID, title, change, slots(h)...)
 		if h.When != "" {
-			l.say(" where ").setParts(conditionWords(h.When, b.PeopleScope(r, catalog)), "Where do "+r.Name+" land?", &blueprint.SetHomes{Role: r.ID, Homes: r.Homes}, slots(i, h)...)
+			l.say(" where ").setParts(conditionWords(h.When, b.PeopleScope(r, catalog)), title, change, slots(h)...)
 		}
-		out = append(out, l.say(".").act("Remove", "", &blueprint.SetHomes{Role: r.ID, Homes: slices.Delete(slices.Clone(r.Homes), i, i+1)}).Line)
+		out = append(out, l.say(".").act("Remove", "", &blueprint.RemoveHome{Role: r.ID, At: i}).Line)
 	}
-	if n := len(r.Homes); len(pages) > 0 {
-		more := append(slices.Clone(r.Homes), blueprint.Home{Page: pages[0].Value})
-		out = append(out, newLine(Offer, r.ID+"_home", r.ID).set("Say where they land after signing in", "Where do "+r.Name+" land?", &blueprint.SetHomes{Role: r.ID, Homes: more}, slots(n, blueprint.Home{Page: pages[0].Value})...).Line)
+	if len(pages) > 0 {
+		out = append(out, newLine(Offer, r.ID+"_home", r.ID).set("Say where they land after signing in", title, &blueprint.SetHome{Role: r.ID, At: len(r.Homes)}, slots(blueprint.Home{Page: pages[0].Value})...).Line)
 	}
 	return out
 }

@@ -91,7 +91,11 @@ func pageLines(b *blueprint.Blueprint, p *blueprint.Page, at int) []Line {
 		words = "does not stand"
 	}
 	about.say(" and ").set(words, "The menu", &blueprint.SetInMenu{Page: p.ID}, Slot{Name: "inMenu", Label: "The menu leads to it", Control: SwitchControl, Value: p.InMenu}).
-		say(" in the menu.")
+		say(" in the menu")
+	if !p.InMenu && p.Audience == blueprint.Everyone {
+		about.say("; that hides it from nobody who knows its address")
+	}
+	about.say(".")
 	return []Line{head.Line, about.Line}
 }
 

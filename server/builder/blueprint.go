@@ -254,7 +254,7 @@ type AccessRow struct {
 	Cells []AccessCell `json:"cells"`
 }
 
-// AccessCell says how far a role's actions reach: none, where or all.
+// AccessCell says how far a role's actions reach: none, own, where or all.
 type AccessCell struct {
 	See    string `json:"see"`
 	Add    string `json:"add"`
@@ -270,6 +270,22 @@ type AccessPage struct {
 	Open []bool `json:"open"`
 }
 
+// reachOf says how far an action of a rule reaches; own where it depends on who
+// is signed in.
+func reachOf(b *blueprint.Blueprint, r *blueprint.Role, rule blueprint.Rule, a blueprint.Action) string {
+	switch e := rule.Permission(a).Extent; e {
+	case "":
+		return string(blueprint.NoRecords)
+	case blueprint.Where:
+		if c, err := b.Condition(r, rule.Table, a, b.Catalog()); err == nil && c.UsesMe {
+			return "own"
+		}
+		return string(e)
+	default:
+		return string(e)
+	}
+}
+
 func (h *Handlers) access(ctx context.Context, r request, _ Own) (*output[AccessTable], error) {
 	b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
 	if err != nil {
@@ -283,12 +299,7 @@ func (h *Handlers) access(ctx context.Context, r request, _ Own) (*output[Access
 		row := AccessRow{ID: t.ID, Name: t.Name, Cells: []AccessCell{}}
 		for _, role := range b.Roles {
 			rule := role.Rule(t.ID)
-			reach := func(a blueprint.Action) string {
-				if e := rule.Permission(a).Extent; e != "" {
-					return string(e)
-				}
-				return string(blueprint.NoRecords)
-			}
+			reach := func(a blueprint.Action) string { return reachOf(b, &role, rule, a) }
 			row.Cells = append(row.Cells, AccessCell{reach(blueprint.See), reach(blueprint.Add), reach(blueprint.Modify), reach(blueprint.Delete), role.ID + "_" + t.ID})
 		}
 		o.Tables = append(o.Tables, row)

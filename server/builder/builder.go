@@ -188,6 +188,7 @@ func (h *Handlers) Register(api huma.API) {
 	h.registerFiles(api)
 	h.registerViews(api)
 	h.registerWho(api)
+	h.registerWhy(api)
 	h.registerPublish(api)
 }
 

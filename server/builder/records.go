@@ -185,8 +185,16 @@ func (h *Handlers) people(ctx context.Context, r request, in struct {
 	Own
 	Role   string `query:"role"`
 	Search string `query:"search" maxLength:"200"`
+	Live   bool   `query:"live" doc:"Those of the live app"`
 }) (*output[People], error) {
-	b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+	env := apps.Draft
+	if in.Live {
+		env = apps.Live
+		if !r.app.Member.May(store.Editor) {
+			return nil, errLevel(r.app.Member, store.Editor)
+		}
+	}
+	b, err := h.Apps.Blueprint(ctx, r.app, env)
 	if err != nil {
 		return nil, err
 	}
@@ -194,7 +202,11 @@ func (h *Handlers) people(ctx context.Context, r request, in struct {
 	if role == nil || b.Table(role.People) == nil {
 		return nil, store.ErrNotFound
 	}
-	seat := apps.FounderSeat(r.app, apps.Draft, b, r.builder.Name)
-	options, more, err := runtime.Options(ctx, h.Apps.Road(ctx), seat, b.Table(role.People), in.Search)
+	seat := apps.FounderSeat(r.app, env, b, r.builder.Name)
+	have, err := b.OfPerson(role, role.Where, seat.Catalog)
+	if err != nil {
+		return nil, err
+	}
+	options, more, err := runtime.OptionsWhere(ctx, h.Apps.Road(ctx), seat, b.Table(role.People), in.Search, have)
 	return out(People{options, more}), err
 }

@@ -103,7 +103,12 @@ func (f formUse) asks(field string) (bool, error) {
 // Options lists the first records of a table that the person may see and whose
 // labels contain the words, and tells whether there are more.
 func Options(ctx context.Context, road records.Road, seat *records.Seat, t *blueprint.Table, search string) ([]RecordOption, bool, error) {
-	raw, next, err := road.List(ctx, seat, query.List{Table: t, Search: search, Limit: firstOptions})
+	return OptionsWhere(ctx, road, seat, t, search, nil)
+}
+
+// OptionsWhere is [Options] of those records for which a condition holds.
+func OptionsWhere(ctx context.Context, road records.Road, seat *records.Seat, t *blueprint.Table, search string, where *expr.Checked) ([]RecordOption, bool, error) {
+	raw, next, err := road.List(ctx, seat, query.List{Table: t, Search: search, Filter: where, Limit: firstOptions})
 	if err != nil {
 		return nil, false, err
 	}

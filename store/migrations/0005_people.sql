@@ -15,7 +15,7 @@ CREATE TABLE members (
 CREATE INDEX members_builder ON members (builder_id);
 
 -- Every builder so far has an own workspace, known by the same id.
-INSERT INTO workspaces (id, name) SELECT id, name FROM builders;
+INSERT INTO workspaces (id, name) SELECT id, name || '’s workspace' FROM builders;
 INSERT INTO members (workspace_id, builder_id, role) SELECT id, id, 'owner' FROM builders;
 ALTER TABLE apps ADD COLUMN workspace_id uuid REFERENCES workspaces (id);
 UPDATE apps SET workspace_id = owner_id;

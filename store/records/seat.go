@@ -214,17 +214,11 @@ func (r Road) sees(ctx context.Context, s *Seat, t *blueprint.Table, id string) 
 	return n == 1, err
 }
 
-func labelOfRow(row Row) (string, error) {
-	var x struct {
-		Label *string `json:"label"`
-	}
-	if err := json.Unmarshal(row, &x); err != nil {
-		return "", fmt.Errorf("read label: %w", err)
-	}
-	if x.Label == nil {
-		return "", nil
-	}
-	return *x.Label, nil
+// May tells whether the person's rules reach a record for an action, with all
+// the fields given; for adding it is asked of the record as it is.
+func (r Road) May(ctx context.Context, s *Seat, t *blueprint.Table, id string, action blueprint.Action, fields ...string) (bool, error) {
+	_, ok, err := r.permitted(ctx, s, t, id, action, fields)
+	return ok, err
 }
 
 // Totals reads the number of records and the sums of fields, for each group.

@@ -4,6 +4,8 @@ import { toast } from "sonner";
 import type { StageMessage } from "../runtime/stage";
 import { wordsOf } from "../shared/api/client";
 import { type AppOut, type Grid, useChange, useOfApp } from "./api";
+import { LiveLook } from "./people/LiveLook";
+import { PageReasons } from "./people/PageReasons";
 import { Empty, Loading } from "./ui";
 
 const widths = [
@@ -22,6 +24,7 @@ interface PagesStageProps {
 /** The running draft, as the one as whom it is seen gets it. */
 export function PagesStage({ app, page, as, onPage }: PagesStageProps) {
 	const [width, setWidth] = useState<(typeof widths)[number]>(widths[0]);
+	const [beside, setBeside] = useState<"" | "why" | "live">("");
 	const shown = app.pages?.find((p) => p.id === page) ?? app.pages?.[0];
 	const rows = useOfApp<Grid>(app.id, `/tables/${shown?.record}/records`, { as }, Boolean(shown?.record));
 	const frame = useFrame(app, as, onPage);
@@ -64,8 +67,26 @@ export function PagesStage({ app, page, as, onPage }: PagesStageProps) {
 					</button>
 				))}
 				<span className="text-soft ml-3 truncate">Click a heading to change its words.</span>
+				<button
+					type="button"
+					className={`ml-auto px-2 py-1 rounded-md ${beside === "why" ? "bg-surface font-semibold" : "text-soft"}`}
+					aria-pressed={beside === "why"}
+					onClick={() => setBeside(beside === "why" ? "" : "why")}
+				>
+					Why?
+				</button>
+				{app.member !== "viewer" && (
+					<button
+						type="button"
+						className={`px-2 py-1 rounded-md ${beside === "live" ? "bg-surface font-semibold" : "text-soft"}`}
+						aria-pressed={beside === "live"}
+						onClick={() => setBeside(beside === "live" ? "" : "live")}
+					>
+						Live
+					</button>
+				)}
 				<a
-					className="link ml-auto inline-flex items-center gap-1 whitespace-nowrap"
+					className="link inline-flex items-center gap-1 whitespace-nowrap"
 					href={address || src}
 					target="_blank"
 					rel="noreferrer"
@@ -73,8 +94,18 @@ export function PagesStage({ app, page, as, onPage }: PagesStageProps) {
 					Own window <ExternalLink size={14} aria-hidden />
 				</a>
 			</div>
-			{path === null && shown.record && !frame.at.current && rows.isPending && <Loading />}
-			{path === null && shown.record && rows.data && rows.data.rows?.length === 0 && frame.at.current !== shown.id ? (
+			{beside === "live" && <LiveLook app={app} />}
+			{beside === "why" && (
+				<div className="max-h-[45%] overflow-auto border-b border-line p-4 shrink-0">
+					<PageReasons app={app.id} as={as} page={shown.id} />
+				</div>
+			)}
+			{beside !== "live" && path === null && shown.record && !frame.at.current && rows.isPending && <Loading />}
+			{beside === "live" ? null : path === null &&
+				shown.record &&
+				rows.data &&
+				rows.data.rows?.length === 0 &&
+				frame.at.current !== shown.id ? (
 				<Empty title={`No record for ${shown.name}`}>
 					<p>This page is about one record. {rows.data.sees}</p>
 				</Empty>

@@ -1,5 +1,9 @@
 import { Check, TriangleAlert } from "lucide-react";
+import { useState } from "react";
 import { type AccessCell, type AccessTable, type AppOut, type ExpectationList, type Sees, useOfApp } from "./api";
+import { GateView } from "./people/GateView";
+import { ProposeRules } from "./people/ProposeRules";
+import { WhyView } from "./people/WhyView";
 import { ErrorNote, Loading } from "./ui";
 
 const actions = [
@@ -11,26 +15,28 @@ const actions = [
 
 /** How far an action reaches, as a mark: filled for all, half for some, hollow for none. */
 function Mark({ reach, what }: { reach: string; what: string }) {
-	const words = { all: "all", where: "some", none: "none" }[reach] ?? reach;
+	const words = { all: "all", where: "some", own: "their own", none: "none" }[reach] ?? reach;
 	return (
 		<span className="inline-grid justify-items-center w-12" title={`${what}: ${words}`}>
 			<svg width="12" height="12" viewBox="0 0 12 12" role="img" aria-label={`${what} ${words}`}>
 				<rect x="1" y="1" width="10" height="10" rx="2" fill="none" stroke="currentColor" strokeWidth="1.5" />
 				{reach === "all" && <rect x="1" y="1" width="10" height="10" rx="2" fill="currentColor" />}
 				{reach === "where" && <path d="M1 11 11 1V11Z" fill="currentColor" />}
+				{reach === "own" && <circle cx="6" cy="6" r="2.6" fill="currentColor" />}
 			</svg>
 		</span>
 	);
 }
 
-/** The access table: roles by tables and pages. */
+const views = [
+	["access", "Who may do what"],
+	["gate", "The gate"],
+	["why", "Why?"],
+] as const;
+
+/** The people of the app: what they may do, how they get in, and why. */
 export function PeopleStage({ app, as, onRole }: { app: AppOut; as: string; onRole: (id: string) => void }) {
-	const access = useOfApp<AccessTable>(app.id, "/access");
-	const held = useOfApp<ExpectationList>(app.id, "/expectations");
-	if (access.isError) return <ErrorNote error={access.error} retry={() => void access.refetch()} />;
-	if (!access.data) return <Loading />;
-	const { roles, tables, pages } = access.data;
-	const broken = held.data?.expectations.some((e) => !e.holds);
+	const [view, setView] = useState<(typeof views)[number][0]>("access");
 	const show = (role: string, line: string) => {
 		onRole(role);
 		requestAnimationFrame(() =>
@@ -40,63 +46,111 @@ export function PeopleStage({ app, as, onRole }: { app: AppOut; as: string; onRo
 		);
 	};
 	return (
-		<div className="overflow-auto p-4">
+		<>
+			<div className="flex items-center gap-1 px-3 h-11 border-b border-line shrink-0">
+				{views
+					.filter(([id]) => id !== "gate" || app.member !== "viewer")
+					.map(([id, words]) => (
+						<button
+							key={id}
+							type="button"
+							className={`px-2 py-1 rounded-md ${view === id ? "bg-surface font-semibold" : "text-soft"}`}
+							aria-pressed={view === id}
+							onClick={() => setView(id)}
+						>
+							{words}
+						</button>
+					))}
+			</div>
+			<div className="flex-1 min-h-0 overflow-auto">
+				{view === "access" && <Access app={app} as={as} onShow={show} />}
+				{view === "gate" && <GateView app={app} />}
+				{view === "why" && <WhyView app={app} as={as} onShow={show} />}
+			</div>
+		</>
+	);
+}
+
+/** The access table: roles by tables and pages. */
+function Access({ app, as, onShow: show }: { app: AppOut; as: string; onShow: (role: string, line: string) => void }) {
+	const [proposing, setProposing] = useState("");
+	const access = useOfApp<AccessTable>(app.id, "/access");
+	const held = useOfApp<ExpectationList>(app.id, "/expectations");
+	if (access.isError) return <ErrorNote error={access.error} retry={() => void access.refetch()} />;
+	if (!access.data) return <Loading />;
+	const { roles, tables, pages } = access.data;
+	const broken = held.data?.expectations.some((e) => !e.holds);
+	return (
+		<div className="p-4">
+			{proposing && <ProposeRules app={app} role={proposing} onClose={() => setProposing("")} />}
 			{broken && <Expectations app={app.id} onShow={show} />}
 			{as !== "founder" && <WhatTheySee app={app.id} as={as} />}
 			<h2 className="font-display text-lg font-semibold">Who may do what</h2>
 			<p className="text-soft mb-3 flex flex-wrap items-center gap-x-4 gap-y-1">
 				<span>Each cell: sees, adds, changes, deletes.</span>
 				<Key reach="all" words="all records" />
+				<Key reach="own" words="their own" />
 				<Key reach="where" words="those where a condition holds" />
 				<Key reach="none" words="none" />
 			</p>
-			<table className="bg-surface border border-line rounded-md text-left">
-				<thead>
-					<tr className="border-b border-line">
-						<th className="p-2 font-semibold">Table</th>
-						{roles?.map((r) => (
-							<th
-								key={r.id}
-								className="p-2 font-semibold border-l border-line"
-								style={{ boxShadow: `inset 0 3px 0 var(--role-${r.colour})` }}
-							>
-								{r.name}
-							</th>
+			<div className="overflow-auto max-h-[70vh] border border-line rounded-md bg-surface w-fit max-w-full">
+				<table className="text-left" data-access>
+					<thead className="sticky top-0 z-20 bg-surface">
+						<tr className="border-b border-line">
+							<th className="p-2 font-semibold sticky left-0 bg-surface z-10">Table</th>
+							{roles?.map((r) => (
+								<th
+									key={r.id}
+									className="p-2 font-semibold border-l border-line"
+									style={{ boxShadow: `inset 0 3px 0 var(--role-${r.colour})` }}
+								>
+									{r.name}
+									{r.people && app.member !== "viewer" && (
+										<button
+											type="button"
+											className="link-button font-normal block whitespace-nowrap"
+											onClick={() => setProposing(r.id)}
+										>
+											Offer rules
+										</button>
+									)}
+								</th>
+							))}
+						</tr>
+					</thead>
+					<tbody>
+						{tables?.map((t) => (
+							<tr key={t.id} className="border-b border-line">
+								<th className="p-2 font-medium whitespace-nowrap sticky left-0 bg-surface z-10">{t.name}</th>
+								{t.cells?.map((c, i) => (
+									<td key={c.line} className="border-l border-line p-0">
+										<CellButton
+											cell={c}
+											title={`${roles?.[i]?.name} and ${t.name}`}
+											onOpen={() => show(roles?.[i]?.id ?? "", c.line)}
+										/>
+									</td>
+								))}
+							</tr>
 						))}
-					</tr>
-				</thead>
-				<tbody>
-					{tables?.map((t) => (
-						<tr key={t.id} className="border-b border-line">
-							<th className="p-2 font-medium whitespace-nowrap">{t.name}</th>
-							{t.cells?.map((c, i) => (
-								<td key={c.line} className="border-l border-line p-0">
-									<CellButton
-										cell={c}
-										title={`${roles?.[i]?.name} and ${t.name}`}
-										onOpen={() => show(roles?.[i]?.id ?? "", c.line)}
-									/>
-								</td>
-							))}
+						<tr className="border-b border-line bg-raised">
+							<th className="p-2 font-semibold" colSpan={(roles?.length ?? 0) + 1}>
+								Pages that are open to them
+							</th>
 						</tr>
-					))}
-					<tr className="border-b border-line bg-raised">
-						<th className="p-2 font-semibold" colSpan={(roles?.length ?? 0) + 1}>
-							Pages that are open to them
-						</th>
-					</tr>
-					{pages?.map((p) => (
-						<tr key={p.id} className="border-b border-line">
-							<th className="p-2 font-medium whitespace-nowrap">{p.name}</th>
-							{p.open?.map((o, i) => (
-								<td key={roles?.[i]?.id} className={`border-l border-line p-2 ${o ? "" : "text-soft"}`}>
-									{o ? "open" : "closed"}
-								</td>
-							))}
-						</tr>
-					))}
-				</tbody>
-			</table>
+						{pages?.map((p) => (
+							<tr key={p.id} className="border-b border-line">
+								<th className="p-2 font-medium whitespace-nowrap sticky left-0 bg-surface z-10">{p.name}</th>
+								{p.open?.map((o, i) => (
+									<td key={roles?.[i]?.id} className={`border-l border-line p-2 ${o ? "" : "text-soft"}`}>
+										{o ? "open" : "closed"}
+									</td>
+								))}
+							</tr>
+						))}
+					</tbody>
+				</table>
+			</div>
 			{!broken && <Expectations app={app.id} onShow={show} />}
 		</div>
 	);

@@ -3,10 +3,12 @@ import { ChevronDown, ChevronRight, GripVertical, MoreHorizontal, Plus } from "l
 import { DropdownMenu, Popover } from "radix-ui";
 import {
 	type ComponentProps,
+	createContext,
 	type DragEvent,
 	type FormEvent,
 	type KeyboardEvent,
 	type ReactNode,
+	useContext,
 	useEffect,
 	useRef,
 	useState,
@@ -28,8 +30,13 @@ import { SlotInput } from "./Slots";
 import { droppedAt, fill, shows } from "./settings";
 import { Confirm, ErrorNote, Loading, Modal } from "./ui";
 
+/** Whether the sentences are only read. */
+const Still = createContext(false);
+
 interface ScriptProps {
 	app: string;
+	/** The sentences are only read. */
+	still?: boolean;
 	stop: "data" | "people" | "pages";
 	/** The id of the table, role or page whose sentences are open. */
 	open: string;
@@ -56,29 +63,31 @@ function group(lines: Line[]): (Group | Line)[] {
 }
 
 /** The column of sentences. Underlined words are settings. */
-export function Script({ app, stop, open, onOpen }: ScriptProps) {
+export function Script({ app, still = false, stop, open, onOpen }: ScriptProps) {
 	const script = useOfApp<ScriptData>(app, `/script/${stop}`);
 	if (script.isError) return <ErrorNote error={script.error} retry={() => void script.refetch()} />;
 	if (!script.data) return <Loading />;
 	const groups = group(script.data.lines ?? []);
 	return (
-		<div className="p-3 grid gap-1 content-start" data-script>
-			{groups.map((g) =>
-				"head" in g ? (
-					<GroupView
-						key={g.id}
-						app={app}
-						group={g}
-						open={g.id === open}
-						onOpen={() => onOpen(g.id === open ? "" : g.id)}
-					/>
-				) : (
-					<div key={g.id} className="px-2 py-1">
-						<LineView app={app} line={g} />
-					</div>
-				),
-			)}
-		</div>
+		<Still.Provider value={still}>
+			<div className="p-3 grid gap-1 content-start" data-script>
+				{groups.map((g) =>
+					"head" in g ? (
+						<GroupView
+							key={g.id}
+							app={app}
+							group={g}
+							open={g.id === open}
+							onOpen={() => onOpen(g.id === open ? "" : g.id)}
+						/>
+					) : (
+						<div key={g.id} className="px-2 py-1">
+							<LineView app={app} line={g} />
+						</div>
+					),
+				)}
+			</div>
+		</Still.Provider>
 	);
 }
 
@@ -125,6 +134,8 @@ function GroupView({ app, group, open, onOpen }: { app: string; group: Group; op
 }
 
 function LineView({ app, line }: { app: string; line: Line }) {
+	const still = useContext(Still);
+	if (line.kind === "offer" && still) return null;
 	if (line.kind === "offer") {
 		const part = line.parts?.[0];
 		return part?.setting ? (
@@ -152,7 +163,8 @@ function LineView({ app, line }: { app: string; line: Line }) {
 function Movable({ app, line, children }: { app: string; line: Line; children: ReactNode }) {
 	const change = useChange(app);
 	const [over, setOver] = useState<"above" | "below" | null>(null);
-	const { move } = line;
+	const still = useContext(Still);
+	const move = still ? undefined : line.move;
 	const kind = move && `application/x-pinegate-${move.group.toLowerCase()}`;
 	const side = (e: DragEvent<HTMLElement>) => {
 		const box = e.currentTarget.getBoundingClientRect();
@@ -201,9 +213,10 @@ function Movable({ app, line, children }: { app: string; line: Line; children: R
 }
 
 function Parts({ app, parts }: { app: string; parts: Part[] }) {
+	const still = useContext(Still);
 	return parts.map((p, i) => {
 		const key = `${i} ${p.ref ?? ""}`;
-		if (!p.setting) return <span key={key}>{p.text}</span>;
+		if (!p.setting || still) return <span key={key}>{p.text}</span>;
 		return (
 			<SettingPopover key={key} app={app} setting={p.setting}>
 				<SettingWords text={p.text} />
@@ -316,7 +329,8 @@ function Actions({ app, actions, of }: { app: string; actions: Action[]; of: str
 	const [filling, setFilling] = useState<Setting | null>(null);
 	const change = useChange(app);
 	const run = (c: Change) => change.mutate([c], { onError: (e) => toast.error(wordsOf(e), { duration: 10_000 }) });
-	if (actions.length === 0) return null;
+	const still = useContext(Still);
+	if (actions.length === 0 || still) return null;
 	return (
 		<>
 			<DropdownMenu.Root>

@@ -55,12 +55,23 @@ function Open({ app, stop }: { app: AppOut; stop: Stop }) {
 			<TopBar app={app} as={as} onAs={(v) => set({ as: v })} stop={stop} />
 			<div className="h-[3px] shrink-0" style={{ background: role ? `var(--role-${role.colour})` : "transparent" }} />
 			<Trail app={app} stop={stop} as={as} />
+			{app.member === "viewer" && (
+				<p className="px-4 py-1.5 border-b border-line bg-raised" role="note">
+					You are a viewer here: you see the app as it is built, and change nothing.
+				</p>
+			)}
 			{stop === "publish" ? (
 				<PublishStop app={app} />
 			) : (
 				<div className="flex-1 min-h-0 grid grid-cols-[minmax(20rem,27rem)_1fr]">
 					<div className="overflow-auto border-r border-line" id="script">
-						<Script app={app.id} stop={stop} open={open} onOpen={(id) => set({ open: id })} />
+						<Script
+							app={app.id}
+							still={app.member === "viewer"}
+							stop={stop}
+							open={open}
+							onOpen={(id) => set({ open: id })}
+						/>
 					</div>
 					<div className="min-w-0 min-h-0 flex flex-col" id="stage">
 						{stop === "data" && <DataStage app={app} table={open} as={as} onTable={(id) => set({ open: id })} />}
@@ -110,30 +121,36 @@ function TopBar({ app, as, onAs, stop }: BarProps) {
 			{stop !== "publish" && (
 				<SeenAs app={app} as={as} onAs={onAs} open={panel === "as"} onOpen={(o) => setPanel(o ? "as" : "")} />
 			)}
-			<button
-				type="button"
-				className="bar-btn"
-				disabled={!app.canUndo || undo.isPending}
-				onClick={() => undo.mutate()}
-				title="Undo (Ctrl+Z)"
-			>
-				<Undo2 size={15} aria-hidden /> Undo
-			</button>
-			<button
-				type="button"
-				className="bar-btn"
-				disabled={!app.canRedo || redo.isPending}
-				onClick={() => redo.mutate()}
-				title="Redo (Ctrl+Shift+Z)"
-			>
-				<Redo2 size={15} aria-hidden /> Redo
-			</button>
+			{app.member !== "viewer" && (
+				<>
+					<button
+						type="button"
+						className="bar-btn"
+						disabled={!app.canUndo || undo.isPending}
+						onClick={() => undo.mutate()}
+						title="Undo (Ctrl+Z)"
+					>
+						<Undo2 size={15} aria-hidden /> Undo
+					</button>
+					<button
+						type="button"
+						className="bar-btn"
+						disabled={!app.canRedo || redo.isPending}
+						onClick={() => redo.mutate()}
+						title="Redo (Ctrl+Shift+Z)"
+					>
+						<Redo2 size={15} aria-hidden /> Redo
+					</button>
+				</>
+			)}
 			<button type="button" className="bar-btn" onClick={() => setPanel("history")}>
 				<History size={15} aria-hidden /> Changes
 			</button>
-			<button type="button" className="bar-btn" onClick={() => setPanel("mail")}>
-				<Mail size={15} aria-hidden /> Mailbox
-			</button>
+			{app.member === "owner" && (
+				<button type="button" className="bar-btn" onClick={() => setPanel("mail")}>
+					<Mail size={15} aria-hidden /> Mailbox
+				</button>
+			)}
 			<button type="button" className="bar-btn" onClick={() => setPanel("keys")} title="Keys (?)">
 				<Keyboard size={15} aria-hidden /> Keys
 			</button>

@@ -1,9 +1,9 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { ArrowRight, ExternalLink, LogOut, Mail, Plus } from "lucide-react";
+import { ArrowRight, ExternalLink, LogOut, Mail, Plus, Trash2, User, Users } from "lucide-react";
 import { type FormEvent, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { request, wordsOf } from "../shared/api/client";
-import { type AppSummary, useSession } from "./api";
+import { request, withQuery, wordsOf } from "../shared/api/client";
+import { type AppSummary, useDo, useSession, type Workspace } from "./api";
 import { Empty, ErrorNote, Loading, Modal, moment, Wordmark } from "./ui";
 
 /** The home screen: a founder's apps. */
@@ -21,7 +21,12 @@ export function Workshop() {
 			<header className="bg-deep text-on-deep">
 				<div className="max-w-5xl mx-auto flex items-center gap-4 px-6 h-14">
 					<Wordmark />
-					<span className="ml-auto opacity-85">{session.data?.name}</span>
+					<Link to="/team" className="bar-btn ml-auto">
+						<Users size={15} aria-hidden /> Team
+					</Link>
+					<Link to="/account" className="bar-btn" title="Your account">
+						<User size={15} aria-hidden /> {session.data?.name}
+					</Link>
 					{session.data?.mailbox && (
 						<Link to="/mailbox" className="bar-btn">
 							<Mail size={15} aria-hidden /> Mailbox
@@ -74,6 +79,7 @@ function AppRow({ app }: { app: AppSummary }) {
 				</Link>
 				<p className="text-soft mt-1">
 					{app.tables} tables, {app.pages} pages, made {moment(app.createdAt)}
+					{app.member !== "owner" && `, you are ${app.member}`}
 				</p>
 			</div>
 			<p className="w-60">
@@ -91,16 +97,65 @@ function AppRow({ app }: { app: AppSummary }) {
 			<Link to={`/apps/${app.id}/data`} className="btn">
 				Open <ArrowRight size={15} aria-hidden />
 			</Link>
+			{app.member === "owner" && <RemoveApp app={app} />}
 		</li>
+	);
+}
+
+/** Deletes an app, whose name has to be typed to be sure. */
+function RemoveApp({ app }: { app: AppSummary }) {
+	const [asked, setAsked] = useState(false);
+	const [name, setName] = useState("");
+	const remove = useDo<void>(
+		["apps"],
+		() => request("DELETE", withQuery(`/api/apps/${app.id}`, { name })),
+		() => setAsked(false),
+	);
+	const submit = (e: FormEvent) => {
+		e.preventDefault();
+		remove.mutate();
+	};
+	return (
+		<>
+			<button
+				type="button"
+				className="p-2 text-soft hover:text-berry"
+				aria-label={`Delete ${app.name}`}
+				title="Delete the app"
+				onClick={() => setAsked(true)}
+			>
+				<Trash2 size={16} />
+			</button>
+			<Modal title={`Delete ${app.name}`} open={asked} onClose={() => setAsked(false)}>
+				<form className="grid gap-4" onSubmit={submit}>
+					<p>The app goes with all its records, in the draft and live. This cannot be undone.</p>
+					<label className="grid gap-1">
+						<span className="font-medium">Type its name to be sure</span>
+						<input className="input" value={name} onChange={(e) => setName(e.target.value)} />
+					</label>
+					{remove.isError && (
+						<p role="alert" className="note-bad">
+							{wordsOf(remove.error)}
+						</p>
+					)}
+					<button type="submit" className="btn btn-danger" disabled={remove.isPending}>
+						Delete it for good
+					</button>
+				</form>
+			</Modal>
+		</>
 	);
 }
 
 function NewApp() {
 	const [name, setName] = useState("");
+	const spaces = useQuery({ queryKey: ["workspaces"], queryFn: () => request<Workspace[]>("GET", "/api/workspaces") });
+	const open = spaces.data?.filter((w) => w.role !== "viewer") ?? [];
+	const [workspace, setWorkspace] = useState("");
 	const navigate = useNavigate();
 	const client = useQueryClient();
 	const make = useMutation({
-		mutationFn: () => request<AppSummary>("POST", "/api/apps", { name }),
+		mutationFn: () => request<AppSummary>("POST", "/api/apps", { name, workspace: workspace || undefined }),
 		onSuccess: async (a) => {
 			await client.invalidateQueries({ queryKey: ["apps"] });
 			navigate(`/apps/${a.id}/data`);
@@ -121,6 +176,18 @@ function NewApp() {
 					placeholder="Such as Harbour Office"
 				/>
 			</label>
+			{open.length > 1 && (
+				<label className="grid gap-1">
+					<span className="font-medium">In which workspace?</span>
+					<select className="input" value={workspace || open[0]?.id} onChange={(e) => setWorkspace(e.target.value)}>
+						{open.map((w) => (
+							<option key={w.id} value={w.id}>
+								{w.name}
+							</option>
+						))}
+					</select>
+				</label>
+			)}
 			{make.isError && (
 				<p role="alert" className="note-bad">
 					{wordsOf(make.error)}

@@ -51,6 +51,16 @@ export type MailOut = Schemas["MailOut"];
 export type People = Schemas["People"];
 export type OptionList = Schemas["OptionList"];
 export type Revised = Schemas["Revised"];
+export type GateState = Schemas["GateState"];
+export type Why = Schemas["Why"];
+export type PageWhy = Schemas["PageWhy"];
+export type RuleProposal = Schemas["RuleProposal"];
+export type Account = Schemas["AccountOut"];
+export type Setup = Schemas["Setup"];
+export type Recovery = Schemas["Recovery"];
+export type Workspace = Schemas["WorkspaceOut"];
+export type Team = Schemas["TeamOut"];
+export type Joining = Schemas["JoiningOut"];
 
 /** A change to the app, as the server made it ready in a sentence or as written here. */
 export type Change = { kind: string; [slot: string]: unknown };
@@ -99,5 +109,17 @@ export function useWalk(app: string, way: "undo" | "redo") {
 			toast.success(`${way === "undo" ? "Undone" : "Done again"}: ${r.sentences?.join(", ")}`);
 		},
 		onError: (e) => toast.error(wordsOf(e)),
+	});
+}
+
+/** Asks for something to be done that changes what is read with the keys. */
+export function useDo<V>(keys: string[], send: (v: V) => Promise<unknown>, onDone?: () => void) {
+	const client = useQueryClient();
+	return useMutation({
+		mutationFn: send,
+		onSuccess: async () => {
+			await client.invalidateQueries({ queryKey: keys });
+			onDone?.();
+		},
 	});
 }

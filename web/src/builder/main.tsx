@@ -8,9 +8,12 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { Toaster } from "sonner";
 import { Problem } from "../shared/api/client";
+import { Account } from "./account/Account";
+import { Join } from "./account/Join";
+import { SignedIn } from "./account/SignIn";
+import { Team } from "./account/Team";
 import { DemoMailbox } from "./Mailbox";
 import { startMode } from "./mode";
-import { SignedIn } from "./SignIn";
 import { Studio } from "./Studio";
 import { Workshop } from "./Workshop";
 
@@ -38,8 +41,11 @@ if (root) {
 				<BrowserRouter>
 					<Routes>
 						<Route path="/mailbox" element={<DemoMailbox />} />
+						<Route path="/join" element={<Join />} />
 						<Route element={<SignedIn />}>
 							<Route path="/" element={<Workshop />} />
+							<Route path="/account" element={<Account />} />
+							<Route path="/team" element={<Team />} />
 							<Route path="/apps/:app" element={<Navigate to="data" replace />} />
 							<Route path="/apps/:app/:stop" element={<Studio />} />
 						</Route>

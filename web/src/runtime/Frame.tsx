@@ -47,6 +47,11 @@ export function Frame({ app, children }: { app: App; children: ReactNode }) {
 								Sign out
 							</button>
 						)}
+						{!onStage && !app.signedIn && app.canSignUp && (
+							<Link className="menu-link max-sm:hidden" to="/~/sign-up">
+								Sign up
+							</Link>
+						)}
 						{!onStage && !app.signedIn && app.canSignIn && (
 							<Link className="header-button" to="/~/sign-in">
 								Sign in

@@ -568,6 +568,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/proposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Rules that are offered for a role */
+        get: operations["get-apps-by-app-proposal"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/publish": {
         parameters: {
             query?: never;
@@ -925,6 +942,40 @@ export interface paths {
         put?: never;
         /** Let somebody in who waits, or turn them away */
         post: operations["post-apps-by-app-waiting-by-waiting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Why somebody may do something, or not */
+        get: operations["get-apps-by-app-why"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/why/page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Why somebody gets what they get of a page */
+        get: operations["get-apps-by-app-why-page"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1343,6 +1394,14 @@ export interface components {
                 [key: string]: unknown;
             }[];
         };
+        BlockWhy: {
+            id: string;
+            kind: string;
+            notes: string[];
+            shown: boolean;
+            table?: string;
+            text: string;
+        };
         Bring: {
             proposal: components["schemas"]["Proposal"];
             uploads: string[];
@@ -1691,6 +1750,11 @@ export interface components {
             path: string;
             record?: string;
         };
+        PageWhy: {
+            blocks: components["schemas"]["BlockWhy"][];
+            may: boolean;
+            text: string;
+        };
         Part: {
             ref?: string;
             setting?: components["schemas"]["Setting"];
@@ -1746,6 +1810,10 @@ export interface components {
         Proposal: {
             sheets: components["schemas"]["SheetPlan"][];
         };
+        ProposedRule: {
+            changes: unknown[];
+            text: string;
+        };
         Publish: {
             /** @description Values that would no longer be seen are accepted */
             accept: boolean;
@@ -1770,6 +1838,13 @@ export interface components {
         Published: {
             /** Format: int64 */
             version: number;
+        };
+        Reason: {
+            line: string;
+            may: boolean;
+            role: string;
+            text: string;
+            values: components["schemas"]["NamedValue"][];
         };
         RecordOption: {
             id: string;
@@ -1810,6 +1885,9 @@ export interface components {
             group?: components["schemas"]["Group"];
             relation?: string;
             value?: string;
+        };
+        RuleProposal: {
+            rules: components["schemas"]["ProposedRule"][];
         };
         Scope: {
             inner?: string;
@@ -2010,6 +2088,11 @@ export interface components {
         };
         WhoSees: {
             roles: components["schemas"]["RoleSees"][];
+        };
+        Why: {
+            may: boolean;
+            reasons: components["schemas"]["Reason"][];
+            text: string;
         };
         WithEmail: {
             email: string;
@@ -3104,6 +3187,8 @@ export interface operations {
             query?: {
                 role?: string;
                 search?: string;
+                /** @description Those of the live app */
+                live?: boolean;
             };
             header?: never;
             path: {
@@ -3184,6 +3269,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Plan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-proposal": {
+        parameters: {
+            query?: {
+                role?: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleProposal"];
                 };
             };
             /** @description Error */
@@ -4160,6 +4278,77 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-why": {
+        parameters: {
+            query?: {
+                as?: string;
+                table?: string;
+                record?: string;
+                field?: string;
+                action?: "see" | "add" | "change" | "delete";
+            };
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Why"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-why-page": {
+        parameters: {
+            query?: {
+                as?: string;
+                page?: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageWhy"];
+                };
             };
             /** @description Error */
             default: {

@@ -1,0 +1,275 @@
+package e2e
+
+import (
+	"fmt"
+	"net/http"
+	"regexp"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/pquerna/otp/totp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/e2e/browser"
+	"pinegate/server/servertest"
+)
+
+// app opens the live boatyard at a path.
+func (w *walk) app(path string) { w.t.Helper(); w.must(w.Go("/a/alder-cove" + path)) }
+
+// byCode signs in to the live boatyard.
+func (w *walk) byCode(email string) {
+	w.t.Helper()
+	w.app("/~/sign-in")
+	w.fill("Your e-mail address", email)
+	w.press("Send me a code")
+	w.fill("Code from the mail", w.site.Code(w.t, email, 0))
+	w.pressIn("main", "Sign in")
+}
+
+func TestOwnerSignsUpAndKeepsAProfile(t *testing.T) {
+	w := start(t)
+	const email = "petra.holm@sailmail.example"
+	w.app("/my-boats")
+	w.see("Please sign in to see this page.")
+	w.press("Sign up")
+	w.see("For owners who keep a boat with us")
+	w.fill("Your e-mail address", email)
+	w.fill("Name", "Petra Holm")
+	w.press("Go on")
+	w.see("Please fill in Phone.")
+	w.fill("Phone", "0555 0909")
+	w.press("Go on")
+	w.see("Please accept the terms to go on.")
+	w.press("I accept the terms")
+	w.press("Go on")
+	w.see("Confirm your address", "Nothing is kept before you enter it.")
+	w.fill("Code from the mail", w.site.Code(t, email, 0))
+	w.press("Confirm")
+	w.see("Petra Holm", "Sign out")
+	w.press("Petra Holm")
+	w.see("Your profile", "You accepted the terms of version 2026-10")
+	w.fill("Phone", "0555 0910")
+	w.press("Save")
+	w.press("Sign out")
+	w.see("Sign up")
+	w.app("/my-boats")
+	w.see("Please sign in to see this page.")
+	// she lands where she wanted to go
+	w.fill("Your e-mail address", email)
+	w.press("Send me a code")
+	w.see("Send again in")
+	w.fill("Code from the mail", w.newest(email, "is your code"))
+	w.pressIn("main", "Sign in")
+	w.see("Good to see you, Petra Holm")
+	w.press("Petra Holm")
+	w.must(w.Until("see the new number", `[...document.querySelectorAll('input')].some(i => i.value === '0555 0910')`))
+}
+
+// newest waits for the newest mail to somebody whose subject has the words, and
+// gives the code in it.
+func (w *walk) newest(email, words string) string {
+	w.t.Helper()
+	subject := w.mail(email, words).Subject
+	return regexp.MustCompile(`\d{6}`).FindString(subject)
+}
+
+type caught struct{ Subject, Body string }
+
+// mail waits for a mail to somebody whose subject has the words.
+func (w *walk) mail(email, words string) caught {
+	w.t.Helper()
+	var m caught
+	require.Eventually(w.t, func() bool {
+		return w.site.Store.DB.Raw("SELECT subject, body FROM mails WHERE recipients = ? AND subject LIKE ? ORDER BY id DESC LIMIT 1", email, "%"+words+"%").Scan(&m).Error == nil && m.Subject != ""
+	}, 10*time.Second, 50*time.Millisecond, "no mail to %s about %s", email, words)
+	return m
+}
+
+// link gives the part of an address in a mail that stands behind the host.
+func (w *walk) link(m caught) string {
+	w.t.Helper()
+	_, path, found := strings.Cut(m.Body, w.site.URL)
+	require.True(w.t, found, m.Body)
+	path, _, _ = strings.Cut(path, "\n")
+	return path
+}
+
+func TestInvitedCrewComesWithPasswordAndAuthenticator(t *testing.T) {
+	w := start(t)
+	const email, password = "rowan.pike@aldercove.example", "barnacle-and-orchard"
+	w.founder("People")
+	w.pressIn("h3", "Crew")
+	w.line("r_crew_admit", "nothing else")
+	w.choose("Besides the way in", "a code of their authenticator app")
+	w.save()
+	publish(t, w.site, w.site.Founder(t))
+	w.pressIn("#stage", "The gate")
+	w.see("Invite people to the live app")
+	w.choose("As one of", "Crew")
+	w.fill("E-mail", email)
+	w.pressIn("#stage", "Invite")
+	w.see("can come until")
+	w.must(w.Go(w.link(w.mail(email, "You are invited"))))
+	w.see("Welcome to Alder Cove Boatyard", "You are invited as one of Crew")
+	w.fill("Name", "Rowan Pike")
+	w.fill("Password (optional)", "password1234")
+	w.press("I accept the terms")
+	w.press("Come in")
+	w.see("one of those that are tried first")
+	w.fill("Password (optional)", password)
+	w.press("Come in")
+	w.see("Set up your authenticator", "Key:")
+	secret, err := browser.Eval[string](w.Person, `document.querySelector('[data-secret]').innerText`)
+	require.NoError(t, err)
+	code, err := totp.GenerateCode(secret, time.Now())
+	require.NoError(t, err)
+	w.fill("Code of the app", code)
+	w.press("Go on")
+	w.see("Keep these recovery codes")
+	recovery, err := browser.Eval[string](w.Person, `document.querySelector('[data-recovery] li').innerText`)
+	require.NoError(t, err)
+	w.press("I kept them")
+	w.see("Rowan Pike", "Work orders") // where crew land
+	w.press("Sign out")
+	w.app("/~/sign-in")
+	w.press("Use a password instead")
+	w.fill("Your e-mail address", email)
+	w.fill("Password", password)
+	w.pressIn("main", "Sign in")
+	w.see("One more step")
+	w.app("/orders")
+	w.see("One more step")
+	w.notSee("Scrub and antifoul") // not in yet
+	w.fill("Code", code)
+	w.press("Go on")
+	w.see("That did not work") // a code works once
+	w.fill("Code", recovery)
+	w.press("Go on")
+	w.see("Work orders", "Rowan Pike")
+}
+
+// publish makes the draft live.
+func publish(t *testing.T, s *servertest.Site, f *servertest.Client) {
+	t.Helper()
+	var app struct{ Revision, LiveVersion int }
+	f.Read("/api/apps/"+s.App.ID, &app)
+	f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/publish", map[string]any{"revision": app.Revision, "liveVersion": app.LiveVersion, "accept": true, "bringRecords": false})
+}
+
+func TestOnesConditionKeepsOut(t *testing.T) {
+	w := start(t)
+	var email string
+	schema := strings.ReplaceAll(w.site.App.ID, "-", "")
+	require.NoError(t, w.site.Store.DB.Raw(fmt.Sprintf(`SELECT email FROM "app_%s_live".crew WHERE NOT active`, schema)).Scan(&email).Error)
+	require.NotEmpty(t, email)
+	w.byCode(email)
+	w.see("You are not let in", "You do not work at the yard at the moment.")
+	w.app("/orders")
+	w.see("Please sign in to see this page.")
+	w.founder("People")
+	w.pressIn("#stage", "The gate")
+	w.see("Not let in: the condition for Crew does not hold")
+}
+
+func TestTwoOwnersSeeNothingOfEachOther(t *testing.T) {
+	w := start(t)
+	var boats []string
+	schema := strings.ReplaceAll(w.site.App.ID, "-", "")
+	require.NoError(t, w.site.Store.DB.Raw(fmt.Sprintf(`SELECT b.registration FROM "app_%[1]s_live".boats b JOIN "app_%[1]s_live".owners o ON o.id = b.owner WHERE o.email <> ?`, schema), "ines.calder@sailmail.example").Scan(&boats).Error)
+	require.Greater(t, len(boats), 40)
+	w.byCode("ines.calder@sailmail.example")
+	w.see("Ines Calder")
+	for _, page := range []string{"", "/my-boats", "/my-requests", "/my-invoices", "/my-details", "/ask-for-work", "/~/me"} {
+		w.app(page)
+		w.see("Ines Calder")
+		w.must(w.Until("be there", `!document.body.innerText.includes('Loading')`))
+		text, err := browser.Eval[string](w.Person, "document.body.innerText")
+		require.NoError(t, err)
+		for _, b := range boats {
+			assert.NotContains(t, text, b, page)
+		}
+		assert.NotContains(t, text, "Lindqvist", page)
+	}
+}
+
+func TestWhyIsAnswered(t *testing.T) {
+	w := start(t)
+	w.founder("People")
+	w.pressIn("#stage", "Why?")
+	w.see("Choose at the top")
+	w.seenAs("Ines Calder")
+	w.choose("Of the table", "Boats")
+	w.fill("Of which record?", "Grey Heron")
+	w.pressIn("[data-records]", "Grey Heron (")
+	w.see("Ines Calder may not see Grey Heron (AC 1207).", "Boat owners see those Boats where the Owner is the signed-in person. That does not hold here: the Owner is")
+	w.fill("Of which record?", "Sandpiper")
+	w.pressIn("[data-records]", "Sandpiper (")
+	w.see("Ines Calder may see Sandpiper (AC 1200).", "That holds here: the Owner is Ines Calder.")
+	w.choose("The field", "Yard note")
+	w.see("Ines Calder may not see Yard note of Sandpiper (AC 1200).", "But Yard note is hidden from Boat owners.")
+	w.press("Show the rule")
+	w.see("Yard note is hidden and")
+	w.press("A page and what is on it")
+	w.see("Welcome is open to everyone.", "Button is missing. The button “See the work orders” is shown to those who may open the page it leads to.")
+}
+
+func TestATeamBuilds(t *testing.T) {
+	w := start(t)
+	const email = "vera@team.example"
+	w.founder("Data")
+	w.must(w.Go("/team"))
+	w.see("Who builds in Marta Alder’s workspace")
+	w.fill("E-mail", email)
+	w.choose("As", "viewer")
+	w.press("Invite")
+	w.see("Invited vera@team.example as viewer")
+	link := w.link(w.mail(email, "invites you"))
+	w.must(w.Go("/"))
+	w.press("Sign out")
+	w.see("Open the demo as")
+	w.must(w.Go(link))
+	w.see("Join Marta Alder’s workspace")
+	w.fill("Your name", "Vera Quay")
+	w.fill("Password", "barnacle-and-orchard")
+	w.press("Join")
+	w.see("Workshop", "you are viewer")
+	w.press("Alder Cove Boatyard")
+	w.see("You are a viewer here", "40 records")
+	w.notSee("Undo")
+	w.pressIn("nav[aria-label=Trail]", "People")
+	w.pressIn("h3", "Boat owners")
+	w.see("Of Boats they see")
+	w.must(w.Until("find nothing to set", `document.querySelectorAll('#script .setting').length === 0`))
+	// somebody who builds alone
+	w.must(w.Go("/"))
+	w.press("Sign out")
+	w.press("Make an account")
+	w.fill("Your name", "Noa Reed")
+	w.fill("E-mail", "noa@reed.example")
+	w.fill("Password", "barnacle-and-orchard")
+	w.press("Make the account")
+	w.see("Confirm your address")
+	w.fill("Code from the mail", w.newest("noa@reed.example", "confirms your address"))
+	w.press("Confirm")
+	w.see("No apps yet")
+}
+
+func TestFounderLooksAtTheLiveAppAndActs(t *testing.T) {
+	w := start(t)
+	w.founder("Pages")
+	w.pressIn("#stage", "Live")
+	w.see("Look at the live app as")
+	w.fill("Search people of the live app", "Ines")
+	w.must(w.Until("find her", `[...document.querySelectorAll('select[aria-label=Person] option')].some(o => o.innerText === 'Ines Calder')`))
+	w.choose("Person", "Ines Calder")
+	w.see("You only look at this app. Nothing can be changed from here.", "My boats")
+	w.press("Act as them …")
+	w.see("done by you as them")
+	w.pressIn("[role=dialog]", "Act as them")
+	w.see("You act as them until")
+	w.must(w.Go("/team"))
+	w.see("Looked at the live app as Ines Calder", "Began to act in the live app as Ines Calder")
+}

@@ -1,0 +1,96 @@
+package builder
+
+import (
+	"context"
+	"encoding/json"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/form"
+	"pinegate/core/sentence"
+	"pinegate/server/seats"
+	"pinegate/store"
+	"pinegate/store/apps"
+	"pinegate/store/records"
+)
+
+// RuleProposal offers rules for a role.
+type RuleProposal struct {
+	Rules []ProposedRule `json:"rules"`
+}
+
+// ProposedRule is a rule that is offered, with the changes that make it.
+type ProposedRule struct {
+	Text    string            `json:"text"`
+	Changes []json.RawMessage `json:"changes"`
+}
+
+func (h *Handlers) registerWhy(api huma.API) {
+	appRoute(h, api, http.MethodGet, "/why", "Why somebody may do something, or not", func(ctx context.Context, r request, in struct {
+		Own
+		As     string `query:"as"`
+		Table  string `query:"table"`
+		Record string `query:"record"`
+		Field  string `query:"field"`
+		Action string `query:"action" enum:"see,add,change,delete"`
+	}) (*output[apps.Why], error) {
+		seat, err := h.looking(ctx, r, in.As)
+		if err != nil {
+			return nil, err
+		}
+		if in.Record != "" && !form.IsRecordID(in.Record) {
+			return nil, store.ErrNotFound
+		}
+		why, err := h.Apps.Why(ctx, seat, seats.Name(seat.Blueprint, seat.Viewer), apps.Asked{Table: in.Table, Record: in.Record, Field: in.Field, Action: blueprint.Action(in.Action)})
+		return out(why), err
+	})
+	appRoute(h, api, http.MethodGet, "/why/page", "Why somebody gets what they get of a page", func(ctx context.Context, r request, in struct {
+		Own
+		As   string `query:"as"`
+		Page string `query:"page"`
+	}) (*output[apps.PageWhy], error) {
+		seat, err := h.looking(ctx, r, in.As)
+		if err != nil {
+			return nil, err
+		}
+		why, err := h.Apps.WhyPage(ctx, seat, seats.Name(seat.Blueprint, seat.Viewer), in.Page)
+		return out(why), err
+	})
+	appRoute(h, api, http.MethodGet, "/proposal", "Rules that are offered for a role", func(ctx context.Context, r request, in struct {
+		Own
+		Role string `query:"role"`
+	}) (*output[RuleProposal], error) {
+		b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+		if err != nil {
+			return nil, err
+		}
+		role := b.Role(in.Role)
+		if role == nil {
+			return nil, store.ErrNotFound
+		}
+		o := RuleProposal{Rules: []ProposedRule{}}
+		for _, p := range sentence.ProposeRules(b, role) {
+			rule := ProposedRule{Text: p.Text}
+			for _, c := range p.Changes {
+				raw, err := blueprint.Encode(c)
+				if err != nil {
+					return nil, err
+				}
+				rule.Changes = append(rule.Changes, raw)
+			}
+			o.Rules = append(o.Rules, rule)
+		}
+		return out(o), nil
+	})
+}
+
+// looking gives the seat of the one as whom the app is seen; only editors look at
+// the live app.
+func (h *Handlers) looking(ctx context.Context, r request, as string) (*records.Seat, error) {
+	if env, _ := seats.Split(as); env == apps.Live && !r.app.Member.May(store.Editor) {
+		return nil, errLevel(r.app.Member, store.Editor)
+	}
+	return seats.As(ctx, h.Apps, r.app, r.builder.Name, as)
+}

@@ -1,0 +1,220 @@
+import { useState } from "react";
+import { toast } from "sonner";
+import { request, wordsOf } from "../../shared/api/client";
+import { type AppOut, appUrl, type GateState, useDo, useOfApp } from "../api";
+import { ErrorNote, Loading, moment } from "../ui";
+
+const screens = [
+	["sign-in", "Signing in"],
+	["sign-up", "Signing up"],
+	["reset", "Setting a password"],
+] as const;
+
+/** The screens of the gate in the draft, and what happens at the gate of the live app. */
+export function GateView({ app }: { app: AppOut }) {
+	const state = useOfApp<GateState>(app.id, "/gate");
+	if (state.isError) return <ErrorNote error={state.error} retry={() => void state.refetch()} />;
+	if (!state.data) return <Loading />;
+	return (
+		<div className="grid gap-7 p-4 content-start">
+			<Waiting app={app.id} state={state.data} />
+			<Screens app={app} />
+			<Mails app={app.id} state={state.data} />
+			<Invite app={app.id} state={state.data} />
+			<Log state={state.data} />
+		</div>
+	);
+}
+
+function Screens({ app }: { app: AppOut }) {
+	const [screen, setScreen] = useState<string>("sign-in");
+	return (
+		<section className="grid gap-2">
+			<h2 className="font-display text-lg font-semibold">How its screens look</h2>
+			<div className="flex gap-1">
+				{screens.map(([path, words]) => (
+					<button
+						key={path}
+						type="button"
+						className={`px-2 py-1 rounded-md ${screen === path ? "bg-surface font-semibold" : "text-soft"}`}
+						aria-pressed={screen === path}
+						onClick={() => setScreen(path)}
+					>
+						{words}
+					</button>
+				))}
+			</div>
+			<iframe
+				key={`${screen} ${app.revision}`}
+				src={`/stage/${app.id}/visitor/~/${screen}`}
+				title="A screen of the gate"
+				className="bg-white border border-line rounded-md w-full h-[30rem]"
+			/>
+		</section>
+	);
+}
+
+function Waiting({ app, state }: { app: string; state: GateState }) {
+	const decide = useDo<{ id: string; let: boolean }>(["app", app], (v) =>
+		request("POST", appUrl(app, `/waiting/${v.id}`), { let: v.let }),
+	);
+	if (state.waiting.length === 0) return null;
+	return (
+		<section className="grid gap-2">
+			<h2 className="font-display text-lg font-semibold">Who waits to be let in</h2>
+			{decide.isError && (
+				<p role="alert" className="note-bad">
+					{wordsOf(decide.error)}
+				</p>
+			)}
+			<ul className="grid gap-2">
+				{state.waiting.map((w) => (
+					<li key={w.id} className="bg-surface border border-line rounded-md p-3 flex gap-4 items-start">
+						<span className="flex-1">
+							<strong>{w.email}</strong> as one of {w.role}, {moment(w.at)}
+							<span className="block text-soft">{w.answers.map((a) => `${a.name}: ${a.value}`).join(" · ")}</span>
+						</span>
+						<button type="button" className="btn btn-main" onClick={() => decide.mutate({ id: w.id, let: true })}>
+							Let in
+						</button>
+						<button type="button" className="btn" onClick={() => decide.mutate({ id: w.id, let: false })}>
+							Turn away
+						</button>
+					</li>
+				))}
+			</ul>
+		</section>
+	);
+}
+
+function Mails({ app, state }: { app: string; state: GateState }) {
+	const [mail, setMail] = useState("code");
+	const send = useDo<void>(
+		["mails"],
+		() => request("POST", appUrl(app, "/mail-trials"), { mail }),
+		() => toast.success("It is on its way to you."),
+	);
+	return (
+		<section className="grid gap-2 justify-items-start">
+			<h2 className="font-display text-lg font-semibold">Try its mails</h2>
+			<p className="text-soft">Sent to your own address, as the draft words it.</p>
+			{send.isError && (
+				<p role="alert" className="note-bad">
+					{wordsOf(send.error)}
+				</p>
+			)}
+			<div className="flex gap-2">
+				<select className="input !w-80" aria-label="Mail" value={mail} onChange={(e) => setMail(e.target.value)}>
+					{state.mails.map((m) => (
+						<option key={m.id} value={m.id}>
+							{m.label}
+						</option>
+					))}
+				</select>
+				<button type="button" className="btn" disabled={send.isPending} onClick={() => send.mutate()}>
+					Send it to me
+				</button>
+			</div>
+		</section>
+	);
+}
+
+function Invite({ app, state }: { app: string; state: GateState }) {
+	const [role, setRole] = useState(state.canCome[0]?.id ?? "");
+	const [email, setEmail] = useState("");
+	const [name, setName] = useState("");
+	const invite = useDo<void>(
+		["app", app],
+		() => request("POST", appUrl(app, "/invitations"), { role, email, name: name || undefined }),
+		() => {
+			toast.success(`Invited ${email}.`);
+			setEmail("");
+			setName("");
+		},
+	);
+	const drop = useDo<string>(["app", app], (id) => request("DELETE", appUrl(app, `/invitations/${id}`)));
+	return (
+		<section className="grid gap-2">
+			<h2 className="font-display text-lg font-semibold">Invite people to the live app</h2>
+			{!state.liveHere ? (
+				<p className="text-soft">Once the app is published, people can be invited to it here.</p>
+			) : state.canCome.length === 0 ? (
+				<p className="text-soft">
+					New people come to no role of the live app. Say on the left how new ones come, and publish that.
+				</p>
+			) : (
+				<form
+					className="flex gap-2 flex-wrap items-end"
+					onSubmit={(e) => {
+						e.preventDefault();
+						invite.mutate();
+					}}
+				>
+					<label className="grid gap-1">
+						<span className="font-medium">As one of</span>
+						<select className="input" value={role} onChange={(e) => setRole(e.target.value)}>
+							{state.canCome.map((r) => (
+								<option key={r.id} value={r.id}>
+									{r.label}
+								</option>
+							))}
+						</select>
+					</label>
+					<label className="grid gap-1">
+						<span className="font-medium">E-mail</span>
+						<input className="input" type="email" value={email} onChange={(e) => setEmail(e.target.value)} />
+					</label>
+					<label className="grid gap-1">
+						<span className="font-medium">Name (optional)</span>
+						<input className="input" value={name} onChange={(e) => setName(e.target.value)} />
+					</label>
+					<button type="submit" className="btn btn-main" disabled={invite.isPending}>
+						Invite
+					</button>
+				</form>
+			)}
+			{(invite.isError || drop.isError) && (
+				<p role="alert" className="note-bad">
+					{wordsOf(invite.error ?? drop.error)}
+				</p>
+			)}
+			<ul className="grid gap-1 max-w-xl">
+				{state.invited.map((i) => (
+					<li key={i.id} className="flex items-center gap-3">
+						<span className="flex-1">
+							{i.email} <span className="text-soft">can come until {moment(i.until)}</span>
+						</span>
+						<button type="button" className="btn" onClick={() => drop.mutate(i.id)}>
+							Take back
+						</button>
+					</li>
+				))}
+			</ul>
+		</section>
+	);
+}
+
+function Log({ state }: { state: GateState }) {
+	return (
+		<section className="grid gap-2">
+			<h2 className="font-display text-lg font-semibold">What happened at the gate</h2>
+			{state.log.length === 0 ? (
+				<p className="text-soft">
+					Nobody came to the live app yet. Who signs in, or does not get in and why, stands here.
+				</p>
+			) : (
+				<table className="text-left max-w-3xl">
+					<tbody>
+						{state.log.map((l) => (
+							<tr key={l.id} className="border-b border-line align-top">
+								<td className="py-1 pr-4 whitespace-nowrap text-soft">{moment(l.at)}</td>
+								<td className="py-1 pr-4">{l.by || "–"}</td>
+								<td className="py-1">{l.what}</td>
+							</tr>
+						))}
+					</tbody>
+				</table>
+			)}
+		</section>
+	);
+}

@@ -1,0 +1,88 @@
+import { useState } from "react";
+import { toast } from "sonner";
+import { request, wordsOf } from "../../shared/api/client";
+import { type AppOut, appUrl, type GateState, type People, useDo, useOfApp } from "../api";
+import { Confirm, moment } from "../ui";
+
+/** The live app as one of its people gets it. Looking is written down; nothing can be changed unless that is switched on. */
+export function LiveLook({ app }: { app: AppOut }) {
+	const roles = app.roles.filter((r) => r.people);
+	const [role, setRole] = useState(roles[0]?.id ?? "");
+	const [search, setSearch] = useState("");
+	const [as, setAs] = useState("live.visitor");
+	const people = useOfApp<People>(app.id, "/people", { role, search, live: "true" }, role !== "");
+	if (app.liveVersion === 0)
+		return <p className="p-4 text-soft">The app is not published yet, so there is no live app to look at.</p>;
+	return (
+		<div className="flex-1 min-h-0 flex flex-col gap-2 p-3">
+			<div className="flex flex-wrap gap-2 items-end">
+				<label className="grid gap-1">
+					<span className="font-medium">Look at the live app as</span>
+					<select className="input !w-44" value={role} onChange={(e) => setRole(e.target.value)}>
+						{roles.map((r) => (
+							<option key={r.id} value={r.id}>
+								one of {r.name}
+							</option>
+						))}
+					</select>
+				</label>
+				<input
+					className="input !w-40"
+					aria-label="Search people of the live app"
+					placeholder="Search"
+					value={search}
+					onChange={(e) => setSearch(e.target.value)}
+				/>
+				<select className="input !w-52" aria-label="Person" value={as} onChange={(e) => setAs(e.target.value)}>
+					<option value="live.visitor">a visitor</option>
+					{people.data?.people.map((p) => (
+						<option key={p.id} value={`live.person.${role}.${p.id}`}>
+							{p.label}
+						</option>
+					))}
+				</select>
+				<Acting app={app} as={as} />
+			</div>
+			<p className="text-soft">
+				These are the live records, and that you looked is written down in the log of the team.
+			</p>
+			<iframe
+				key={as}
+				src={`/stage/${app.id}/${as}/`}
+				title="The live app"
+				className="bg-white border border-line rounded-md flex-1 w-full"
+			/>
+		</div>
+	);
+}
+
+/** Switches acting on for a while, for owners. */
+function Acting({ app, as }: { app: AppOut; as: string }) {
+	const state = useOfApp<GateState>(app.id, "/gate");
+	const [asked, setAsked] = useState(false);
+	const set = useDo<string>(["app", app.id], (who) => request("POST", appUrl(app.id, "/acting"), { as: who }));
+	if (app.member !== "owner" || as === "live.visitor") return null;
+	const fail = { onError: (e: unknown) => toast.error(wordsOf(e)) };
+	const on = state.data?.acting?.as === as;
+	return (
+		<>
+			<button type="button" className="btn" onClick={() => (on ? set.mutate("", fail) : setAsked(true))}>
+				{on ? "Stop acting" : "Act as them …"}
+			</button>
+			{on && (
+				<span className="text-resin font-medium">You act as them until {moment(state.data?.acting?.until ?? "")}.</span>
+			)}
+			{asked && (
+				<Confirm
+					text="For a quarter of an hour you can do in the live app what they can. Whatever you do is written in the history of the records as done by you as them."
+					label="Act as them"
+					onNo={() => setAsked(false)}
+					onYes={() => {
+						set.mutate(as, fail);
+						setAsked(false);
+					}}
+				/>
+			)}
+		</>
+	);
+}

@@ -1,0 +1,68 @@
+import { useState } from "react";
+import { wordsOf } from "../../shared/api/client";
+import { type AppOut, type Change, type RuleProposal, useChange, useOfApp } from "../api";
+import { ErrorNote, Loading, Modal } from "../ui";
+
+/** Offers rules for a role, each in a sentence, to be taken in part or whole. */
+export function ProposeRules({ app, role, onClose }: { app: AppOut; role: string; onClose: () => void }) {
+	const offered = useOfApp<RuleProposal>(app.id, "/proposal", { role });
+	const [left, setLeft] = useState<number[]>([]);
+	const change = useChange(app.id);
+	const rules = offered.data?.rules ?? [];
+	const taken = rules.filter((_, i) => !left.includes(i));
+	return (
+		<Modal title={`Rules for ${app.roles.find((r) => r.id === role)?.name}`} open onClose={onClose} wide>
+			{offered.isError ? (
+				<ErrorNote error={offered.error} />
+			) : !offered.data ? (
+				<Loading />
+			) : rules.length === 0 ? (
+				<p className="text-soft">
+					There is nothing to offer: nothing more points to the people of this role, or no table holds them yet.
+				</p>
+			) : (
+				<div className="grid gap-4">
+					<p className="text-soft">Roles start with nothing. These usually fit; take those that do.</p>
+					<ul className="grid gap-2">
+						{rules.map((r, i) => (
+							<li key={r.text}>
+								<label className="flex gap-2 items-start">
+									<input
+										type="checkbox"
+										className="size-4 mt-1 accent-(--pine)"
+										checked={!left.includes(i)}
+										onChange={() => setLeft(left.includes(i) ? left.filter((x) => x !== i) : [...left, i])}
+									/>
+									<span>{r.text}.</span>
+								</label>
+							</li>
+						))}
+					</ul>
+					{change.isError && (
+						<p role="alert" className="note-bad">
+							{wordsOf(change.error)}
+						</p>
+					)}
+					<div className="flex justify-end gap-2">
+						<button type="button" className="btn" onClick={onClose}>
+							Cancel
+						</button>
+						<button
+							type="button"
+							className="btn btn-main"
+							disabled={taken.length === 0 || change.isPending}
+							onClick={() =>
+								change.mutate(
+									taken.flatMap((r) => r.changes as Change[]),
+									{ onSuccess: onClose },
+								)
+							}
+						>
+							Take {taken.length === 1 ? "this rule" : `these ${taken.length} rules`}
+						</button>
+					</div>
+				</div>
+			)}
+		</Modal>
+	);
+}
