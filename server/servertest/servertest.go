@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
+	"net/url"
 	"regexp"
 	"strings"
 	"testing"
@@ -132,6 +133,19 @@ func (c *Client) Header(path string) http.Header {
 	return response.Header
 }
 
+// Cookie gives the value of a cookie that goes along to a path, or "".
+func (c *Client) Cookie(path, name string) string {
+	c.t.Helper()
+	at, err := url.Parse(c.base + path)
+	require.NoError(c.t, err)
+	for _, x := range c.http.Jar.Cookies(at) {
+		if x.Name == name {
+			return x.Value
+		}
+	}
+	return ""
+}
+
 // Read gets a JSON answer, which must be there.
 func (c *Client) Read(path string, into any) {
 	c.t.Helper()
@@ -179,11 +193,15 @@ func (s *Site) Code(t testing.TB, email string, after int64) string {
 	return code
 }
 
-// Person gives a client that is signed in to the live demo.
+// Person gives a client that is signed in to the live demo, also right after
+// another one was.
 func (s *Site) Person(t testing.TB, email string) *Client {
 	t.Helper()
+	require.NoError(t, s.Store.DB.Exec("UPDATE codes SET void = true WHERE subject = ? AND purpose = ?", email, accounts.ToSignIn).Error)
+	var last int64
+	require.NoError(t, s.Store.DB.Raw("SELECT COALESCE(max(id), 0) FROM mails").Scan(&last).Error)
 	c := s.Client(t)
 	c.Write(http.MethodPost, "/a/alder-cove/-/sign-in/code", map[string]string{"email": email})
-	c.Write(http.MethodPost, "/a/alder-cove/-/sign-in", map[string]string{"email": email, "code": s.Code(t, email, 0)})
+	c.Write(http.MethodPost, "/a/alder-cove/-/sign-in", map[string]string{"email": email, "code": s.Code(t, email, last)})
 	return c
 }

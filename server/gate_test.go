@@ -1,0 +1,634 @@
+package server_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"regexp"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/pquerna/otp/totp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/server/servertest"
+	"pinegate/store"
+)
+
+const goodPassword = "barnacle-and-orchard"
+
+// apply changes the draft and publishes it.
+func apply(t *testing.T, s *servertest.Site, changes ...map[string]any) {
+	t.Helper()
+	f := s.Founder(t)
+	f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/changes", map[string]any{"changes": changes})
+	var app struct{ Revision, LiveVersion int }
+	f.Read("/api/apps/"+s.App.ID, &app)
+	f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/publish", map[string]any{"revision": app.Revision, "liveVersion": app.LiveVersion, "accept": true, "bringRecords": false})
+}
+
+func change(kind string, more ...any) map[string]any {
+	out := map[string]any{"kind": kind}
+	for i := 0; i+1 < len(more); i += 2 {
+		out[more[i].(string)] = more[i+1]
+	}
+	return out
+}
+
+// mailTo waits for a mail whose subject has the words.
+func mailTo(t *testing.T, s *servertest.Site, email, words string) store.Mail {
+	t.Helper()
+	var m store.Mail
+	require.Eventually(t, func() bool {
+		return s.Store.DB.Raw("SELECT * FROM mails WHERE recipients = ? AND subject LIKE ? ORDER BY id DESC LIMIT 1", email, "%"+words+"%").Scan(&m).Error == nil && m.ID > 0
+	}, 10*time.Second, 20*time.Millisecond, "no mail to %s about %s", email, words)
+	return m
+}
+
+var sixDigits = regexp.MustCompile(`\d{6}`)
+
+func codeIn(m store.Mail) string { return sixDigits.FindString(m.Subject) }
+
+// tokenIn gives the token of the link in a mail.
+func tokenIn(t *testing.T, m store.Mail) string {
+	t.Helper()
+	found := regexp.MustCompile(`token=([\w-]+)`).FindStringSubmatch(m.Body)
+	require.NotNil(t, found, m.Body)
+	return found[1]
+}
+
+func signedIn(c *servertest.Client) bool {
+	var app struct{ SignedIn bool }
+	c.Read(live+"/app", &app)
+	return app.SignedIn
+}
+
+// withPassword gives somebody a password by the reset.
+func withPassword(t *testing.T, s *servertest.Site, email string) {
+	t.Helper()
+	c := s.Client(t)
+	c.Write(http.MethodPost, live+"/reset", map[string]string{"email": email})
+	c.Write(http.MethodPost, live+"/reset/use", map[string]string{"email": email, "code": codeIn(mailTo(t, s, email, "set a password")), "password": goodPassword})
+}
+
+func TestPasswords(t *testing.T) {
+	s := servertest.New(t)
+	c := s.Client(t)
+	// unknown addresses are answered alike
+	known, knownBody := c.Do(http.MethodPost, live+"/reset", map[string]string{"email": ines})
+	unknown, unknownBody := c.Do(http.MethodPost, live+"/reset", map[string]string{"email": "nobody@sailmail.example"})
+	assert.Equal(t, []any{known, knownBody}, []any{unknown, unknownBody})
+	code := codeIn(mailTo(t, s, ines, "set a password"))
+	// a code for one thing is none for another
+	status, _ := c.Do(http.MethodPost, live+"/sign-in", map[string]string{"email": ines, "code": code})
+	assert.Equal(t, http.StatusUnauthorized, status)
+	for _, bad := range []string{"short", "password1234", "qwertyuiop12", "ines.calder1", strings.Repeat("x", 201)} {
+		status, body := c.Do(http.MethodPost, live+"/reset/use", map[string]string{"email": ines, "code": code, "password": bad})
+		assert.Equal(t, http.StatusUnprocessableEntity, status, "%s: %s", bad, body)
+	}
+	before := s.Person(t, ines)
+	require.True(t, signedIn(before))
+	c.Write(http.MethodPost, live+"/reset/use", map[string]string{"email": ines, "code": code, "password": goodPassword})
+	assert.False(t, signedIn(before), "a new password ends the sessions that there are")
+	mailTo(t, s, ines, "was changed")
+	wrong, wrongBody := c.Do(http.MethodPost, live+"/sign-in/password", map[string]string{"email": ines, "password": "not-her-password"})
+	nobody, nobodyBody := c.Do(http.MethodPost, live+"/sign-in/password", map[string]string{"email": "nobody@sailmail.example", "password": "not-her-password"})
+	assert.Equal(t, []any{http.StatusUnauthorized, wrongBody}, []any{nobody, nobodyBody})
+	assert.Equal(t, http.StatusUnauthorized, wrong)
+	c.Write(http.MethodPost, live+"/sign-in/password", map[string]string{"email": strings.ToUpper(ines), "password": goodPassword})
+	assert.True(t, signedIn(c))
+	var hash string
+	require.NoError(t, s.Store.DB.Raw("SELECT password FROM people_accounts WHERE email = ?", ines).Scan(&hash).Error)
+	assert.True(t, strings.HasPrefix(hash, "$argon2id$"), hash)
+}
+
+func TestUnknownPeopleTakeAsLong(t *testing.T) {
+	s := servertest.New(t)
+	withPassword(t, s, ines)
+	took := func(path string, body map[string]string) time.Duration {
+		best := time.Hour
+		for range 4 {
+			start := time.Now()
+			s.Client(t).Do(http.MethodPost, live+path, body)
+			best = min(best, time.Since(start))
+		}
+		return best
+	}
+	known := took("/sign-in/password", map[string]string{"email": ines, "password": "not-her-password"})
+	unknown := took("/sign-in/password", map[string]string{"email": "nobody@sailmail.example", "password": "not-her-password"})
+	assert.Greater(t, unknown, known/3, "an unknown address costs a password check, too")
+	assert.Greater(t, known, unknown/3)
+}
+
+func TestLinksWorkOnceAndOnlyHere(t *testing.T) {
+	s := servertest.New(t)
+	apply(t, s, change("SetWays", "ways", []string{"link"}))
+	c := s.Client(t)
+	status, _ := c.Do(http.MethodPost, live+"/sign-in/code", map[string]string{"email": ines})
+	assert.Equal(t, http.StatusUnprocessableEntity, status, "a way that is not open is closed on the server")
+	c.Write(http.MethodPost, live+"/sign-in/link", map[string]string{"email": ines, "to": "/my-boats"})
+	m := mailTo(t, s, ines, "Sign in to")
+	assert.Contains(t, m.Body, s.URL+"/a/alder-cove/~/link#", "the address comes from the settings, never from the request")
+	token := tokenIn(t, m)
+	c.Write(http.MethodPost, live+"/sign-in/link/use", map[string]string{"token": token})
+	assert.True(t, signedIn(c))
+	status, _ = s.Client(t).Do(http.MethodPost, live+"/sign-in/link/use", map[string]string{"token": token})
+	assert.Equal(t, http.StatusUnauthorized, status)
+	var kept int64
+	require.NoError(t, s.Store.DB.Raw("SELECT count(*) FROM tokens WHERE encode(hash, 'escape') LIKE ?", "%"+token+"%").Scan(&kept).Error)
+	assert.Zero(t, kept)
+}
+
+func TestFieldsPointToOnePerson(t *testing.T) {
+	s := servertest.New(t)
+	apply(t, s, change("AddField", "table", "own", "id", "own_boats", "name", "Boats", "type", "links", "target", "boat", "of", "boat_owner"),
+		change("SetWays", "ways", []string{"fields"}), change("SetMatch", "role", "r_own", "match", []string{"own_email", "own_boats.boat_registration"}))
+	ask := func(c *servertest.Client, answers ...string) (int, string) {
+		return c.Do(http.MethodPost, live+"/sign-in/fields", map[string]any{"role": "r_own", "answers": answers})
+	}
+	c := s.Client(t)
+	status, right := ask(c, ines, "ac 1200")
+	require.Equal(t, http.StatusNoContent, status, right)
+	_, wrong := ask(c, ines, "AC 1207") // another's boat
+	assert.Equal(t, right, wrong)
+	code := codeIn(mailTo(t, s, ines, "is your code"))
+	// the code belongs to the answers
+	status, _ = c.Do(http.MethodPost, live+"/sign-in/fields/use", map[string]any{"role": "r_own", "answers": []string{ines, "AC 1207"}, "code": code})
+	assert.Equal(t, http.StatusUnauthorized, status)
+	c.Write(http.MethodPost, live+"/sign-in/fields/use", map[string]any{"role": "r_own", "answers": []string{ines, "AC 1200"}, "code": code})
+	assert.True(t, signedIn(c))
+	status, _ = ask(c, ines, "")
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	var log struct{ Log []struct{ What string } }
+	require.Eventually(t, func() bool {
+		s.Founder(t).Read("/api/apps/"+s.App.ID+"/gate", &log)
+		return strings.Contains(fmt.Sprint(log), "No mail was sent: no record fits")
+	}, 10*time.Second, 50*time.Millisecond, "the founder is told what the outside is not")
+}
+
+func TestSecondStepByAuthenticator(t *testing.T) {
+	s := servertest.New(t)
+	apply(t, s, change("SetSecondStep", "role", "r_own", "second", "app"))
+	withPassword(t, s, ines)
+	c := s.Client(t)
+	enter := func(c *servertest.Client) string {
+		return c.Write(http.MethodPost, live+"/sign-in/password", map[string]string{"email": ines, "password": goodPassword})
+	}
+	assert.Contains(t, enter(c), `"enrol"`)
+	assert.False(t, signedIn(c), "half way in is not in")
+	status, _ := c.Do(http.MethodGet, live+"/page?path=my-boats", nil)
+	assert.Equal(t, http.StatusUnauthorized, status)
+	status, _ = c.Do(http.MethodPost, live+"/sign-in/second", map[string]string{"code": "000000"})
+	assert.Equal(t, http.StatusUnauthorized, status, "who has to set it up cannot skip that")
+	var setup struct{ Secret string }
+	require.NoError(t, json.Unmarshal([]byte(c.Write(http.MethodPost, live+"/sign-in/authenticator", nil)), &setup))
+	status, _ = c.Do(http.MethodPost, live+"/sign-in/authenticator/use", map[string]string{"code": "000000"})
+	assert.Equal(t, http.StatusUnauthorized, status)
+	code, err := totp.GenerateCode(setup.Secret, time.Now())
+	require.NoError(t, err)
+	before := c.Cookie(live, "pinegate_person")
+	var got struct{ Recovery []string }
+	require.NoError(t, json.Unmarshal([]byte(c.Write(http.MethodPost, live+"/sign-in/authenticator/use", map[string]string{"code": code})), &got))
+	assert.Len(t, got.Recovery, 10)
+	assert.True(t, signedIn(c))
+	assert.NotEqual(t, before, c.Cookie(live, "pinegate_person"), "a session that is done has another token than one that was not")
+
+	// a code that was used, an old one and a made-up one do not work; a recovery code does, once
+	second := s.Client(t)
+	assert.Contains(t, enter(second), `"second"`)
+	for _, bad := range []string{code, "123456", "", "aaaa-bbbb-cccc-dddd"} {
+		status, _ := second.Do(http.MethodPost, live+"/sign-in/second", map[string]string{"code": bad})
+		assert.Equal(t, http.StatusUnauthorized, status, bad)
+	}
+	assert.False(t, signedIn(second))
+	second.Write(http.MethodPost, live+"/sign-in/second", map[string]string{"code": strings.ToUpper(got.Recovery[3])})
+	assert.True(t, signedIn(second))
+	third := s.Client(t)
+	enter(third)
+	status, _ = third.Do(http.MethodPost, live+"/sign-in/second", map[string]string{"code": got.Recovery[3]})
+	assert.Equal(t, http.StatusUnauthorized, status)
+	// the secret is not told again
+	status, _ = third.Do(http.MethodPost, live+"/sign-in/authenticator", nil)
+	assert.Equal(t, http.StatusUnauthorized, status)
+	var kept string
+	require.NoError(t, s.Store.DB.Raw("SELECT recovery FROM people_accounts WHERE email = ?", ines).Scan(&kept).Error)
+	assert.NotContains(t, kept, got.Recovery[0])
+}
+
+func TestSecondStepByMail(t *testing.T) {
+	s := servertest.New(t)
+	apply(t, s, change("SetSecondStep", "role", "r_own", "second", "mail"))
+	withPassword(t, s, ines)
+	c := s.Client(t)
+	assert.Contains(t, c.Write(http.MethodPost, live+"/sign-in/password", map[string]string{"email": ines, "password": goodPassword}), `"second"`)
+	code := codeIn(mailTo(t, s, ines, "is your code"))
+	status, _ := s.Client(t).Do(http.MethodPost, live+"/sign-in", map[string]string{"email": ines, "code": code})
+	assert.Equal(t, http.StatusUnauthorized, status, "it goes with the password alone")
+	c.Write(http.MethodPost, live+"/sign-in/second", map[string]string{"code": code})
+	assert.True(t, signedIn(c))
+}
+
+func TestSigningUp(t *testing.T) {
+	s := servertest.New(t)
+	c := s.Client(t)
+	const email = "petra.holm@sailmail.example"
+	send := func(role string, values map[string]any, terms string) (int, string) {
+		return c.Do(http.MethodPost, live+"/sign-up", map[string]any{"role": role, "email": email, "values": values, "terms": terms})
+	}
+	fine := map[string]any{"own_name": "Petra Holm", "own_phone": "0555 0909"}
+	for what, x := range map[string]struct {
+		role   string
+		values map[string]any
+		terms  string
+	}{
+		"a role that nobody signs up for":    {"r_man", map[string]any{}, "2026-10"},
+		"a role by invitation":               {"r_crew", map[string]any{"crew_name": "x"}, "2026-10"},
+		"a role that is not there":           {"visitor", map[string]any{}, "2026-10"},
+		"no terms":                           {"r_own", fine, ""},
+		"the terms of before":                {"r_own", fine, "2025-01"},
+		"a missing answer":                   {"r_own", map[string]any{"own_name": "Petra Holm"}, "2026-10"},
+		"a field that is not asked":          {"r_own", map[string]any{"own_name": "P", "own_phone": "1", "own_note": "x"}, "2026-10"},
+		"what the app fills in":              {"r_own", map[string]any{"own_name": "P", "own_phone": "1", "own_since": "2020-01-01"}, "2026-10"},
+		"another address than that to prove": {"r_own", map[string]any{"own_name": "P", "own_phone": "1", "own_email": ines}, "2026-10"},
+	} {
+		status, body := send(x.role, x.values, x.terms)
+		assert.Equal(t, http.StatusUnprocessableEntity, status, "%s: %s", what, body)
+	}
+	require.NoError(t, s.Store.DB.Exec("DELETE FROM hits").Error)
+	status, body := send("r_own", fine, "2026-10")
+	require.Equal(t, http.StatusNoContent, status, body)
+	count := func() (n int64) {
+		require.NoError(t, s.Store.DB.Raw(fmt.Sprintf(`SELECT count(*) FROM "app_%s_live".owners WHERE lower(email) = ?`, strings.ReplaceAll(s.App.ID, "-", "")), email).Scan(&n).Error)
+		return n
+	}
+	code := codeIn(mailTo(t, s, email, "confirms your address"))
+	assert.Zero(t, count(), "nothing is kept before the address is confirmed")
+	// confirmed at once from several windows, it is one record
+	var wait sync.WaitGroup
+	for range 4 {
+		wait.Go(func() {
+			s.Client(t).Do(http.MethodPost, live+"/sign-up/confirm", map[string]string{"email": email, "code": code})
+		})
+	}
+	wait.Wait()
+	assert.EqualValues(t, 1, count())
+	var terms struct{ Version string }
+	require.NoError(t, s.Store.DB.Raw("SELECT version FROM accepted_terms WHERE email = ?", email).Scan(&terms).Error)
+	assert.Equal(t, "2026-10", terms.Version)
+}
+
+func TestWhoIsKnownBecomesThatPerson(t *testing.T) {
+	s := servertest.New(t)
+	c := s.Client(t)
+	c.Write(http.MethodPost, live+"/sign-up", map[string]any{"role": "r_own", "email": ines, "values": map[string]any{"own_name": "Somebody Else", "own_phone": "1", "own_address": "Elsewhere"}, "terms": "2026-10"})
+	c.Write(http.MethodPost, live+"/sign-up/confirm", map[string]string{"email": ines, "code": codeIn(mailTo(t, s, ines, "confirms your address"))})
+	var boats page
+	c.Read(live+"/page?path=my-boats", &boats)
+	assert.Equal(t, "Good to see you, Ines Calder", boats.Blocks[0].Text, "what was known of her stays")
+	assert.Len(t, boats.Blocks[2].List.Rows, 2, "what was entered before is hers")
+}
+
+func TestApproval(t *testing.T) {
+	s := servertest.New(t)
+	apply(t, s, change("SetSignUp", "role", "r_own", "mode", "approved"))
+	const email = "petra.holm@sailmail.example"
+	c, f := s.Client(t), s.Founder(t)
+	c.Write(http.MethodPost, live+"/sign-up", map[string]any{"role": "r_own", "email": email, "values": map[string]any{"own_name": "Petra Holm", "own_phone": "1"}, "terms": "2026-10"})
+	assert.Contains(t, c.Write(http.MethodPost, live+"/sign-up/confirm", map[string]string{"email": email, "code": codeIn(mailTo(t, s, email, "confirms your address"))}), `"waiting"`)
+	assert.False(t, signedIn(c))
+	var gate struct {
+		Waiting []struct {
+			ID      string
+			Email   string
+			Answers []struct{ Name, Value string }
+		}
+	}
+	f.Read("/api/apps/"+s.App.ID+"/gate", &gate)
+	require.Len(t, gate.Waiting, 1)
+	assert.Equal(t, "Petra Holm", gate.Waiting[0].Answers[0].Value)
+	f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/waiting/"+gate.Waiting[0].ID, map[string]bool{"let": true})
+	mailTo(t, s, email, "You are let in")
+	assert.True(t, signedIn(s.Person(t, email)))
+}
+
+func TestNobodySignsUpForMore(t *testing.T) {
+	s := servertest.New(t)
+	f := s.Founder(t)
+	for _, q := range []string{"crew_manager", "crew_active", "crew_email"} {
+		status, body := f.Do(http.MethodPost, "/api/apps/"+s.App.ID+"/changes", map[string]any{"changes": []any{change("SetSignUp", "role", "r_crew", "questions", []any{map[string]any{"field": q}})}})
+		assert.Equal(t, http.StatusUnprocessableEntity, status, "%s: %s", q, body)
+	}
+}
+
+func TestOneIsKnownByAConfirmedAddress(t *testing.T) {
+	s := servertest.New(t)
+	other := "tomas.lindqvist@sailmail.example"
+	// even where a rule lets people set it, nobody becomes somebody else by a form
+	apply(t, s, change("SetFieldAccess", "role", "r_own", "table", "own", "fixed", []string{"own_since"}),
+		change("SetProfile", "role", "r_own", "fields", []string{"own_name", "own_email", "own_phone"}))
+	c := s.Person(t, ines)
+	var me struct {
+		Email string
+		Parts []struct {
+			Revision  int
+			Row       map[string]any
+			Questions []struct{ Column struct{ ID string } }
+		}
+	}
+	c.Read(live+"/me", &me)
+	assert.NotContains(t, fmt.Sprint(me.Parts[0].Questions), "own_email")
+	for _, path := range []string{"/me", "/forms/p_owner_b"} {
+		status, _ := c.Do(http.MethodPost, live+path, map[string]any{"table": "own", "revision": me.Parts[0].Revision, "values": map[string]any{"own_email": other}})
+		assert.Equal(t, http.StatusUnprocessableEntity, status, path)
+	}
+	status, body := c.Do(http.MethodPost, live+"/forms/p_owner_b", map[string]any{"path": "owner", "record": me.Parts[0].Row["id"], "revision": me.Parts[0].Revision, "values": map[string]any{"own_email": other, "own_name": "Ines Calder"}})
+	assert.Equal(t, http.StatusUnprocessableEntity, status, body)
+
+	// another's address is answered like a free one, and gets no code
+	before := time.Now()
+	c.Write(http.MethodPost, live+"/me/address", map[string]string{"email": other})
+	c.Write(http.MethodPost, live+"/me/address", map[string]string{"email": "ines@elsewhere.example"})
+	code := codeIn(mailTo(t, s, "ines@elsewhere.example", "confirms your new address"))
+	var toOther int64
+	require.NoError(t, s.Store.DB.Raw("SELECT count(*) FROM mails WHERE recipients = ? AND received_at > ?", other, before).Scan(&toOther).Error)
+	assert.Zero(t, toOther)
+	status, _ = c.Do(http.MethodPost, live+"/me/address/use", map[string]string{"email": other, "code": code})
+	assert.Equal(t, http.StatusUnauthorized, status, "a code is for the address to which it went")
+	elsewhere := s.Person(t, ines)
+	c.Write(http.MethodPost, live+"/me/address/use", map[string]string{"email": "ines@elsewhere.example", "code": code})
+	assert.True(t, signedIn(c))
+	assert.False(t, signedIn(elsewhere), "other sessions end")
+	mailTo(t, s, ines, "was changed")
+	c.Read(live+"/me", &me)
+	assert.Equal(t, "ines@elsewhere.example", me.Email)
+}
+
+func TestSessionsOfOnesOwn(t *testing.T) {
+	s := servertest.New(t)
+	here, there := s.Person(t, ines), s.Person(t, ines)
+	stranger := s.Person(t, "tomas.lindqvist@sailmail.example")
+	var me struct {
+		Sessions []struct {
+			ID   string
+			Here bool
+		}
+	}
+	here.Read(live+"/me", &me)
+	require.Len(t, me.Sessions, 2)
+	stranger.Write(http.MethodPost, live+"/me/sessions/end", map[string]string{"id": me.Sessions[0].ID})
+	here.Read(live+"/me", &me)
+	require.Len(t, me.Sessions, 2, "nobody ends another's sessions")
+	here.Write(http.MethodPost, live+"/me/sessions/end", map[string]string{})
+	assert.True(t, signedIn(here))
+	assert.False(t, signedIn(there))
+	assert.True(t, signedIn(stranger))
+	// closing the account ends all, and keeps out
+	here.Write(http.MethodPost, live+"/me/close", map[string]string{})
+	assert.False(t, signedIn(here))
+	again := s.Client(t)
+	require.NoError(t, s.Store.DB.Exec("UPDATE codes SET void = true").Error)
+	var last int64
+	require.NoError(t, s.Store.DB.Raw("SELECT max(id) FROM mails").Scan(&last).Error)
+	again.Write(http.MethodPost, live+"/sign-in/code", map[string]string{"email": ines})
+	status, body := again.Do(http.MethodPost, live+"/sign-in", map[string]string{"email": ines, "code": s.Code(t, ines, last)})
+	assert.Equal(t, http.StatusForbidden, status)
+	assert.Contains(t, body, "closed")
+}
+
+func TestSessionsFollowTheSettings(t *testing.T) {
+	s := servertest.New(t)
+	apply(t, s, change("SetSession", "hours", 2, "prolonged", false, "each", false, "asks", true))
+	expires := func() time.Duration {
+		var at time.Time
+		require.NoError(t, s.Store.DB.Raw("SELECT expires_at FROM sessions WHERE email = ? ORDER BY created_at DESC LIMIT 1", ines).Scan(&at).Error)
+		return time.Until(at).Round(time.Minute)
+	}
+	c := s.Person(t, ines)
+	assert.Equal(t, 2*time.Hour, expires())
+	assert.True(t, signedIn(c))
+	require.NoError(t, s.Store.DB.Exec("UPDATE sessions SET expires_at = now() - interval '1 second' WHERE email = ?", ines).Error)
+	assert.False(t, signedIn(c), "it ends when it is over, used or not")
+	// who is deactivated is out with the next request
+	crew := s.Person(t, "jonas@aldercove.example")
+	require.True(t, signedIn(crew))
+	require.NoError(t, s.Store.DB.Exec(fmt.Sprintf(`UPDATE "app_%s_live".crew SET active = false WHERE email = 'jonas@aldercove.example'`, strings.ReplaceAll(s.App.ID, "-", ""))).Error)
+	assert.False(t, signedIn(crew))
+}
+
+func TestRoleByACondition(t *testing.T) {
+	s := servertest.New(t)
+	c := s.Person(t, "jonas@aldercove.example")
+	status, _ := c.Do(http.MethodGet, live+"/page?path=owners", nil)
+	assert.Equal(t, http.StatusOK, status, "he runs the yard")
+	require.NoError(t, s.Store.DB.Exec(fmt.Sprintf(`UPDATE "app_%s_live".crew SET manager = false WHERE email = 'jonas@aldercove.example'`, strings.ReplaceAll(s.App.ID, "-", ""))).Error)
+	status, _ = c.Do(http.MethodGet, live+"/page?path=owners", nil)
+	assert.Equal(t, http.StatusForbidden, status, "and now he does not")
+	status, _ = c.Do(http.MethodGet, live+"/page?path=orders", nil)
+	assert.Equal(t, http.StatusOK, status)
+	// and he does not make himself one
+	var me struct {
+		Parts []struct {
+			Revision int
+			Row      map[string]any
+		}
+	}
+	c.Read(live+"/me", &me)
+	status, _ = c.Do(http.MethodPost, live+"/me", map[string]any{"table": "crew", "revision": me.Parts[0].Revision, "values": map[string]any{"crew_manager": true}})
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+}
+
+func TestTheRuleFillsIn(t *testing.T) {
+	s := servertest.New(t)
+	apply(t, s, change("SetGiven", "role", "r_own", "table", "req", "given", []any{map[string]string{"field": "req_owner", "value": "me"}, map[string]string{"field": "req_status", "value": `"New"`}}),
+		change("SetBlock", "page", "p_ask", "block", "p_ask_c", "patch", map[string]any{"form": map[string]any{"fields": []any{map[string]any{"field": "req_title"}, map[string]any{"field": "req_boat"}, map[string]any{"field": "req_owner"}}, "presets": []any{}}}))
+	other, own := foreign(t, s)
+	c := s.Person(t, ines)
+	var p page
+	c.Read(live+"/page?path=ask-for-work", &p)
+	assert.NotContains(t, fmt.Sprint(p.Blocks[2].Form.Questions), "req_owner", "what is filled in is not asked")
+	status, _ := c.Do(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"path": "ask-for-work", "values": map[string]any{"req_title": "Mine", "req_boat": own["id"], "req_owner": other["boat_owner"]}})
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	status, body := c.Do(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"path": "ask-for-work", "values": map[string]any{"req_title": "Mine", "req_boat": own["id"]}})
+	require.Equal(t, http.StatusOK, status, body)
+	var reqs page
+	c.Read(live+"/page?path=my-requests", &reqs)
+	assert.Contains(t, fmt.Sprint(reqs.Blocks[1].List.Rows), "Mine")
+}
+
+func TestInvitations(t *testing.T) {
+	s := servertest.New(t)
+	f, c := s.Founder(t), s.Client(t)
+	const email = "rowan.pike@aldercove.example"
+	status, _ := f.Do(http.MethodPost, "/api/apps/"+s.App.ID+"/invitations", map[string]string{"role": "r_man", "email": email})
+	assert.Equal(t, http.StatusUnprocessableEntity, status, "nobody comes to this role by invitation")
+	// names do not get into the headers of mails
+	f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/invitations", map[string]string{"role": "r_crew", "email": email, "name": "Rowan\r\nBcc: all@elsewhere.example"})
+	m := mailTo(t, s, email, "You are invited")
+	assert.Equal(t, email, m.Recipients)
+	token := tokenIn(t, m)
+	c.Write(http.MethodPost, live+"/invitation", map[string]string{"token": token})
+	status, _ = c.Do(http.MethodPost, live+"/invitation/accept", map[string]any{"token": token, "values": map[string]any{"crew_name": "Rowan", "crew_manager": true}, "terms": "2026-10"})
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	c.Write(http.MethodPost, live+"/invitation/accept", map[string]any{"token": token, "values": map[string]any{"crew_name": "Rowan"}, "terms": "2026-10"})
+	assert.True(t, signedIn(c))
+	status, _ = s.Client(t).Do(http.MethodPost, live+"/invitation/accept", map[string]any{"token": token, "values": map[string]any{"crew_name": "Again"}, "terms": "2026-10"})
+	assert.Equal(t, http.StatusUnauthorized, status)
+	// one that was taken back does not work
+	f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/invitations", map[string]string{"role": "r_crew", "email": "other@aldercove.example"})
+	var gate struct{ Invited []struct{ ID, Email string } }
+	f.Read("/api/apps/"+s.App.ID+"/gate", &gate)
+	require.Len(t, gate.Invited, 1)
+	f.Write(http.MethodDelete, "/api/apps/"+s.App.ID+"/invitations/"+gate.Invited[0].ID, nil)
+	status, _ = c.Do(http.MethodPost, live+"/invitation", map[string]string{"token": tokenIn(t, mailTo(t, s, "other@aldercove.example", "You are invited"))})
+	assert.Equal(t, http.StatusUnauthorized, status)
+}
+
+func TestMailSaysWhatItShould(t *testing.T) {
+	s := servertest.New(t)
+	f := s.Founder(t)
+	try := func(c map[string]any) int {
+		status, _ := f.Do(http.MethodPost, "/api/apps/"+s.App.ID+"/changes", map[string]any{"changes": []any{c}})
+		return status
+	}
+	for what, c := range map[string]map[string]any{
+		"no code":             change("SetGateMail", "mail", "code", "subject", "Hello", "body", "No code"),
+		"an unknown name":     change("SetGateMail", "mail", "code", "subject", "{{code}}", "body", "{{password}}"),
+		"a second header":     change("SetGateMail", "mail", "code", "subject", "{{code}}\r\nBcc: all@elsewhere.example", "body", "{{code}}"),
+		"a sender of lines":   change("SetSender", "sender", "Yard\r\nBcc: x", "address", ""),
+		"an address of lines": change("SetSender", "sender", "", "address", "a@b.example\r\nBcc: x@y.example"),
+		"an unknown mail":     change("SetGateMail", "mail", "none", "subject", "x", "body", "y"),
+	} {
+		assert.Equal(t, http.StatusUnprocessableEntity, try(c), what)
+	}
+	apply(t, s, change("SetGateMail", "mail", "code", "subject", "{{UPPER(app)}}: {{code}}", "body", "For {{name}}: {{code}}"), change("SetSender", "sender", "The yard", "address", "yard@aldercove.example"))
+	s.Client(t).Write(http.MethodPost, live+"/sign-in/code", map[string]string{"email": ines})
+	m := mailTo(t, s, ines, "ALDER COVE BOATYARD: ")
+	assert.Equal(t, "yard@aldercove.example", m.Sender)
+	assert.Contains(t, m.Body, "For Ines Calder: "+codeIn(m))
+}
+
+func TestLookingAtTheLiveApp(t *testing.T) {
+	s := servertest.New(t)
+	f := s.Founder(t)
+	var people struct{ People []struct{ ID, Label string } }
+	f.Read("/api/apps/"+s.App.ID+"/people?role=r_own&live=true&search=Ines+Calder", &people)
+	as := "live.person.r_own." + people.People[0].ID
+	stage := "/stage/" + s.App.ID + "/" + as + "/-"
+	var p page
+	f.Read(stage+"/page?path=my-boats", &p)
+	assert.Len(t, p.Blocks[2].List.Rows, 2)
+	_, own := foreign(t, s)
+	send := func() (int, string) {
+		return f.Do(http.MethodPost, stage+"/forms/p_ask_c", map[string]any{"path": "ask-for-work", "values": map[string]any{"req_title": "By the founder", "req_boat": own["id"], "req_kind": "wk_hull"}})
+	}
+	status, _ := send()
+	assert.Equal(t, http.StatusForbidden, status, "looking is not acting")
+	f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/acting", map[string]string{"as": as})
+	status, body := send()
+	require.Equal(t, http.StatusOK, status, body)
+	var by string
+	require.NoError(t, s.Store.DB.Raw(fmt.Sprintf(`SELECT made_by FROM "app_%s_live"._history ORDER BY id DESC LIMIT 1`, strings.ReplaceAll(s.App.ID, "-", ""))).Scan(&by).Error)
+	assert.Equal(t, "Marta Alder, who built this, as Ines Calder", by)
+	require.NoError(t, s.Store.DB.Exec(`UPDATE sessions SET acting = jsonb_set(acting, '{until}', '"2020-01-01T00:00:00Z"') WHERE acting IS NOT NULL`).Error)
+	status, _ = send()
+	assert.Equal(t, http.StatusForbidden, status, "it is over by itself")
+	var team struct{ Log []struct{ What string } }
+	f.Read("/api/workspaces/"+s.App.WorkspaceID, &team)
+	assert.Contains(t, fmt.Sprint(team.Log), "Looked at the live app as Ines Calder")
+	// viewers do not, and the founder of nothing here neither; the live grid is not handed out
+	viewer := member(t, s, "vera@team.example", store.Viewer)
+	for _, path := range []string{stage + "/page", "/api/apps/" + s.App.ID + "/people?role=r_own&live=true", "/api/apps/" + s.App.ID + "/why?as=" + as + "&table=boat&action=see"} {
+		status, _ := viewer.Do(http.MethodGet, path, nil)
+		assert.Equal(t, http.StatusForbidden, status, path)
+	}
+	status, _ = f.Do(http.MethodGet, "/api/apps/"+s.App.ID+"/tables/boat/records?as=live.founder", nil)
+	assert.Equal(t, http.StatusNotFound, status)
+	status, _ = f.Do(http.MethodGet, "/stage/"+s.App.ID+"/live.founder/-/page", nil)
+	assert.Equal(t, http.StatusNotFound, status, "nobody looks at the live app as nobody")
+}
+
+func TestBuildersComeIn(t *testing.T) {
+	s := servertest.New(t)
+	c := s.Client(t)
+	const email = "noa@reed.example"
+	sign := func(password string) (int, string) {
+		return c.Do(http.MethodPost, "/api/sign-in", map[string]string{"email": email, "password": password})
+	}
+	status, _ := c.Do(http.MethodPost, "/api/sign-up", map[string]string{"email": email, "name": "Noa", "password": "password1234"})
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	known, _ := c.Do(http.MethodPost, "/api/sign-up", map[string]string{"email": "marta@aldercove.example", "name": "Mallory", "password": goodPassword})
+	fresh, _ := c.Do(http.MethodPost, "/api/sign-up", map[string]string{"email": email, "name": "Noa", "password": goodPassword})
+	assert.Equal(t, known, fresh, "whether there is an account is told by mail alone")
+	mailTo(t, s, "marta@aldercove.example", "You have an account already")
+	status, _ = sign(goodPassword)
+	assert.Equal(t, http.StatusUnauthorized, status, "not before the address is confirmed")
+	c.Write(http.MethodPost, "/api/sign-up/confirm", map[string]string{"email": email, "code": codeIn(mailTo(t, s, email, "confirms your address"))})
+	status, _ = sign(goodPassword)
+	require.Equal(t, http.StatusOK, status)
+	status, _ = s.Client(t).Do(http.MethodPost, "/api/sign-in", map[string]string{"email": "marta@aldercove.example", "password": goodPassword})
+	assert.Equal(t, http.StatusUnauthorized, status, "Mallory changed nothing")
+
+	// a password that was forgotten
+	c.Write(http.MethodPost, "/api/reset", map[string]string{"email": email})
+	c.Write(http.MethodPost, "/api/reset/use", map[string]string{"email": email, "code": codeIn(mailTo(t, s, email, "set a new password")), "password": "another-barnacle-in-tins"})
+	status, _ = c.Do(http.MethodGet, "/api/apps", nil)
+	assert.Equal(t, http.StatusUnauthorized, status, "all sessions ended")
+	status, _ = sign("another-barnacle-in-tins")
+	require.Equal(t, http.StatusOK, status)
+
+	// an authenticator
+	var setup struct{ Secret string }
+	require.NoError(t, json.Unmarshal([]byte(c.Write(http.MethodPost, "/api/account/authenticator", nil)), &setup))
+	code, err := totp.GenerateCode(setup.Secret, time.Now())
+	require.NoError(t, err)
+	var got struct{ Codes []string }
+	require.NoError(t, json.Unmarshal([]byte(c.Write(http.MethodPost, "/api/account/authenticator/use", map[string]string{"code": code})), &got))
+	require.Len(t, got.Codes, 10)
+	c = s.Client(t)
+	_, answer := sign("another-barnacle-in-tins")
+	assert.Contains(t, answer, `"second"`)
+	status, _ = c.Do(http.MethodGet, "/api/apps", nil)
+	assert.Equal(t, http.StatusUnauthorized, status)
+	status, _ = c.Do(http.MethodPost, "/api/sign-in/second", map[string]string{"code": code})
+	assert.Equal(t, http.StatusUnauthorized, status, "it was used")
+	c.Write(http.MethodPost, "/api/sign-in/second", map[string]string{"code": got.Codes[0]})
+	status, _ = c.Do(http.MethodGet, "/api/apps", nil)
+	assert.Equal(t, http.StatusOK, status)
+}
+
+func TestTeams(t *testing.T) {
+	s := servertest.New(t)
+	f := s.Founder(t)
+	workspace := "/api/workspaces/" + s.App.WorkspaceID
+	editor := member(t, s, "edda@team.example", store.Editor)
+	var team struct {
+		Members []struct{ ID, Email, Role string }
+	}
+	f.Read(workspace, &team)
+	ids := map[string]string{}
+	for _, m := range team.Members {
+		ids[m.Email] = m.ID
+	}
+	status, _ := f.Do(http.MethodPatch, workspace+"/members/"+ids["marta@aldercove.example"], map[string]string{"role": "viewer"})
+	assert.Equal(t, http.StatusUnprocessableEntity, status, "the last owner stays one")
+	status, _ = editor.Do(http.MethodPatch, workspace+"/members/"+ids["edda@team.example"], map[string]string{"role": "owner"})
+	assert.Equal(t, http.StatusForbidden, status)
+	status, _ = editor.Do(http.MethodDelete, "/api/apps/"+s.App.ID+"?name=Alder+Cove+Boatyard", nil)
+	assert.Equal(t, http.StatusForbidden, status)
+	status, _ = f.Do(http.MethodDelete, "/api/apps/"+s.App.ID+"?name=alder", nil)
+	assert.Equal(t, http.StatusUnprocessableEntity, status, "its name has to be typed")
+	f.Write(http.MethodDelete, workspace+"/members/"+ids["edda@team.example"], nil)
+	status, _ = editor.Do(http.MethodGet, "/api/apps/"+s.App.ID, nil)
+	assert.Equal(t, http.StatusNotFound, status, "who was taken out is out at once")
+	// an invitation is for the address to which it went
+	token, err := s.Accounts.InviteBuilder(t.Context(), s.App.WorkspaceID, "vera@team.example", store.Viewer)
+	require.NoError(t, err)
+	status, _ = editor.Do(http.MethodPost, "/api/join", map[string]string{"token": token})
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	f.Write(http.MethodDelete, "/api/apps/"+s.App.ID+"?name=Alder+Cove+Boatyard", nil)
+	status, _ = f.Do(http.MethodGet, "/api/apps/"+s.App.ID, nil)
+	assert.Equal(t, http.StatusNotFound, status)
+}
