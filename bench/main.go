@@ -63,6 +63,9 @@ func run(ctx context.Context, dsn string, orders int) (err error) {
 	if err := w.lists(ctx); err != nil {
 		return err
 	}
+	if err := w.rules(ctx); err != nil {
+		return err
+	}
 	if err := w.totals(ctx); err != nil {
 		return err
 	}

@@ -3,6 +3,7 @@ package main
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"net/http"
@@ -10,6 +11,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"pinegate/core/access"
 	"pinegate/core/query"
 	"pinegate/store/apps"
 	"pinegate/store/records"
@@ -150,4 +152,68 @@ func (w *world) totals(ctx context.Context) error {
 		row("Count and three grouped totals over all orders", a, b, 1.1)
 	}
 	return err
+}
+
+// rules compares reads under a rule with the same query and condition written by
+// hand, without anything else: one record list by a rule over a link, a count by
+// a rule over fields, and who the person is.
+func (w *world) rules(ctx context.Context) error {
+	type same struct {
+		what       string
+		n          int
+		twin, ours func() error
+	}
+	text := func(sql string, args ...any) func() error {
+		return func() error {
+			rows, err := w.s.DB.WithContext(ctx).Raw(sql, args...).Rows()
+			if err != nil {
+				return err
+			}
+			for rows.Next() {
+				var out string
+				if err := rows.Scan(&out); err != nil {
+					return err
+				}
+			}
+			return errors.Join(rows.Err(), rows.Close())
+		}
+	}
+	orders := w.b.Table("ord")
+	crew := w.seat()
+	crew.Viewer = access.Viewer{Memberships: []access.Membership{{Role: "r_crew"}}}
+	for _, x := range []same{
+		{"Rule over a link: 25 of one's own by date", 400,
+			text(`SELECT row_to_json(q)::text FROM (SELECT o.id, o.revision, o.name AS label, o.due, o.status FROM `+w.ours("orders")+` o JOIN `+w.ours("boats")+` b ON b.id = o.boat WHERE o.deleted_at IS NULL AND b.owner = ?::uuid ORDER BY o.due, o.id LIMIT 25) q`, w.me),
+			func() error {
+				_, _, err := w.a.Road(ctx).List(ctx, w.seat(), query.List{Table: orders, FilterName: "rules", Sorts: []query.Sort{{Field: "o_due"}}, Limit: 25, Columns: []string{"o_due", "o_status"}})
+				return err
+			}},
+		{"Rule over fields: count of all orders", 9,
+			text(`SELECT count(*)::text FROM ` + w.ours("orders") + ` o WHERE o.deleted_at IS NULL AND o.hours > 5 AND o.status <> 's3'`),
+			func() error {
+				_, err := w.a.Road(ctx).Count(ctx, crew, query.List{Table: orders})
+				return err
+			}},
+		{"Who a person is, by address, with a condition to be let in", 400,
+			text(`SELECT row_to_json(q)::text FROM (SELECT id, name, e_mail, name IS NOT NULL AS admitted FROM `+w.ours("owners")+` WHERE deleted_at IS NULL AND lower(e_mail) = lower(?) LIMIT 2) q`, "o7@sail.example"),
+			func() error {
+				id, err := w.a.Road(ctx).PeopleWith(ctx, w.seat(), "o7@sail.example")
+				if err == nil && !id.In() {
+					err = errors.New("the person is not found")
+				}
+				return err
+			}},
+	} {
+		a, b, err := turns(x.n, x.twin, x.ours)
+		if err != nil {
+			return fmt.Errorf("%s: %w", x.what, err)
+		}
+		row(x.what, a, b, 1.15)
+	}
+	return nil
+}
+
+// ours gives the name of a table of the app's draft.
+func (w *world) ours(table string) string {
+	return query.Quote(apps.SchemaName(w.app, apps.Draft)) + "." + table
 }

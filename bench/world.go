@@ -50,6 +50,8 @@ func shape() []blueprint.Change {
 		&blueprint.AddTable{ID: "ent", Field: "e_note", Name: "Entries"}, link("ent", "e_order", "Order", "ord", "Entries", "o_entries"), field("ent", "e_hours", "Hours", blueprint.Number),
 		&blueprint.AddTable{ID: "part", Field: "p_name", Name: "Parts"}, link("part", "p_order", "Order", "ord", "Parts", "o_parts"), worked, used,
 		&blueprint.AddRole{ID: "r_own", Name: "Boat owners"}, &blueprint.SetPeople{Role: "r_own", Table: "own", Email: "w_email"},
+		&blueprint.SetAdmission{Role: "r_own", Admit: "not ISBLANK(name)"},
+		&blueprint.AddRole{ID: "r_crew", Name: "Crew"}, &blueprint.SetPermission{Role: "r_crew", Table: "ord", Action: blueprint.See, Extent: blueprint.Where, Condition: `hours > 5 and status <> "Done"`},
 		&blueprint.SetPermission{Role: "r_own", Table: "ord", Action: blueprint.See, Extent: blueprint.Where, Condition: "boat.owner = me"},
 		&blueprint.SetPermission{Role: "r_own", Table: "boat", Action: blueprint.See, Extent: blueprint.Where, Condition: "owner = me"},
 		&blueprint.SetPermission{Role: "r_own", Table: "ent", Action: blueprint.See, Extent: blueprint.AllRecords},

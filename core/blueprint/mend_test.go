@@ -42,6 +42,11 @@ func TestWhateverIsRemovedItsUsesCanBeMended(t *testing.T) {
 // what they guard.
 func nobodySeesMore(t *testing.T, name string, before, after *blueprint.Blueprint) {
 	for _, r := range after.Roles {
+		if r.People != "" { // who is one of a role, and who is let in, stays or is nobody
+			old := before.Role(r.ID)
+			assert.Equal(t, []string{old.Where, old.Admit}, []string{r.Where, r.Admit}, "%s: people of %s", name, r.Name)
+			assert.Contains(t, [][]blueprint.Match{nil, old.Match}, r.Match, name)
+		}
 		for _, rule := range r.Rules {
 			was := before.Role(r.ID).Rule(rule.Table)
 			for _, a := range blueprint.Actions() {

@@ -188,3 +188,26 @@ func FuzzCheck(f *testing.F) {
 		_, _ = CheckTemplate(src, scope()) // must not panic
 	})
 }
+
+func TestTextsReadWellWhereNothingIsFilledIn(t *testing.T) {
+	for source, want := range map[string]string{
+		"Welcome, {{name}}!":            "Welcome!",
+		"Hello {{name}}, good to see":   "Hello, good to see",
+		"{{name}}, welcome to the yard": "Welcome to the yard",
+		"{{name}}":                      "",
+		"Berth {{name}} m":              "Berth m",
+		"{{name}} étale":                "Étale",
+		"Nothing\n{{name}}\nmore":       "Nothing\n\nmore",
+	} {
+		tpl, err := CheckTemplate(source, scope())
+		if err != nil {
+			t.Fatal(source, err)
+		}
+		if got := tpl.Text([]string{""}); got != want {
+			t.Errorf("%q reads %q, want %q", source, got, want)
+		}
+		if got := tpl.Text([]string{"Ines"}); got != strings.Replace(source, "{{name}}", "Ines", 1) {
+			t.Errorf("%q reads %q when it is filled in", source, got)
+		}
+	}
+}

@@ -75,7 +75,7 @@ func (b *builder) peopleOf(r *blueprint.Role, who Sought) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	return fmt.Sprintf("(SELECT %s AS role, r.id::text AS record, %s AS name, %s AS email, COALESCE(%s, false) AS admitted, %s AS home FROM %s r %s WHERE %s ORDER BY r.id LIMIT 2)",
+	return fmt.Sprintf("(SELECT %s AS role, r.id::text AS record, %s AS name, %s AS email, COALESCE(%s, false) AS admitted, %s AS home FROM %s r %s WHERE %s LIMIT 2)",
 		b.param(r.ID, "text"), label, email, admitted, home, b.everything(t), joinSQL(s.from.joins), strings.Join(where, " AND ")), nil
 }
 

@@ -88,6 +88,9 @@ func TestNothingIsDropped(t *testing.T) {
 	for _, step := range schema.Compare("s", before, after, nil).Steps {
 		for _, sql := range step.SQL {
 			if !computed[sql] {
+				if strings.HasPrefix(sql, "DROP INDEX ") { // which holds nothing that is not in its table
+					continue
+				}
 				assert.NotContains(t, sql, "DROP")
 			}
 			assert.NotContains(t, sql, "DELETE")

@@ -144,3 +144,30 @@ func TestCompareTellsWhatChangedItself(t *testing.T) {
 	assert.Contains(t, diff[0].After, "they see all,")
 	assert.Equal(t, "Let Boat owners see all records of Boats", sentence.OfChange(before, after, &blueprint.SetPermission{Role: "r_own", Table: "boat", Action: blueprint.See, Extent: blueprint.AllRecords}))
 }
+
+func TestRulesAreProposed(t *testing.T) {
+	b := demo.Blueprint()
+	b.Roles = append(b.Roles, blueprint.Role{ID: "r_new", Name: "Members", People: "own", Email: "own_email"})
+	require.NoError(t, b.Validate())
+	proposed := sentence.ProposeRules(b, b.Role("r_new"))
+	var texts []string
+	after := b
+	for _, p := range proposed {
+		texts = append(texts, p.Text)
+		next, err := blueprint.Apply(after, p.Changes...)
+		require.NoError(t, err, p.Text)
+		after = next
+	}
+	assert.Contains(t, texts, "Members see Boats where the Owner is the signed-in person")
+	assert.Contains(t, texts, "Members add Work requests where the Owner is the signed-in person; the app fills in Owner")
+	assert.Contains(t, texts, "Members change Owners where the record itself is the signed-in person, but not E-mail")
+	assert.Contains(t, texts, "Members see Haul-outs where the Boat’s Owner is the signed-in person")
+	for _, rule := range after.Role("r_new").Rules {
+		for _, a := range blueprint.Actions() {
+			assert.NotEqual(t, blueprint.AllRecords, rule.Permission(a).Extent, "nothing is offered of all records")
+		}
+		assert.NotEqual(t, blueprint.Where, rule.Delete.Extent, "and nothing to be deleted")
+	}
+	assert.Empty(t, sentence.ProposeRules(after, after.Role("r_new")), "what is there is not offered again")
+	assert.Empty(t, sentence.ProposeRules(b, b.Role(blueprint.VisitorRole)))
+}
