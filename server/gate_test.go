@@ -60,6 +60,14 @@ func tokenIn(t *testing.T, m store.Mail) string {
 	return found[1]
 }
 
+// signUp signs somebody up for the demo, and gives the ticket.
+func signUp(t *testing.T, c *servertest.Client, email string, values map[string]any) string {
+	t.Helper()
+	var got struct{ Ticket string }
+	decode(t, c.Write(http.MethodPost, live+"/sign-up", map[string]any{"role": "r_own", "email": email, "values": values, "terms": "2026-10"}), &got)
+	return got.Ticket
+}
+
 func signedIn(c *servertest.Client) bool {
 	var app struct{ SignedIn bool }
 	c.Read(live+"/app", &app)
@@ -258,23 +266,32 @@ func TestSigningUp(t *testing.T) {
 		assert.Equal(t, http.StatusUnprocessableEntity, status, "%s: %s", what, body)
 	}
 	require.NoError(t, s.Store.DB.Exec("DELETE FROM hits").Error)
-	status, body := send("r_own", fine, "2026-10")
-	require.Equal(t, http.StatusNoContent, status, body)
+	// somebody who knows the address signs up with it at the same time, and a password of theirs
+	var mallory struct{ Ticket string }
+	decode(t, s.Client(t).Write(http.MethodPost, live+"/sign-up", map[string]any{"role": "r_own", "email": email, "values": map[string]any{"own_name": "Mallory", "own_phone": "1"}, "terms": "2026-10", "password": goodPassword}), &mallory)
+	theirs := codeIn(mailTo(t, s, email, "confirms your address"))
+	var last int64
+	require.NoError(t, s.Store.DB.Raw("SELECT max(id) FROM mails").Scan(&last).Error)
+	ticket := signUp(t, c, email, fine)
+	code := s.Code(t, email, last)
+	status, _ := c.Do(http.MethodPost, live+"/sign-up/confirm", map[string]string{"email": email, "code": theirs, "ticket": ticket})
+	assert.Equal(t, http.StatusUnauthorized, status, "a code that another asked for confirms nothing here")
 	count := func() (n int64) {
 		require.NoError(t, s.Store.DB.Raw(fmt.Sprintf(`SELECT count(*) FROM "app_%s_live".owners WHERE lower(email) = ?`, strings.ReplaceAll(s.App.ID, "-", "")), email).Scan(&n).Error)
 		return n
 	}
-	code := codeIn(mailTo(t, s, email, "confirms your address"))
 	assert.Zero(t, count(), "nothing is kept before the address is confirmed")
 	// confirmed at once from several windows, it is one record
 	var wait sync.WaitGroup
 	for range 4 {
 		wait.Go(func() {
-			s.Client(t).Do(http.MethodPost, live+"/sign-up/confirm", map[string]string{"email": email, "code": code})
+			s.Client(t).Do(http.MethodPost, live+"/sign-up/confirm", map[string]string{"email": email, "code": code, "ticket": ticket})
 		})
 	}
 	wait.Wait()
 	assert.EqualValues(t, 1, count())
+	status, _ = c.Do(http.MethodPost, live+"/sign-in/password", map[string]string{"email": email, "password": goodPassword})
+	assert.Equal(t, http.StatusUnauthorized, status, "the password of the other is none")
 	var terms struct{ Version string }
 	require.NoError(t, s.Store.DB.Raw("SELECT version FROM accepted_terms WHERE email = ?", email).Scan(&terms).Error)
 	assert.Equal(t, "2026-10", terms.Version)
@@ -283,8 +300,8 @@ func TestSigningUp(t *testing.T) {
 func TestWhoIsKnownBecomesThatPerson(t *testing.T) {
 	s := servertest.New(t)
 	c := s.Client(t)
-	c.Write(http.MethodPost, live+"/sign-up", map[string]any{"role": "r_own", "email": ines, "values": map[string]any{"own_name": "Somebody Else", "own_phone": "1", "own_address": "Elsewhere"}, "terms": "2026-10"})
-	c.Write(http.MethodPost, live+"/sign-up/confirm", map[string]string{"email": ines, "code": codeIn(mailTo(t, s, ines, "confirms your address"))})
+	ticket := signUp(t, c, ines, map[string]any{"own_name": "Somebody Else", "own_phone": "1", "own_address": "Elsewhere"})
+	c.Write(http.MethodPost, live+"/sign-up/confirm", map[string]string{"email": ines, "ticket": ticket, "code": codeIn(mailTo(t, s, ines, "confirms your address"))})
 	var boats page
 	c.Read(live+"/page?path=my-boats", &boats)
 	assert.Equal(t, "Good to see you, Ines Calder", boats.Blocks[0].Text, "what was known of her stays")
@@ -296,8 +313,8 @@ func TestApproval(t *testing.T) {
 	apply(t, s, change("SetSignUp", "role", "r_own", "mode", "approved"))
 	const email = "petra.holm@sailmail.example"
 	c, f := s.Client(t), s.Founder(t)
-	c.Write(http.MethodPost, live+"/sign-up", map[string]any{"role": "r_own", "email": email, "values": map[string]any{"own_name": "Petra Holm", "own_phone": "1"}, "terms": "2026-10"})
-	assert.Contains(t, c.Write(http.MethodPost, live+"/sign-up/confirm", map[string]string{"email": email, "code": codeIn(mailTo(t, s, email, "confirms your address"))}), `"waiting"`)
+	ticket := signUp(t, c, email, map[string]any{"own_name": "Petra Holm", "own_phone": "1"})
+	assert.Contains(t, c.Write(http.MethodPost, live+"/sign-up/confirm", map[string]string{"email": email, "ticket": ticket, "code": codeIn(mailTo(t, s, email, "confirms your address"))}), `"waiting"`)
 	assert.False(t, signedIn(c))
 	var gate struct {
 		Waiting []struct {
@@ -560,12 +577,17 @@ func TestBuildersComeIn(t *testing.T) {
 	status, _ := c.Do(http.MethodPost, "/api/sign-up", map[string]string{"email": email, "name": "Noa", "password": "password1234"})
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	known, _ := c.Do(http.MethodPost, "/api/sign-up", map[string]string{"email": "marta@aldercove.example", "name": "Mallory", "password": goodPassword})
-	fresh, _ := c.Do(http.MethodPost, "/api/sign-up", map[string]string{"email": email, "name": "Noa", "password": goodPassword})
+	fresh, answer := c.Do(http.MethodPost, "/api/sign-up", map[string]string{"email": email, "name": "Noa", "password": goodPassword})
+	var ticket struct{ Ticket string }
+	decode(t, answer, &ticket)
 	assert.Equal(t, known, fresh, "whether there is an account is told by mail alone")
 	mailTo(t, s, "marta@aldercove.example", "You have an account already")
 	status, _ = sign(goodPassword)
 	assert.Equal(t, http.StatusUnauthorized, status, "not before the address is confirmed")
-	c.Write(http.MethodPost, "/api/sign-up/confirm", map[string]string{"email": email, "code": codeIn(mailTo(t, s, email, "confirms your address"))})
+	confirm := codeIn(mailTo(t, s, email, "confirms your address"))
+	status, _ = c.Do(http.MethodPost, "/api/sign-up/confirm", map[string]string{"email": email, "code": confirm, "ticket": "another"})
+	assert.Equal(t, http.StatusUnauthorized, status)
+	c.Write(http.MethodPost, "/api/sign-up/confirm", map[string]string{"email": email, "code": confirm, "ticket": ticket.Ticket})
 	status, _ = sign(goodPassword)
 	require.Equal(t, http.StatusOK, status)
 	status, _ = s.Client(t).Do(http.MethodPost, "/api/sign-in", map[string]string{"email": "marta@aldercove.example", "password": goodPassword})
@@ -588,7 +610,7 @@ func TestBuildersComeIn(t *testing.T) {
 	require.NoError(t, json.Unmarshal([]byte(c.Write(http.MethodPost, "/api/account/authenticator/use", map[string]string{"code": code})), &got))
 	require.Len(t, got.Codes, 10)
 	c = s.Client(t)
-	_, answer := sign("another-barnacle-in-tins")
+	_, answer = sign("another-barnacle-in-tins")
 	assert.Contains(t, answer, `"second"`)
 	status, _ = c.Do(http.MethodGet, "/api/apps", nil)
 	assert.Equal(t, http.StatusUnauthorized, status)

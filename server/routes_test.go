@@ -32,7 +32,7 @@ var builderRoutes = map[string]string{
 		GET /stage/:app/:as/-/page; GET /stage/:app/:as/-/pictures/:picture`,
 	"editor": `GET /api/apps/:app/gate; DELETE /api/apps/:app/imports/:import; DELETE /api/apps/:app/invitations/:invitation; DELETE /api/apps/:app/tables/:table/bin; DELETE /api/apps/:app/tables/:table/records/:record;
 		DELETE /api/apps/:app/views/:view; PATCH /api/apps/:app/tables/:table/records/:record; POST /api/apps/:app/changes; POST /api/apps/:app/imports; POST /api/apps/:app/imports/propose;
-		POST /api/apps/:app/invitations; POST /api/apps/:app/leftovers/:import/drop; POST /api/apps/:app/leftovers/:import/retry; POST /api/apps/:app/mail-trials; POST /api/apps/:app/pictures;
+		POST /api/apps/:app/help; POST /api/apps/:app/invitations; POST /api/apps/:app/leftovers/:import/drop; POST /api/apps/:app/leftovers/:import/retry; POST /api/apps/:app/mail-trials; POST /api/apps/:app/pictures;
 		POST /api/apps/:app/publish; POST /api/apps/:app/redo; POST /api/apps/:app/tables/:table/bulk; POST /api/apps/:app/tables/:table/fields/:field/files; POST /api/apps/:app/tables/:table/named;
 		POST /api/apps/:app/tables/:table/records; POST /api/apps/:app/tables/:table/records/:record/bring-back; POST /api/apps/:app/tables/:table/records/:record/restore;
 		POST /api/apps/:app/tables/:table/views; POST /api/apps/:app/undo; POST /api/apps/:app/uploads; POST /api/apps/:app/waiting/:waiting; PUT /api/apps/:app/views/:view;
@@ -185,7 +185,7 @@ func liveRoutes() []liveRoute {
 		all("POST /a/:app/-/sign-in/authenticator", "/sign-in/authenticator", nil, no),
 		all("POST /a/:app/-/sign-in/authenticator/use", "/sign-in/authenticator/use", map[string]any{"code": "000000"}, no),
 		all("POST /a/:app/-/sign-up", "/sign-up", map[string]any{"role": "r_man", "email": "nobody@sailmail.example", "values": map[string]any{}}, wrong),
-		all("POST /a/:app/-/sign-up/confirm", "/sign-up/confirm", with("code", "000000"), no),
+		all("POST /a/:app/-/sign-up/confirm", "/sign-up/confirm", with("code", "000000", "ticket", "x"), no),
 		all("POST /a/:app/-/invitation", "/invitation", map[string]any{"token": "x"}, no),
 		all("POST /a/:app/-/invitation/accept", "/invitation/accept", map[string]any{"token": "x", "values": map[string]any{}}, no),
 		all("POST /a/:app/-/reset", "/reset", email, done),
@@ -243,6 +243,7 @@ func body(route string) any {
 		"/bring-back":            map[string]any{"version": 1, "revision": 1},
 		"/expression":            map[string]any{"source": "1", "scope": map[string]string{"want": "text"}},
 		"/publish":               map[string]any{"revision": 1, "liveVersion": 1, "accept": false, "bringRecords": false},
+		"/help":                  map[string]any{"email": "nobody@sailmail.example", "do": "sign out"},
 		"/acting":                map[string]any{"as": ""},
 		"/mail-trials":           map[string]any{"mail": "none"},
 		"/waiting/:waiting":      map[string]any{"let": false},

@@ -64,7 +64,7 @@ func New(c Config) *Server {
 	gin.SetMode(gin.ReleaseMode)
 	s := &Server{Config: c, engine: gin.New()}
 	s.engine.ContextWithFallback = true
-	s.engine.Use(gin.CustomRecoveryWithWriter(nil, recovered), headers, s.crossOrigin())
+	s.engine.Use(gin.CustomRecoveryWithWriter(nil, recovered), s.headers, s.crossOrigin())
 	s.engine.GET("/healthz", func(g *gin.Context) { g.String(http.StatusOK, "ok\n") })
 	s.engine.GET("/readyz", s.ready)
 	s.builder()
@@ -100,8 +100,14 @@ func problem(g *gin.Context, status int, detail string) {
 	g.AbortWithStatusJSON(status, &huma.ErrorModel{Status: status, Title: http.StatusText(status), Detail: detail})
 }
 
-func headers(g *gin.Context) {
+func (s *Server) headers(g *gin.Context) {
 	h := g.Writer.Header()
+	if s.Secure {
+		h.Set("Strict-Transport-Security", "max-age=31536000")
+	}
+	h.Set("Cross-Origin-Opener-Policy", "same-origin")
+	h.Set("Cross-Origin-Resource-Policy", "same-origin")
+	h.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=()")
 	h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'self'")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")

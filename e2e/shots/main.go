@@ -103,12 +103,16 @@ func run(ctx context.Context, base, dir string) error {
 	}, t.press("a number"), t.see("What Length holds"), t.shot("sentence"), func() error { return t.Type("\x1b") })
 	t.do(t.press("Bring files"), func() error { return t.Drop(broughtFiles()) }, t.see("rows of Moorings"), t.shot("bring"), func() error { return t.Type("\x1b") })
 	t.do(t.press("People"), t.see("Who may do what"), t.in("h3", "Boat owners"), t.see("Of Boats they"), t.shot("people"))
+	t.do(t.in("h3", "The gate"), t.see("People get in with"), t.in("#stage", "The gate"), t.see("How its screens look"), t.see("Send me a code"), t.shot("gate"))
+	t.do(t.press("Seen as"), t.see("Or as one person"), t.in(".pop", "Ines Calder"), t.in("#stage", "Why?"), func() error { return t.Choose("Of the table", "Boats") },
+		func() error { return t.Fill("Of which record?", "Grey Heron") }, t.in("[data-records]", "Grey Heron ("), t.see("may not see Grey Heron"), t.shot("why"),
+		t.press("Seen as"), t.see("Or as one person"), t.in(".pop", "You, the founder"))
 	t.do(t.press("Pages"), t.see("The app is called"), t.see("Notices Date Title"), t.in("h3", "My boats"), t.see("A heading says “Good to see you"), t.press("Seen as"), t.see("Or as one person"), t.press("Ines Calder"), t.see("Good to see you, Ines Calder"), t.shot("pages"))
 	t.do(t.press("Phone"), t.see("Good to see you, Ines Calder"), t.shot("pages-phone"))
 	t.do(t.press("Data"), t.see("Add a record"), t.press("Seen as"), t.see("Or as one person"), t.press("You, the founder"), t.in("h3", "Boats"), t.see("60 records"), t.addField(), t.in("nav[aria-label=Trail]", "Publish"), t.see("60 records keep"), t.shot("publish"))
 	t.do(t.press("Dark"), t.in("nav[aria-label=Trail]", "People"), t.see("Who may do what"), t.shot("people-dark"), t.press("Light"))
 	t.do(t.press("Undo"), t.see("Undone"))
-	t.do(t.open("/a/alder-cove"), t.see("kettle"), t.shot("app-visitor"))
+	t.do(t.open("/a/alder-cove"), t.see("kettle"), t.shot("app-visitor"), t.open("/a/alder-cove/~/sign-up"), t.see("For owners who keep a boat"), t.shot("sign-up"))
 	t.do(func() error { return t.Size(390, 800) }, t.open("/a/alder-cove/my-boats"), t.see("Your e-mail address"), t.signIn("ines.calder@sailmail.example"), t.see("Good to see you"), t.shot("app-phone"))
 	return t.err
 }

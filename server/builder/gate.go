@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"slices"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -62,6 +63,12 @@ type Decision struct {
 // MailTrial names a mail that is to be tried.
 type MailTrial struct {
 	Mail blueprint.GateMail `json:"mail" maxLength:"40"`
+}
+
+// Help is what a founder does for somebody who does not get in by themselves.
+type Help struct {
+	Email string `json:"email" maxLength:"254"`
+	Do    string `json:"do" enum:"authenticator,reopen,sign out" doc:"Set up another authenticator, open an account that was closed, end all sessions"`
 }
 
 // ActingOut says as whom a founder may act in the live app, and until when.
@@ -131,11 +138,33 @@ func (h *Handlers) registerGate(api huma.API) {
 		}
 		return nil, h.Gate.Try(ctx, r.app, b, in.Body.Mail, r.builder.Email, r.builder.Name)
 	})
+	appRoute(h, api, http.MethodPost, "/help", "Help somebody in who does not get in by themselves", h.help)
 	appRoute(h, api, http.MethodPost, "/acting", "Act in the live app as somebody for a while", h.act)
 }
 
 func (h *Handlers) noteApp(ctx context.Context, r request, what string) error {
 	return h.Accounts.NoteTeam(ctx, r.app.WorkspaceID, r.app.ID, r.builder.Name, what)
+}
+
+func (h *Handlers) help(ctx context.Context, r request, in struct {
+	Own
+	Body Help
+}) (*struct{}, error) {
+	do := map[string]struct {
+		what string
+		do   func(context.Context, string, string) error
+	}{
+		"authenticator": {"Lets another authenticator be set up", h.Accounts.ForgetAuthenticator},
+		"reopen":        {"Opened the account again", h.Accounts.Reopen},
+		"sign out":      {"Signed out everywhere", func(ctx context.Context, app, email string) error { return h.Accounts.EndAll(ctx, app, email, "") }},
+	}[in.Body.Do]
+	if err := do.do(ctx, r.app.ID, strings.TrimSpace(in.Body.Email)); err != nil {
+		return nil, err
+	}
+	if err := h.Accounts.Note(ctx, r.app.ID, in.Body.Email, "", do.what+", by "+r.builder.Name); err != nil {
+		return nil, err
+	}
+	return nil, h.noteApp(ctx, r, do.what+": "+in.Body.Email)
 }
 
 const eventsShown = 200

@@ -19,6 +19,7 @@ const product = "Pine Gate"
 type builderJob struct {
 	Purpose accounts.Purpose    `json:"purpose"`
 	New     accounts.NewBuilder `json:"new"`
+	Ticket  string              `json:"ticket,omitempty"`
 }
 
 // Kind names the job in the queue.
@@ -46,7 +47,7 @@ func (w *builderWorker) Work(ctx context.Context, job *river.Job[builderJob]) er
 		}
 		return w.gate.toBuilder(ctx, n.Email, code+" lets you set a new password", fmt.Sprintf("Hello %s,\n\nthe code with which you set a new password for %s is\n\n    %s\n\nIt holds for ten minutes and works once. If you did not ask for it, you need do nothing.\n", name, product, code))
 	}
-	code, known, err := w.gate.accounts.ConfirmationCode(ctx, n)
+	code, known, err := w.gate.accounts.ConfirmationCode(ctx, n, job.Args.Ticket)
 	switch {
 	case err != nil:
 		return err
@@ -63,20 +64,21 @@ func (g *Gate) toBuilder(ctx context.Context, to, subject, body string) error {
 }
 
 // SignUpBuilder has a code sent that confirms the address of somebody who wants
-// to build.
-func (g *Gate) SignUpBuilder(ctx context.Context, n accounts.NewBuilder, host string) error {
-	email, err := address(n.Email)
-	if err != nil {
-		return err
+// to build, and gives the ticket that belongs to it.
+func (g *Gate) SignUpBuilder(ctx context.Context, n accounts.NewBuilder, host string) (ticket string, err error) {
+	if n.Email, err = address(n.Email); err != nil {
+		return "", err
 	}
-	n.Email = email
-	if err := g.limitAsking(ctx, "builder "+email, host); err != nil {
-		return err
+	if err := g.limitAsking(ctx, "builder "+n.Email, host); err != nil {
+		return "", err
 	}
 	if n, err = g.accounts.PrepareBuilder(ctx, n); err != nil {
-		return err
+		return "", err
 	}
-	return g.askBuilder(ctx, accounts.ToConfirm, n)
+	if ticket, err = accounts.NewTicket(); err != nil {
+		return "", err
+	}
+	return ticket, g.askBuilder(ctx, builderJob{accounts.ToConfirm, n, ticket})
 }
 
 // RenewBuilder has a code sent by which a builder sets another password.
@@ -88,11 +90,11 @@ func (g *Gate) RenewBuilder(ctx context.Context, entered, host string) error {
 	if err := g.limitAsking(ctx, "builder "+email, host); err != nil {
 		return err
 	}
-	return g.askBuilder(ctx, accounts.ToRenew, accounts.NewBuilder{Email: email})
+	return g.askBuilder(ctx, builderJob{Purpose: accounts.ToRenew, New: accounts.NewBuilder{Email: email}})
 }
 
-func (g *Gate) askBuilder(ctx context.Context, purpose accounts.Purpose, n accounts.NewBuilder) error {
-	if _, err := g.jobs.Insert(ctx, builderJob{purpose, n}, nil); err != nil {
+func (g *Gate) askBuilder(ctx context.Context, job builderJob) error {
+	if _, err := g.jobs.Insert(ctx, job, nil); err != nil {
 		return fmt.Errorf("ask for mail: %w", err)
 	}
 	return nil

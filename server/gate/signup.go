@@ -97,35 +97,41 @@ func checkAnswers(b *blueprint.Blueprint, r *blueprint.Role, sent, take records.
 }
 
 // SignUp keeps what somebody sent until the address is confirmed by the code
-// that is mailed there.
-func (g *Gate) SignUp(ctx context.Context, v Visit, in SignUp) error {
+// that is mailed there. It gives a ticket that belongs to the code: so nobody
+// confirms what another, who knows the address, sent meanwhile with a password of
+// theirs.
+func (g *Gate) SignUp(ctx context.Context, v Visit, in SignUp) (ticket string, err error) {
 	email, err := address(in.Email)
 	if err != nil {
-		return err
+		return "", err
 	}
 	b := v.blueprint()
 	r := b.Role(in.Role)
 	if r == nil || r.SignUp.Mode != blueprint.Open && r.SignUp.Mode != blueprint.Approved {
-		return &blueprint.Problem{Message: "Nobody can sign up like this."}
+		return "", &blueprint.Problem{Message: "Nobody can sign up like this."}
 	}
 	in.Email = email
 	if err := g.limitAsking(ctx, v.App.ID+" "+email, v.Host); err != nil {
-		return err
+		return "", err
 	}
 	p, err := g.prepare(ctx, b, r, in)
 	if err != nil {
-		return err
+		return "", err
 	}
 	raw, err := json.Marshal(p)
 	if err != nil {
-		return fmt.Errorf("keep a sign-up: %w", err)
+		return "", fmt.Errorf("keep a sign-up: %w", err)
 	}
-	return g.ask(ctx, v, mailJob{Purpose: accounts.ToSignUp, Email: email, Data: raw})
+	ticket, err = accounts.NewTicket()
+	if err != nil {
+		return "", err
+	}
+	return ticket, g.ask(ctx, v, mailJob{Purpose: accounts.ToSignUp, Email: email, Subject: accounts.Ticketed(email, ticket), Data: raw})
 }
 
 // Confirm makes somebody one of the app's people whose code confirms their
 // address, or keeps them waiting.
-func (g *Gate) Confirm(ctx context.Context, v Visit, entered, code string) (Admission, error) {
+func (g *Gate) Confirm(ctx context.Context, v Visit, entered, ticket, code string) (Admission, error) {
 	email, err := address(entered)
 	if err != nil {
 		return Admission{}, err
@@ -134,7 +140,7 @@ func (g *Gate) Confirm(ctx context.Context, v Visit, entered, code string) (Admi
 		return Admission{}, err
 	}
 	var p pending
-	if err := g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToSignUp, Subject: email}, strings.TrimSpace(code), &p); err != nil {
+	if err := g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToSignUp, Subject: accounts.Ticketed(email, ticket)}, strings.TrimSpace(code), &p); err != nil {
 		return Admission{}, g.refused(ctx, v, email, "The code that confirms an address was wrong, used, or too old", err)
 	}
 	r := v.blueprint().Role(p.Role)

@@ -92,6 +92,18 @@ type Entered struct {
 	Code string `json:"code" maxLength:"40"`
 }
 
+// Ticket is what a browser has to show besides the code that is mailed.
+type Ticket struct {
+	Ticket string `json:"ticket" maxLength:"100"`
+}
+
+// Confirmed is a code that confirms an address, with the ticket to which it
+// belongs.
+type Confirmed struct {
+	Entered
+	Ticket
+}
+
 // EnteredPassword is a password for an address.
 type EnteredPassword struct {
 	WithEmail
@@ -252,11 +264,12 @@ func (h *Handlers) registerGate(api huma.API) {
 		return h.admitted(p, a, err)
 	})
 	h.registerSecond(api)
-	gated(h, api, "/sign-up", "Sign up", func(ctx context.Context, p *Place, in *NewPerson) (*struct{}, error) {
-		return nil, h.Gate.SignUp(ctx, p.visit(false), gate.SignUp(*in))
+	gated(h, api, "/sign-up", "Sign up", func(ctx context.Context, p *Place, in *NewPerson) (*output[Ticket], error) {
+		ticket, err := h.Gate.SignUp(ctx, p.visit(false), gate.SignUp(*in))
+		return &output[Ticket]{Ticket{ticket}}, err
 	})
-	gated(h, api, "/sign-up/confirm", "Confirm the address with which one signed up", func(ctx context.Context, p *Place, in *Entered) (*admittedOutput, error) {
-		a, err := h.Gate.Confirm(ctx, p.visit(in.Remember), in.Email, in.Code)
+	gated(h, api, "/sign-up/confirm", "Confirm the address with which one signed up", func(ctx context.Context, p *Place, in *Confirmed) (*admittedOutput, error) {
+		a, err := h.Gate.Confirm(ctx, p.visit(in.Remember), in.Email, in.Ticket.Ticket, in.Code)
 		return h.admitted(p, a, err)
 	})
 	gated(h, api, "/invitation", "Look at an invitation", func(ctx context.Context, p *Place, in *EnteredLink) (*output[InvitationOut], error) {

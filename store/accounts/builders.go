@@ -99,22 +99,23 @@ func (a *Accounts) PrepareBuilder(ctx context.Context, n NewBuilder) (NewBuilder
 }
 
 // ConfirmationCode gives the code that confirms the address of somebody who
-// wants to build; what is to become the account travels with it, so that nobody
-// can choose a password for an address before its owner does. Where the address
+// wants to build; what is to become the account travels with it, and it goes
+// with a ticket, so that nobody can choose a password for an address before its
+// owner does. Where the address
 // has an account, known tells, and that stays as it is.
-func (a *Accounts) ConfirmationCode(ctx context.Context, n NewBuilder) (code string, known bool, err error) {
+func (a *Accounts) ConfirmationCode(ctx context.Context, n NewBuilder, ticket string) (code string, known bool, err error) {
 	_, known, err = a.builderWith(ctx, n.Email)
 	if err != nil || known {
 		return "", known, err
 	}
-	code, err = a.MakeCode(ctx, Code{Purpose: ToConfirm, Subject: strings.ToLower(n.Email)}, n)
+	code, err = a.MakeCode(ctx, Code{Purpose: ToConfirm, Subject: Ticketed(n.Email, ticket)}, n)
 	return code, false, err
 }
 
 // ConfirmBuilder makes the account whose address the code confirms.
-func (a *Accounts) ConfirmBuilder(ctx context.Context, email, code string) error {
+func (a *Accounts) ConfirmBuilder(ctx context.Context, email, ticket, code string) error {
 	var n NewBuilder
-	if err := a.UseCode(ctx, Code{Purpose: ToConfirm, Subject: strings.ToLower(email)}, strings.TrimSpace(code), &n); err != nil {
+	if err := a.UseCode(ctx, Code{Purpose: ToConfirm, Subject: Ticketed(email, ticket)}, strings.TrimSpace(code), &n); err != nil {
 		return err
 	}
 	return a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {

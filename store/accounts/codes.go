@@ -6,10 +6,12 @@ import (
 	"crypto/sha256"
 	"crypto/subtle"
 	"encoding/base64"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"math/big"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -158,6 +160,15 @@ func randomToken() (string, error) {
 		return "", fmt.Errorf("make token: %w", err)
 	}
 	return base64.RawURLEncoding.EncodeToString(raw), nil
+}
+
+// NewTicket makes a ticket: what a browser has to show besides a code, so that a
+// code which somebody else asked for is of no use there.
+func NewTicket() (string, error) { return randomToken() }
+
+// Ticketed is the subject of a code that goes with a ticket.
+func Ticketed(email, ticket string) string {
+	return strings.ToLower(email) + " " + hex.EncodeToString(tokenHash(ticket))
 }
 
 // MakeLink makes a link and gives its token. Older ones for the same are void.

@@ -10,6 +10,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"pinegate/core/blueprint"
 	"pinegate/store"
 )
 
@@ -143,8 +144,11 @@ func (a *Accounts) use(ctx context.Context, s Session) error {
 		return nil
 	}
 	until := s.ExpiresAt
-	if s.Prolonged {
+	if s.Prolonged { // but not for ever
 		until = time.Now().Add(time.Duration(s.Hours) * time.Hour)
+		if last := s.CreatedAt.Add(blueprint.MostSessionHours * time.Hour); until.After(last) {
+			until = last
+		}
 	}
 	if err := a.db.WithContext(ctx).Exec("UPDATE sessions SET seen_at = now(), expires_at = ? WHERE id = ?", until, s.ID).Error; err != nil {
 		return fmt.Errorf("note the use of a session: %w", err)

@@ -1,9 +1,9 @@
-import { ArrowDown, ArrowUp, Plus, X } from "lucide-react";
-import { useId } from "react";
+import { ArrowDown, ArrowUp, GripVertical, Plus, X } from "lucide-react";
+import { useId, useState } from "react";
 import type { Scope, Slot } from "./api";
 import { ExpressionField } from "./expression/ExpressionField";
 import { PictureSlot } from "./PictureSlot";
-import { offered, scopeOf } from "./settings";
+import { droppedAt, offered, scopeOf } from "./settings";
 
 type Option = { value: string; label: string };
 
@@ -133,6 +133,13 @@ interface OrderedProps {
 function Ordered({ id, options, value, onChange, extra }: OrderedProps) {
 	const name = (v: string) => options.find((o) => o.value === v)?.label ?? v;
 	const free = options.filter((o) => !value.includes(o.value));
+	const [dragged, setDragged] = useState(-1);
+	const [over, setOver] = useState(-1);
+	const drop = (at: number, below: boolean) => {
+		setOver(-1);
+		const to = droppedAt(dragged, at, below);
+		if (dragged >= 0 && to !== dragged) move(dragged, to);
+	};
 	const move = (from: number, to: number) => {
 		const next = [...value];
 		next.splice(to, 0, ...next.splice(from, 1));
@@ -143,7 +150,28 @@ function Ordered({ id, options, value, onChange, extra }: OrderedProps) {
 			{value.length === 0 && <p className="text-soft">None.</p>}
 			<ol className="grid gap-1">
 				{value.map((v, i) => (
-					<li key={v} className="flex items-center gap-1 bg-raised border border-line rounded-md pl-2">
+					<li
+						key={v}
+						draggable
+						data-place={i}
+						className={`flex items-center gap-1 bg-raised border rounded-md pl-1 ${over === i && dragged !== i ? "border-(--pine)" : "border-line"}`}
+						onDragStart={(e) => {
+							e.dataTransfer.effectAllowed = "move";
+							setDragged(i);
+						}}
+						onDragOver={(e) => {
+							e.preventDefault();
+							setOver(i);
+						}}
+						onDragLeave={() => setOver(-1)}
+						onDragEnd={() => setDragged(-1)}
+						onDrop={(e) => {
+							e.preventDefault();
+							const box = e.currentTarget.getBoundingClientRect();
+							drop(i, e.clientY > box.top + box.height / 2);
+						}}
+					>
+						<GripVertical size={14} className="text-soft cursor-grab shrink-0" aria-hidden />
 						<span className="flex-1 truncate">{name(v)}</span>
 						{extra?.(v)}
 						<IconButton

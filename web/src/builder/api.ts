@@ -55,6 +55,7 @@ export type GateState = Schemas["GateState"];
 export type Why = Schemas["Why"];
 export type PageWhy = Schemas["PageWhy"];
 export type RuleProposal = Schemas["RuleProposal"];
+export type Ticket = Schemas["Ticket"];
 export type Account = Schemas["AccountOut"];
 export type Setup = Schemas["Setup"];
 export type Recovery = Schemas["Recovery"];

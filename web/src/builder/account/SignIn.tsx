@@ -2,7 +2,7 @@ import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, type ReactNode, useId, useState } from "react";
 import { Outlet } from "react-router";
 import { request, wordsOf } from "../../shared/api/client";
-import { useSession } from "../api";
+import { type Ticket, useSession } from "../api";
 import { ErrorNote, Loading, Wordmark } from "../ui";
 
 /** What is only there for builders who signed in. */
@@ -145,10 +145,10 @@ function SignUp({ onBack }: { onBack: () => void }) {
 	const [email, setEmail] = useState("");
 	const [password, setPassword] = useState("");
 	const [code, setCode] = useState("");
-	const send = useMutation({ mutationFn: () => request<void>("POST", "/api/sign-up", { name, email, password }) });
+	const send = useMutation({ mutationFn: () => request<Ticket>("POST", "/api/sign-up", { name, email, password }) });
 	const confirm = useMutation({
 		mutationFn: async () => {
-			await request<void>("POST", "/api/sign-up/confirm", { email, code });
+			await request<void>("POST", "/api/sign-up/confirm", { email, code, ticket: send.data?.ticket });
 			await request<unknown>("POST", "/api/sign-in", { email, password });
 		},
 		onSuccess: () => client.resetQueries(),

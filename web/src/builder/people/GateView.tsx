@@ -6,7 +6,10 @@ import { ErrorNote, Loading, moment } from "../ui";
 
 const screens = [
 	["sign-in", "Signing in"],
+	["sign-in?show=code", "Entering a code"],
+	["sign-in?show=refusal", "Not let in"],
 	["sign-up", "Signing up"],
+	["sign-up?show=waiting", "Waiting"],
 	["reset", "Setting a password"],
 ] as const;
 
@@ -21,6 +24,7 @@ export function GateView({ app }: { app: AppOut }) {
 			<Screens app={app} />
 			<Mails app={app.id} state={state.data} />
 			<Invite app={app.id} state={state.data} />
+			<Help app={app.id} />
 			<Log state={state.data} />
 		</div>
 	);
@@ -190,6 +194,63 @@ function Invite({ app, state }: { app: string; state: GateState }) {
 					</li>
 				))}
 			</ul>
+		</section>
+	);
+}
+
+const helps = {
+	authenticator: "let them set up another authenticator",
+	reopen: "open their account again, which they closed",
+	"sign out": "sign them out everywhere",
+};
+
+/** For those who do not get in by themselves. */
+function Help({ app }: { app: string }) {
+	const [email, setEmail] = useState("");
+	const [what, setWhat] = useState<keyof typeof helps>("authenticator");
+	const help = useDo<void>(
+		["app", app],
+		() => request("POST", appUrl(app, "/help"), { email, do: what }),
+		() => {
+			toast.success("Done.");
+			setEmail("");
+		},
+	);
+	return (
+		<section className="grid gap-2">
+			<h2 className="font-display text-lg font-semibold">Help somebody in the live app</h2>
+			{help.isError && (
+				<p role="alert" className="note-bad">
+					{wordsOf(help.error)}
+				</p>
+			)}
+			<form
+				className="flex gap-2 flex-wrap items-end"
+				onSubmit={(e) => {
+					e.preventDefault();
+					help.mutate();
+				}}
+			>
+				<label className="grid gap-1">
+					<span className="font-medium">Their e-mail</span>
+					<input className="input" type="email" value={email} onChange={(e) => setEmail(e.target.value)} />
+				</label>
+				<select
+					className="input !w-80"
+					aria-label="What to do"
+					value={what}
+					onChange={(e) => setWhat(e.target.value as keyof typeof helps)}
+				>
+					{Object.entries(helps).map(([id, words]) => (
+						<option key={id} value={id}>
+							{words}
+						</option>
+					))}
+				</select>
+				<button type="submit" className="btn" disabled={help.isPending || email === ""}>
+					Do it
+				</button>
+			</form>
 		</section>
 	);
 }

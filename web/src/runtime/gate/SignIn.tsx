@@ -4,7 +4,7 @@ import { Link, useLocation, useNavigate } from "react-router";
 import { Problem, wordsOf } from "../../shared/api/client";
 import { Frame } from "../Frame";
 import { onStage } from "../place";
-import { type Admitted, carried, type Gate, post, useEntering, useGate, within } from "./api";
+import { type Admitted, carried, type Gate, post, useEntering, useGate, wanted, within } from "./api";
 import { CodeField, Field, GateCard, SendAgain } from "./parts";
 import { SecondStep } from "./Second";
 
@@ -35,7 +35,9 @@ interface FormProps {
 export function SignInForm({ why, to, onDone }: FormProps) {
 	const gate = useGate();
 	const [chosen, setChosen] = useState<Way | null>(null);
-	const [refusal, setRefusal] = useState("");
+	const [refusal, setRefusal] = useState(
+		wanted() === "refusal" ? "What stands here is said for each role, at who of it is let in." : "",
+	);
 	if (!gate.data) return null;
 	const g = gate.data;
 	if (g.state === "second" || g.state === "enrol") return <SecondStep gate={g} onDone={onDone} />;
@@ -122,7 +124,7 @@ function EmailField({ value, onChange, help }: { value: string; onChange: (v: st
 
 /** Mail that was asked for, and when. */
 function useAsking<V>(send: (v: V) => Promise<void>) {
-	const [sentAt, setSentAt] = useState(0);
+	const [sentAt, setSentAt] = useState(wanted() === "code" ? Date.now() : 0);
 	const ask = useMutation({ mutationFn: send, onSuccess: () => setSentAt(Date.now()) });
 	return { ask, sentAt, back: () => setSentAt(0) };
 }

@@ -12,8 +12,10 @@ import {
 	type Invitation,
 	post,
 	type SignUp as SignUpRole,
+	type Ticket,
 	useEntering,
 	useGate,
+	wanted,
 } from "./api";
 import { CodeField, Field, GateCard, NewPassword, Questions, SendAgain, Terms } from "./parts";
 
@@ -53,7 +55,7 @@ function SignUpForm({ gate }: { gate: Gate }) {
 	const client = useQueryClient();
 	const send = useMutation({
 		mutationFn: () =>
-			post("/sign-up", {
+			post<Ticket>("/sign-up", {
 				role: roleID,
 				email: email.trim(),
 				values: role ? answersTo(role, values) : {},
@@ -63,7 +65,8 @@ function SignUpForm({ gate }: { gate: Gate }) {
 		onSuccess: () => setSentAt(Date.now()),
 	});
 	const confirm = useMutation({
-		mutationFn: () => post<Admitted>("/sign-up/confirm", { email: email.trim(), code: code.trim() }),
+		mutationFn: () =>
+			post<Admitted>("/sign-up/confirm", { email: email.trim(), code: code.trim(), ticket: send.data?.ticket ?? "" }),
 		onSuccess: async (a) => {
 			if (a.next === "waiting") return;
 			await client.resetQueries();
@@ -71,7 +74,7 @@ function SignUpForm({ gate }: { gate: Gate }) {
 		},
 		onError: (e) => e instanceof Problem && e.status === 403 && setRefusal(e.message),
 	});
-	if (confirm.data?.next === "waiting" || refusal)
+	if (confirm.data?.next === "waiting" || refusal || wanted() === "waiting")
 		return (
 			<div className="card form-card w-full max-w-md mx-auto" role="status">
 				<h1 className="page-heading">{refusal ? gate.words["refusal title"] : gate.words["sign-up title"]}</h1>

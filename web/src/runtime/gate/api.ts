@@ -1,7 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { request } from "../../shared/api/client";
 import type { components } from "../../shared/api/runtime.gen";
-import { base } from "../place";
+import { base, onStage } from "../place";
 
 type Schemas = components["schemas"];
 export type Gate = Schemas["GateOut"];
@@ -10,6 +10,7 @@ export type Question = SignUp["questions"][number];
 export type Admitted = Schemas["Admitted"];
 export type Setup = Schemas["Setup"];
 export type Invitation = Schemas["InvitationOut"];
+export type Ticket = Schemas["Ticket"];
 export type Me = Schemas["Me"];
 export type MyPart = Schemas["MyPart"];
 
@@ -40,3 +41,6 @@ export function within(to: string | null | undefined): string {
 
 /** What stands behind the # of an address that was mailed. */
 export const carried = () => new URLSearchParams(location.hash.slice(1));
+
+/** What the stage wants to look at of a screen that would come later. */
+export const wanted = () => (onStage ? new URLSearchParams(location.search).get("show") : null);

@@ -295,6 +295,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/help": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Help somebody in who does not get in by themselves */
+        post: operations["post-apps-by-app-help"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/history": {
         parameters: {
             query?: never;
@@ -1443,6 +1460,8 @@ export interface components {
             code: string;
             email: string;
             password?: string;
+            /** @description That of a new account */
+            ticket?: string;
         };
         Decision: {
             let: boolean;
@@ -1600,6 +1619,14 @@ export interface components {
             reason?: string;
             role: string;
             text: string;
+        };
+        Help: {
+            /**
+             * @description Set up another authenticator, open an account that was closed, end all sessions
+             * @enum {string}
+             */
+            do: "authenticator" | "reopen" | "sign out";
+            email: string;
         };
         InvitedOut: {
             email: string;
@@ -1997,6 +2024,9 @@ export interface components {
             members: components["schemas"]["Member"][];
             name: string;
             role: string;
+        };
+        Ticket: {
+            ticket: string;
         };
         Token: {
             token: string;
@@ -2717,6 +2747,39 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["GateState"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-help": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Help"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -4685,12 +4748,14 @@ export interface operations {
             };
         };
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Ticket"];
+                };
             };
             /** @description Error */
             default: {

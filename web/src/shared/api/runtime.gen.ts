@@ -637,6 +637,12 @@ export interface components {
             type: string;
             unit?: string;
         };
+        Confirmed: {
+            code: string;
+            email: string;
+            remember?: boolean;
+            ticket: string;
+        };
         Details: {
             columns: components["schemas"]["Column"][];
             row: {
@@ -892,6 +898,9 @@ export interface components {
             privacy: string;
             text: string;
             version: string;
+        };
+        Ticket: {
+            ticket: string;
         };
         WithEmail: {
             email: string;
@@ -1943,12 +1952,14 @@ export interface operations {
             };
         };
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Ticket"];
+                };
             };
             /** @description Error */
             default: {
@@ -1970,7 +1981,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Entered"];
+                "application/json": components["schemas"]["Confirmed"];
             };
         };
         responses: {
