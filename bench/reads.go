@@ -183,7 +183,8 @@ func (w *world) rules(ctx context.Context) error {
 	crew.Viewer = access.Viewer{Memberships: []access.Membership{{Role: "r_crew"}}}
 	for _, x := range []same{
 		{"Rule over a link: 25 of one's own by date", 400,
-			text(`SELECT row_to_json(q)::text FROM (SELECT o.id, o.revision, o.name AS label, o.due, o.status FROM `+w.ours("orders")+` o JOIN `+w.ours("boats")+` b ON b.id = o.boat WHERE o.deleted_at IS NULL AND b.owner = ?::uuid ORDER BY o.due, o.id LIMIT 25) q`, w.me),
+			// one more than is shown, and what it is sorted by, tell where the next 25 begin
+			text(`SELECT row_to_json(q)::text FROM (SELECT o.id, o.revision, o.name AS label, o.due, o.status, o.due::text AS key FROM `+w.ours("orders")+` o JOIN `+w.ours("boats")+` b ON b.id = o.boat WHERE o.deleted_at IS NULL AND b.owner = ?::uuid ORDER BY o.due NULLS LAST, o.id LIMIT 26) q`, w.me),
 			func() error {
 				_, _, err := w.a.Road(ctx).List(ctx, w.seat(), query.List{Table: orders, FilterName: "rules", Sorts: []query.Sort{{Field: "o_due"}}, Limit: 25, Columns: []string{"o_due", "o_status"}})
 				return err

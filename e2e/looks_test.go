@@ -42,7 +42,7 @@ func TestScreensAreAccessibleAndFit(t *testing.T) {
 	check("sign-in")
 	w.founder("Data")
 	for _, mode := range []string{"light", "dark"} {
-		for _, stop := range []struct{ name, words string }{{"Data", "Add a record"}, {"People", "Who may do what"}, {"Pages", "Click a heading"}, {"Publish", "Versions"}} {
+		for _, stop := range []struct{ name, words string }{{"Data", "Add a record"}, {"People", "Each cell"}, {"Pages", "Click a heading"}, {"Publish", "Versions"}} {
 			w.pressIn("nav[aria-label=Trail]", stop.name)
 			w.see(stop.words)
 			check(fmt.Sprintf("%s, %s", stop.name, mode))
@@ -51,6 +51,19 @@ func TestScreensAreAccessibleAndFit(t *testing.T) {
 			w.press("Dark")
 			w.must(w.Until("be dark", `getComputedStyle(document.documentElement).backgroundColor === 'rgb(15, 23, 19)'`))
 		}
+	}
+	w.pressIn("nav[aria-label=Trail]", "People")
+	w.pressIn("#stage", "The gate")
+	w.see("How its screens look", "What happened at the gate")
+	check("the gate, dark")
+	w.pressIn("#stage", "Why?")
+	w.seenAs("Boat owners, nobody in particular")
+	w.see("Of which record?", "Somebody in particular has to be signed in for that.")
+	check("why, dark")
+	for path, words := range map[string]string{"/team": "Who builds in", "/account": "Where you are signed in"} {
+		w.must(w.Go(path))
+		w.see(words)
+		check(path)
 	}
 	app := w.site.App.ID
 	for _, theme := range []string{"Harbour", "Meadow", "Slate", "Clay", "Paper", "Night ferry"} {
@@ -66,6 +79,16 @@ func TestScreensAreAccessibleAndFit(t *testing.T) {
 	w.must(w.Size(390, 800), w.Go("/a/alder-cove"))
 	w.see("the kettle is always on")
 	check("an app on a phone")
+	for path, words := range map[string]string{"sign-in": "Send me a code", "sign-up": "For owners who keep a boat", "reset": "We send you a code"} {
+		w.app("/~/" + path)
+		w.see(words)
+		check(path + " on a phone")
+	}
+	w.byCode("ines.calder@sailmail.example")
+	w.must(w.Until("be in", `!document.body.innerText.includes('Code from the mail')`))
+	w.app("/~/me")
+	w.see("Your details")
+	check("a profile on a phone")
 }
 
 // TestNothingIsFetchedFromElsewhere looks at what the pages load.

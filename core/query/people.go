@@ -19,8 +19,8 @@ type Sought struct {
 // BuildPeople builds the statement that finds who somebody is: for each role
 // that has people and at most two records, JSON with the role, the record's id,
 // its label as name, its e-mail, whether it is admitted, and home, the place
-// among the role's homes where it lands or null. It looks at the records as they are, so the context must be that of
-// a founder.
+// among the role's homes where it lands or null. It looks at the records as they
+// are, so the context must be that of a founder.
 func BuildPeople(c Context, roles []*blueprint.Role, who Sought) (Statement, error) {
 	b := newBuilder(c)
 	var selects []string

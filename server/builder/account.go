@@ -148,7 +148,7 @@ func (h *Handlers) signIn(ctx context.Context, in *struct{ Body SignIn }) (*sign
 	if err != nil {
 		return nil, err
 	}
-	return &signInOutput{*h.Cookie(token), SignedIn{string(state)}}, nil
+	return &signInOutput{*h.Cookie(token), SignedIn{string(state)}}, h.Gate.ForgiveBuilder(ctx, in.Body.Email, h.Host(ctx))
 }
 
 // second finishes signing in with a code of the authenticator, or a recovery

@@ -172,10 +172,13 @@ func (h *Handlers) registerTeam(api huma.API) {
 	}) (*struct{}, error) {
 		return nil, h.setMember(ctx, t, in.Member, in.Body.Role)
 	})
-	teamRoute(h, api, store.Owner, http.MethodDelete, "/members/{member}", "Take a member out of a workspace", func(ctx context.Context, t team, in struct {
+	teamRoute(h, api, store.Viewer, http.MethodDelete, "/members/{member}", "Take a member out of a workspace, or leave it", func(ctx context.Context, t team, in struct {
 		OwnWorkspace
 		Member string `path:"member"`
 	}) (*struct{}, error) {
+		if in.Member != t.builder.ID && !t.Role.May(store.Owner) {
+			return nil, errLevel(t.Role, store.Owner)
+		}
 		return nil, h.setMember(ctx, t, in.Member, "")
 	})
 	h.registerJoining(api)
@@ -196,6 +199,9 @@ func (h *Handlers) setMember(ctx context.Context, t team, member string, role st
 	for _, m := range members {
 		if m.ID != member {
 			continue
+		}
+		if member == t.builder.ID && role == "" {
+			return h.note(ctx, t, "Left the workspace")
 		}
 		if role == "" {
 			return h.note(ctx, t, "Took "+m.Name+" out of the workspace")

@@ -109,6 +109,15 @@ func (g *Gate) AllowBuilder(ctx context.Context, entered, host string) error {
 	return g.limitTrying(ctx, "builder "+email, host)
 }
 
+// ForgiveBuilder takes back that a try was counted which was right.
+func (g *Gate) ForgiveBuilder(ctx context.Context, entered, host string) error {
+	email, err := address(entered)
+	if err != nil {
+		return err
+	}
+	return g.forgive(ctx, "builder "+email, host)
+}
+
 // InviteBuilder mails an invitation to a workspace.
 func (g *Gate) InviteBuilder(ctx context.Context, w accounts.Workspace, entered string, role store.MemberRole, by store.Builder) error {
 	email, err := address(entered)

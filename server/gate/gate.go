@@ -7,6 +7,7 @@ package gate
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"log/slog"
 	"strings"
@@ -127,8 +128,13 @@ func address(s string) (string, error) {
 	return strings.ToLower(v.Text), nil
 }
 
+func keys(what, person, host string) (ofPerson, ofHost string) {
+	return what + " person " + person, what + " host " + host
+}
+
 func (g *Gate) limit(ctx context.Context, what, person, host string, perPerson, perHost int) error {
-	for key, most := range map[string]int{what + " person " + person: perPerson, what + " host " + host: perHost} {
+	ofPerson, ofHost := keys(what, person, host)
+	for key, most := range map[string]int{ofPerson: perPerson, ofHost: perHost} {
 		ok, err := g.accounts.Allow(ctx, key, most, window)
 		if err != nil {
 			return err
@@ -148,6 +154,12 @@ func (g *Gate) limitAsking(ctx context.Context, person, host string) error {
 // limitTrying limits how often codes and passwords are tried.
 func (g *Gate) limitTrying(ctx context.Context, person, host string) error {
 	return g.limit(ctx, "try", person, host, triesPerPerson, triesPerHost)
+}
+
+// forgive takes back that a try was counted which was right.
+func (g *Gate) forgive(ctx context.Context, person, host string) error {
+	ofPerson, ofHost := keys("try", person, host)
+	return errors.Join(g.accounts.Forgive(ctx, ofPerson, window), g.accounts.Forgive(ctx, ofHost, window))
 }
 
 // open refuses a way in that the founder did not open.

@@ -91,6 +91,9 @@ func (g *Gate) enter(ctx context.Context, v Visit, purpose accounts.Purpose, sub
 	if err := g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: purpose, Subject: subject}, strings.TrimSpace(code), &c); err != nil {
 		return Admission{}, g.refused(ctx, v, email, "A code was wrong, used, or too old", err)
 	}
+	if err := g.forgive(ctx, v.App.ID+" "+subject, v.Host); err != nil {
+		return Admission{}, err
+	}
 	return g.admit(ctx, v, accounts.Person{App: v.App.ID, Email: c.Email, Table: c.Table, Record: c.Record}, blueprint.CodeWay)
 }
 
@@ -120,6 +123,9 @@ func (g *Gate) EnterByPassword(ctx context.Context, v Visit, entered, password s
 	}
 	if !right {
 		return Admission{}, g.refused(ctx, v, email, "A password was wrong", accounts.ErrRefused)
+	}
+	if err := g.forgive(ctx, v.App.ID+" "+email, v.Host); err != nil {
+		return Admission{}, err
 	}
 	return g.admit(ctx, v, accounts.Person{App: v.App.ID, Email: email}, blueprint.PasswordWay)
 }

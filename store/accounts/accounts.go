@@ -44,6 +44,15 @@ func (a *Accounts) Allow(ctx context.Context, key string, most int, window time.
 	return count <= most, nil
 }
 
+// Forgive takes a use of the key back that [Accounts.Allow] counted: one that
+// succeeded is no guess.
+func (a *Accounts) Forgive(ctx context.Context, key string, window time.Duration) error {
+	if err := a.db.WithContext(ctx).Exec("UPDATE hits SET count = count - 1 WHERE key = ? AND window_start = ? AND count > 0", key, time.Now().Truncate(window)).Error; err != nil {
+		return fmt.Errorf("forgive a use: %w", err)
+	}
+	return nil
+}
+
 // Sweep removes what has run out.
 func (a *Accounts) Sweep(ctx context.Context) error {
 	for _, sql := range []string{

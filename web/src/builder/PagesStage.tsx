@@ -66,7 +66,9 @@ export function PagesStage({ app, page, as, onPage }: PagesStageProps) {
 						<w.icon size={15} aria-hidden /> {w.name}
 					</button>
 				))}
-				<span className="text-soft ml-3 truncate">Click a heading to change its words.</span>
+				<span className="text-soft ml-3 truncate">
+					{beside === "live" ? "The live app, at full width." : "Click a heading to change its words."}
+				</span>
 				<button
 					type="button"
 					className={`ml-auto px-2 py-1 rounded-md ${beside === "why" ? "bg-surface font-semibold" : "text-soft"}`}

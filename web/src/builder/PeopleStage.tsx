@@ -14,10 +14,10 @@ const actions = [
 ] as const;
 
 /** How far an action reaches, as a mark: filled for all, half for some, hollow for none. */
-function Mark({ reach, what }: { reach: string; what: string }) {
+function Mark({ reach, what, tight }: { reach: string; what: string; tight?: boolean }) {
 	const words = { all: "all", where: "some", own: "their own", none: "none" }[reach] ?? reach;
 	return (
-		<span className="inline-grid justify-items-center w-12" title={`${what}: ${words}`}>
+		<span className={`inline-grid justify-items-center ${tight ? "w-6" : "w-12"}`} title={`${what}: ${words}`}>
 			<svg width="12" height="12" viewBox="0 0 12 12" role="img" aria-label={`${what} ${words}`}>
 				<rect x="1" y="1" width="10" height="10" rx="2" fill="none" stroke="currentColor" strokeWidth="1.5" />
 				{reach === "all" && <rect x="1" y="1" width="10" height="10" rx="2" fill="currentColor" />}
@@ -95,7 +95,7 @@ function Access({ app, as, onShow: show }: { app: AppOut; as: string; onShow: (r
 			</p>
 			<div className="overflow-auto max-h-[70vh] border border-line rounded-md bg-surface w-fit max-w-full">
 				<table className="text-left" data-access>
-					<thead className="sticky top-0 z-20 bg-surface">
+					<thead className="sticky top-0 z-20 bg-surface shadow-[0_1px_0_var(--line)]">
 						<tr className="border-b border-line">
 							<th className="p-2 font-semibold sticky left-0 bg-surface z-10">Table</th>
 							{roles?.map((r) => (
@@ -127,6 +127,7 @@ function Access({ app, as, onShow: show }: { app: AppOut; as: string; onShow: (r
 										<CellButton
 											cell={c}
 											title={`${roles?.[i]?.name} and ${t.name}`}
+											tight={roles.length > tightFrom}
 											onOpen={() => show(roles?.[i]?.id ?? "", c.line)}
 										/>
 									</td>
@@ -236,16 +237,26 @@ function Key({ reach, words }: { reach: string; words: string }) {
 	);
 }
 
-function CellButton({ cell, title, onOpen }: { cell: AccessCell; title: string; onOpen: () => void }) {
+/** From how many roles on the cells stand closer. */
+const tightFrom = 4;
+
+interface CellProps {
+	cell: AccessCell;
+	title: string;
+	tight: boolean;
+	onOpen: () => void;
+}
+
+function CellButton({ cell, title, tight, onOpen }: CellProps) {
 	return (
 		<button
 			type="button"
-			className={`p-2 hover:bg-ground w-full text-left ${cell.see === "none" && cell.add === "none" ? "text-soft" : "text-pine"}`}
+			className={`p-2 hover:bg-ground w-full text-left whitespace-nowrap ${cell.see === "none" && cell.add === "none" ? "text-soft" : "text-pine"}`}
 			title={`${title}: show the sentence`}
 			onClick={onOpen}
 		>
 			{actions.map(([key, what]) => (
-				<Mark key={key} reach={cell[key]} what={what} />
+				<Mark key={key} reach={cell[key]} what={what} tight={tight} />
 			))}
 		</button>
 	);

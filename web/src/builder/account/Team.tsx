@@ -132,7 +132,14 @@ function Members({ team }: { team: TeamData }) {
 								</button>
 							</>
 						) : (
-							<span>{m.role}</span>
+							<>
+								<span>{m.role}</span>
+								{m.email === session.data?.email && (
+									<button type="button" className="btn" onClick={() => setLeaving(m)}>
+										Leave
+									</button>
+								)}
+							</>
 						)}
 					</li>
 				))}
