@@ -46,6 +46,15 @@ type mailJob struct {
 	Host    string           `json:"host"`
 }
 
+// toTell is the purpose of mail that proves nothing.
+const toTell accounts.Purpose = "tell"
+
+// told is a mail that only tells something.
+type told struct {
+	Which  blueprint.GateMail `json:"which"`
+	Values map[string]string  `json:"values"`
+}
+
 // Kind names the job in the queue.
 func (mailJob) Kind() string { return "gate_mail" }
 
@@ -85,6 +94,12 @@ func (w *mailWorker) Work(ctx context.Context, job *river.Job[mailJob]) error {
 		return d.code(ctx, blueprint.ConfirmMail, d.Email, "", d.Data)
 	case accounts.ToMove:
 		return d.move(ctx)
+	case toTell:
+		var t told
+		if err := json.Unmarshal(d.Data, &t); err != nil {
+			return err
+		}
+		return w.gate.mailer.sendOf(ctx, app, seat.Blueprint, t.Which, d.Email, t.Values)
 	}
 	return nil
 }

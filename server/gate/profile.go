@@ -81,7 +81,7 @@ func (g *Gate) Move(ctx context.Context, s Self, entered, code string) error {
 	if err := g.accounts.UseCode(ctx, accounts.Code{App: s.App.ID, Purpose: accounts.ToMove, Subject: moveSubject(s, email)}, strings.TrimSpace(code), nil); err != nil {
 		return err
 	}
-	b, was := s.blueprint(), s.Session.Email
+	was := s.Session.Email
 	system, err := seats.Empty(ctx, g.apps, s.App)
 	if err != nil {
 		return err
@@ -100,7 +100,7 @@ func (g *Gate) Move(ctx context.Context, s Self, entered, code string) error {
 	if err := g.accounts.Note(ctx, s.App.ID, was, s.Host, "Changed the address to "+email); err != nil {
 		return err
 	}
-	return g.mailer.sendOf(ctx, s.App, b, blueprint.ChangedMail, was, map[string]string{"name": s.Seat.Viewer.Name, "what": "The address by which you sign in was changed"})
+	return g.tell(ctx, s.App, blueprint.ChangedMail, was, map[string]string{"name": s.Seat.Viewer.Name, "what": "The address by which you sign in was changed"})
 }
 
 // ClosingOf says what closing their account would do to somebody's records.

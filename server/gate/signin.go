@@ -38,6 +38,19 @@ type Admission struct {
 // Waiting is what comes next for those who have to be let in.
 const Waiting = "waiting"
 
+// tell has a mail sent that only tells something. What it tells of is done
+// already, so it does not matter when the mail goes.
+func (g *Gate) tell(ctx context.Context, app store.App, which blueprint.GateMail, to string, values map[string]string) error {
+	raw, err := json.Marshal(told{which, values})
+	if err != nil {
+		return fmt.Errorf("write what is told: %w", err)
+	}
+	if _, err := g.jobs.Insert(ctx, mailJob{Slug: app.Slug, Purpose: toTell, Email: to, Data: raw}, nil); err != nil {
+		return fmt.Errorf("ask for mail: %w", err)
+	}
+	return nil
+}
+
 func (v Visit) blueprint() *blueprint.Blueprint { return v.Seat.Blueprint }
 
 func (g *Gate) ask(ctx context.Context, v Visit, job mailJob) error {
@@ -409,5 +422,5 @@ func (g *Gate) keepPassword(ctx context.Context, v Visit, email, name, hash, ses
 	if err := g.accounts.Note(ctx, v.App.ID, email, v.Host, "Set a new password"); err != nil {
 		return err
 	}
-	return g.mailer.sendOf(ctx, v.App, v.blueprint(), blueprint.ChangedMail, email, map[string]string{"name": name, "what": "Your password was changed"})
+	return g.tell(ctx, v.App, blueprint.ChangedMail, email, map[string]string{"name": name, "what": "Your password was changed"})
 }

@@ -302,7 +302,7 @@ func invitation(b *blueprint.Blueprint, l accounts.Link) (Invitation, error) {
 		return Invitation{}, fmt.Errorf("read an invitation: %w", err)
 	}
 	r := b.Role(data.Role)
-	if r == nil || b.Table(r.People) == nil {
+	if r == nil || b.Table(r.People) == nil || r.SignUp.Mode == blueprint.NoSignUp {
 		return Invitation{}, accounts.ErrRefused
 	}
 	return Invitation{r, l.Subject}, nil
@@ -364,7 +364,7 @@ func (g *Gate) Approve(ctx context.Context, app store.App, id string) error {
 	if err := g.accounts.Note(ctx, app.ID, w.Email, "", "Let in as one of "+r.Name); err != nil {
 		return err
 	}
-	return g.mailer.sendOf(ctx, app, b, blueprint.ApprovedMail, w.Email, map[string]string{"link": g.mailer.link(app, "sign-in")})
+	return g.tell(ctx, app, blueprint.ApprovedMail, w.Email, map[string]string{"link": g.mailer.link(app, "sign-in")})
 }
 
 // TurnAway takes somebody off those who wait.

@@ -191,6 +191,9 @@ func (a *Accounts) ChangePassword(ctx context.Context, b store.Builder, s Sessio
 // EnrolBuilder keeps the authenticator that the session set up, if the code is
 // its, and gives recovery codes, which are shown once.
 func (a *Accounts) EnrolBuilder(ctx context.Context, b store.Builder, s Session, code string) ([]string, error) {
+	if b.TotpSecret != nil { // or whoever finds a session open could put theirs in its place
+		return nil, &blueprint.Problem{Message: "There is an authenticator already. Do without it first, with one of its codes."}
+	}
 	if s.Secret == "" || !RightCode(s.Secret, code, time.Now()) {
 		return nil, ErrRefused
 	}

@@ -1283,7 +1283,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** Take a member out of a workspace */
+        /** Take a member out of a workspace, or leave it */
         delete: operations["delete-workspaces-by-workspace-members-by-member"];
         options?: never;
         head?: never;
