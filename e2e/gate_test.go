@@ -273,3 +273,32 @@ func TestFounderLooksAtTheLiveAppAndActs(t *testing.T) {
 	w.must(w.Go("/team"))
 	w.see("Looked at the live app as Ines Calder", "Began to act in the live app as Ines Calder")
 }
+
+// What people and founders write is words, whatever it looks like.
+func TestWordsAreNotRun(t *testing.T) {
+	w := start(t)
+	const words = `<img src=x onerror="window.ran=1"><script>window.ran=1</script>`
+	f := w.site.Founder(t)
+	f.Write(http.MethodPost, "/api/apps/"+w.site.App.ID+"/changes", map[string]any{"changes": []any{
+		map[string]any{"kind": "SetBlock", "page": "p_home", "block": "p_home_a", "patch": map[string]any{"text": words}},
+		map[string]any{"kind": "SetGateWords", "name": "sign-in text", "text": words},
+		map[string]any{"kind": "RenameTable", "table": "boat", "name": "Boats <b>of ours</b>"}}})
+	var g struct{ Rows []map[string]any }
+	f.Read("/api/apps/"+w.site.App.ID+"/tables/boat/records?as=founder", &g)
+	f.Write(http.MethodPatch, "/api/apps/"+w.site.App.ID+"/tables/boat/records/"+fmt.Sprint(g.Rows[0]["id"]), map[string]any{"revision": g.Rows[0]["revision"], "values": map[string]any{"boat_name": words}})
+	unharmed := func(where string) {
+		t.Helper()
+		ran, err := browser.Eval[bool](w.Person, `documents().some(d => d.defaultView.ran === 1)`)
+		require.NoError(t, err)
+		assert.False(t, ran, where)
+	}
+	w.founder("Data")
+	w.pressIn("h3", "Boats")
+	w.see(words, "Boats <b>of ours</b>")
+	unharmed("the grid")
+	for _, path := range []string{"visitor/", "visitor/~/sign-in"} {
+		w.must(w.Go("/stage/" + w.site.App.ID + "/" + path))
+		w.see(words)
+		unharmed(path)
+	}
+}

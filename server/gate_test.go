@@ -177,6 +177,36 @@ func TestFieldsPointToOnePerson(t *testing.T) {
 	}, 10*time.Second, 50*time.Millisecond, "the founder is told what the outside is not")
 }
 
+// Two people share an address, as couples do.
+func TestSharedAddresses(t *testing.T) {
+	s := servertest.New(t)
+	apply(t, s, change("AddField", "table", "own", "id", "own_boats", "name", "Boats", "type", "links", "target", "boat", "of", "boat_owner"),
+		change("SetWays", "ways", []string{"code", "fields"}), change("SetMatch", "role", "r_own", "match", []string{"own_email", "own_boats.boat_registration"}))
+	require.NoError(t, s.Store.DB.Exec(fmt.Sprintf(`UPDATE "app_%s_live".owners SET email = ? WHERE name = 'Tomas Lindqvist'`, strings.ReplaceAll(s.App.ID, "-", "")), ines).Error)
+	c := s.Client(t)
+	c.Write(http.MethodPost, live+"/sign-in/code", map[string]string{"email": ines})
+	var log struct{ Log []struct{ What string } }
+	require.Eventually(t, func() bool {
+		s.Founder(t).Read("/api/apps/"+s.App.ID+"/gate", &log)
+		return strings.Contains(fmt.Sprint(log), "several records fit")
+	}, 10*time.Second, 50*time.Millisecond)
+	var mails int64
+	require.NoError(t, s.Store.DB.Raw("SELECT count(*) FROM mails WHERE recipients = ?", ines).Scan(&mails).Error)
+	assert.Zero(t, mails, "nobody knows whose it would be")
+	// what only she knows tells them apart, and the session is hers alone
+	answers := map[string]any{"role": "r_own", "answers": []string{ines, "AC 1200"}}
+	c.Write(http.MethodPost, live+"/sign-in/fields", answers)
+	answers["code"] = codeIn(mailTo(t, s, ines, "is your code"))
+	c.Write(http.MethodPost, live+"/sign-in/fields/use", answers)
+	var boats page
+	c.Read(live+"/page?path=my-boats", &boats)
+	assert.Equal(t, "Good to see you, Ines Calder", boats.Blocks[0].Text)
+	assert.Len(t, boats.Blocks[2].List.Rows, 2)
+	// when the record gets another address, the session ends
+	require.NoError(t, s.Store.DB.Exec(fmt.Sprintf(`UPDATE "app_%s_live".owners SET email = 'elsewhere@sailmail.example' WHERE name = 'Ines Calder'`, strings.ReplaceAll(s.App.ID, "-", ""))).Error)
+	assert.False(t, signedIn(c))
+}
+
 func TestSecondStepByAuthenticator(t *testing.T) {
 	s := servertest.New(t)
 	apply(t, s, change("SetSecondStep", "role", "r_own", "second", "app"))

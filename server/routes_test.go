@@ -136,10 +136,12 @@ type liveRoute struct {
 	route, path               string
 	body                      any
 	visitor, owner, elsewhere []int
+	yard                      []int // crew, and those who run the yard
 }
 
 // liveRoutes declares every route of a live app with what a visitor gets, what
-// a boat owner gets, and what somebody gets who is signed in to another app.
+// a boat owner gets, what somebody gets who is signed in to another app, and what
+// the yard's people get.
 func liveRoutes() []liveRoute {
 	const (
 		ok, no, closed, gone, wrong = http.StatusOK, http.StatusUnauthorized, http.StatusForbidden, http.StatusNotFound, http.StatusUnprocessableEntity
@@ -154,23 +156,24 @@ func liveRoutes() []liveRoute {
 		return out
 	}
 	all := func(route, path string, body any, status int) liveRoute {
-		return liveRoute{route, path, body, []int{status}, []int{status}, []int{status}}
+		return liveRoute{route, path, body, []int{status}, []int{status}, []int{status}, []int{status}}
 	}
-	self := func(route, path string, body any, owner int) liveRoute {
-		return liveRoute{route, path, body, []int{no}, []int{owner}, []int{no}}
+	self := func(route, path string, body any, owner int, yard ...int) liveRoute {
+		return liveRoute{route, path, body, []int{no}, []int{owner}, []int{no}, append(yard, owner)}
 	}
 	return []liveRoute{
 		all("GET /a/:app/-/app", "/app", nil, ok),
 		all("GET /a/:app/-/gate", "/gate", nil, ok),
 		all("GET /a/:app/-/events", "", nil, ok),
 		all("GET /a/:app/-/page", "/page?path=welcome", nil, ok),
-		{"GET /a/:app/-/page", "/page?path=orders", nil, []int{no}, []int{closed}, []int{no}},
-		{"GET /a/:app/-/page", "/page?path=my-boats", nil, []int{no}, []int{ok}, []int{no}},
+		{"GET /a/:app/-/page", "/page?path=orders", nil, []int{no}, []int{closed}, []int{no}, []int{ok}},
+		{"GET /a/:app/-/page", "/page?path=owners", nil, []int{no}, []int{closed}, []int{no}, []int{ok, closed}},
+		{"GET /a/:app/-/page", "/page?path=my-boats", nil, []int{no}, []int{ok}, []int{no}, []int{closed}},
 		all("GET /a/:app/-/lists/:block", "/lists/p_home_f?path=welcome", nil, ok),
-		{"GET /a/:app/-/lists/:block", "/lists/p_orders_b?path=orders", nil, []int{no}, []int{closed}, []int{no}},
-		{"GET /a/:app/-/options/:block/:field", "/options/p_ask_c/req_boat?path=ask-for-work", nil, []int{no}, []int{ok}, []int{no}},
-		{"POST /a/:app/-/forms/:block", "/forms/p_ask_c", map[string]any{"path": "ask-for-work", "values": map[string]any{}}, []int{no}, []int{wrong}, []int{no}},
-		{"POST /a/:app/-/files/:block/:field", "/files/p_ask_c/req_photos?path=ask-for-work&name=a.txt", nil, []int{no}, []int{wrong}, []int{no}},
+		{"GET /a/:app/-/lists/:block", "/lists/p_orders_b?path=orders", nil, []int{no}, []int{closed}, []int{no}, []int{ok}},
+		{"GET /a/:app/-/options/:block/:field", "/options/p_ask_c/req_boat?path=ask-for-work", nil, []int{no}, []int{ok}, []int{no}, []int{closed}},
+		{"POST /a/:app/-/forms/:block", "/forms/p_ask_c", map[string]any{"path": "ask-for-work", "values": map[string]any{}}, []int{no}, []int{wrong}, []int{no}, []int{closed}},
+		{"POST /a/:app/-/files/:block/:field", "/files/p_ask_c/req_photos?path=ask-for-work&name=a.txt", nil, []int{no}, []int{wrong}, []int{no}, []int{closed}},
 		all("GET /a/:app/-/files/:table/:record/:field/:file", "/files/boat/"+missing+"/boat_photo/01a00000-0000-4000-8000-000000000000", nil, gone),
 		all("GET /a/:app/-/pictures/:picture", "/pictures/01a00000-0000-4000-8000-000000000000", nil, gone),
 		all("POST /a/:app/-/sign-in/code", "/sign-in/code", email, done),
@@ -191,21 +194,28 @@ func liveRoutes() []liveRoute {
 		all("POST /a/:app/-/reset", "/reset", email, done),
 		all("POST /a/:app/-/reset/use", "/reset/use", with("code", "000000", "password", "barnacle-and-orchard"), no),
 		self("GET /a/:app/-/me", "/me", nil, ok),
-		self("POST /a/:app/-/me", "/me", map[string]any{"table": "crew", "revision": 1, "values": map[string]any{}}, gone),
+		self("POST /a/:app/-/me", "/me", map[string]any{"table": "crew", "revision": 1, "values": map[string]any{}}, gone, done),
 		self("POST /a/:app/-/me/password", "/me/password", map[string]any{"new": "short"}, wrong),
 		self("POST /a/:app/-/me/address", "/me/address", email, done),
 		self("POST /a/:app/-/me/address/use", "/me/address/use", with("code", "000000"), no),
 		self("POST /a/:app/-/me/sessions/end", "/me/sessions/end", map[string]any{"id": missing}, done),
-		self("POST /a/:app/-/me/close", "/me/close", map[string]any{}, done),
+		self("POST /a/:app/-/me/close", "/me/close", map[string]any{}, done, wrong),
 		all("POST /a/:app/-/sign-out", "/sign-out", nil, done),
 	}
+}
+
+// crewOf gives the address of one of the crew who does not run the yard.
+func crewOf(t *testing.T, s *servertest.Site) (email string) {
+	t.Helper()
+	require.NoError(t, s.Store.DB.Raw(fmt.Sprintf(`SELECT email FROM "app_%s_live".crew WHERE active AND NOT manager ORDER BY id LIMIT 1`, strings.ReplaceAll(s.App.ID, "-", ""))).Scan(&email).Error)
+	return email
 }
 
 func TestLiveRoutesKnowTheirCallers(t *testing.T) {
 	s := servertest.New(t)
 	f := s.Founder(t)
 	f.Write(http.MethodPost, "/api/apps", map[string]string{"name": "Second"})
-	callers := map[string]*servertest.Client{"visitor": s.Client(t), "owner": s.Person(t, ines), "elsewhere": s.Person(t, "tomas.lindqvist@sailmail.example")}
+	callers := map[string]*servertest.Client{"visitor": s.Client(t), "owner": s.Person(t, ines), "elsewhere": s.Person(t, "tomas.lindqvist@sailmail.example"), "manager": s.Person(t, "jonas@aldercove.example"), "crew": s.Person(t, crewOf(t, s))}
 	// the session of another app: a cookie of this one that names a session there
 	var second string
 	require.NoError(t, s.Store.DB.Raw("SELECT id::text FROM apps WHERE name = 'Second'").Scan(&second).Error)
@@ -215,7 +225,8 @@ func TestLiveRoutesKnowTheirCallers(t *testing.T) {
 			continue
 		}
 		method, _, _ := strings.Cut(x.route, " ")
-		for who, want := range map[string][]int{"visitor": x.visitor, "owner": x.owner, "elsewhere": x.elsewhere} {
+		require.NoError(t, s.Store.DB.Exec("DELETE FROM hits").Error) // so many callers are no attack
+		for who, want := range map[string][]int{"visitor": x.visitor, "owner": x.owner, "elsewhere": x.elsewhere, "manager": x.yard, "crew": x.yard} {
 			status, answer := callers[who].Do(method, live+x.path, x.body)
 			assert.Contains(t, want, status, "%s %s as %s: %s", method, x.path, who, answer)
 			if !slices.Contains([]int{http.StatusOK, http.StatusNoContent}, status) {

@@ -17,7 +17,7 @@ export function Outside({ title, text, children }: { title: string; text: string
 					</Link>
 				</div>
 			</header>
-			<main className="max-w-3xl mx-auto px-6 py-8 grid gap-6">
+			<main className="max-w-3xl mx-auto px-6 py-8 grid grid-cols-[minmax(0,1fr)] gap-6">
 				<div>
 					<h1 className="font-display text-3xl font-semibold">{title}</h1>
 					<p className="text-soft mt-1">{text}</p>
@@ -31,7 +31,7 @@ export function Outside({ title, text, children }: { title: string; text: string
 /** A part of such a page. */
 export function Card({ title, children }: { title: string; children: ReactNode }) {
 	return (
-		<section className="bg-surface border border-line rounded-md p-5 grid gap-3">
+		<section className="bg-surface border border-line rounded-md p-5 grid grid-cols-[minmax(0,1fr)] gap-3">
 			<h2 className="font-display text-lg font-semibold">{title}</h2>
 			{children}
 		</section>
@@ -147,7 +147,13 @@ function Authenticator({ on }: { on: boolean }) {
 			) : setup.data ? (
 				<form className="grid gap-3 max-w-sm" onSubmit={sending(() => use.mutate())}>
 					<p>Scan this with an authenticator app, or type the key, and enter the code that it shows.</p>
-					<img src={setup.data.image} alt="The key as a code to scan" width={200} height={200} />
+					<img
+						src={setup.data.image}
+						alt="The key as a code to scan"
+						width={216}
+						height={216}
+						className="bg-white p-2 border border-line rounded-md"
+					/>
 					<p className="break-all">
 						Key: <code data-secret>{setup.data.secret}</code>
 					</p>
