@@ -214,6 +214,16 @@ func TestWhyIsAnswered(t *testing.T) {
 	w.see("Yard note is hidden and")
 	w.press("A page and what is on it")
 	w.see("Welcome is open to everyone.", "Button is missing. The button “See the work orders” is shown to those who may open the page it leads to.")
+	// and beside the running page
+	w.pressIn("nav[aria-label=Trail]", "Pages")
+	w.pressIn("h3", "My boats")
+	w.see("Good to see you, Ines Calder")
+	w.pressIn("#stage", "Why?")
+	w.see("Ines Calder sees 2 of 60 by the rules.", "that only chooses, and protects nothing.")
+	w.press("Ask about one record")
+	w.fill("Of which record?", "Grey Heron")
+	w.pressIn("[data-records]", "Grey Heron (")
+	w.see("Ines Calder may not see Grey Heron (AC 1207).", "Show the role")
 }
 
 func TestATeamBuilds(t *testing.T) {

@@ -96,10 +96,10 @@ export function PagesStage({ app, page, as, onPage }: PagesStageProps) {
 					Own window <ExternalLink size={14} aria-hidden />
 				</a>
 			</div>
-			{beside === "live" && <LiveLook app={app} />}
+			{beside === "live" && <LiveLook app={app} page={shown.id} />}
 			{beside === "why" && (
 				<div className="max-h-[45%] overflow-auto border-b border-line p-4 shrink-0">
-					<PageReasons app={app.id} as={as} page={shown.id} />
+					<PageReasons app={app} as={as} page={shown.id} />
 				</div>
 			)}
 			{beside !== "live" && path === null && shown.record && !frame.at.current && rows.isPending && <Loading />}

@@ -3,9 +3,11 @@ import { toast } from "sonner";
 import { request, wordsOf } from "../../shared/api/client";
 import { type AppOut, appUrl, type GateState, type People, useDo, useOfApp } from "../api";
 import { Confirm, moment } from "../ui";
+import { PageReasons } from "./PageReasons";
 
 /** The live app as one of its people gets it. Looking is written down; nothing can be changed unless that is switched on. */
-export function LiveLook({ app }: { app: AppOut }) {
+export function LiveLook({ app, page }: { app: AppOut; page: string }) {
+	const [why, setWhy] = useState(false);
 	const roles = app.roles.filter((r) => r.people);
 	const [role, setRole] = useState(roles[0]?.id ?? "");
 	const [search, setSearch] = useState("");
@@ -41,8 +43,16 @@ export function LiveLook({ app }: { app: AppOut }) {
 						</option>
 					))}
 				</select>
+				<button type="button" className="btn" aria-pressed={why} onClick={() => setWhy(!why)}>
+					Why?
+				</button>
 				<Acting app={app} as={as} />
 			</div>
+			{why && (
+				<div className="max-h-[45%] overflow-auto border border-line rounded-md p-3 shrink-0">
+					<PageReasons app={app} as={as} page={page} />
+				</div>
+			)}
 			<p className="text-soft">
 				These are the live records, and that you looked is written down in the log of the team.
 			</p>

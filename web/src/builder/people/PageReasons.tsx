@@ -1,10 +1,12 @@
 import { Check, X } from "lucide-react";
-import { type PageWhy, useOfApp } from "../api";
+import { useState } from "react";
+import { type AppOut, type PageWhy, useOfApp } from "../api";
 import { ErrorNote, Loading } from "../ui";
+import { AboutRecord } from "./AboutRecord";
 
 /** Why somebody gets what they get of a page: block by block what is shown, what is missing, and by which rule. */
-export function PageReasons({ app, as, page }: { app: string; as: string; page: string }) {
-	const why = useOfApp<PageWhy>(app, "/why/page", { as, page }, page !== "");
+export function PageReasons({ app, as, page }: { app: AppOut; as: string; page: string }) {
+	const why = useOfApp<PageWhy>(app.id, "/why/page", { as, page }, page !== "");
 	if (why.isError) return <ErrorNote error={why.error} />;
 	if (!why.data) return <Loading />;
 	return (
@@ -17,7 +19,7 @@ export function PageReasons({ app, as, page }: { app: string; as: string; page: 
 				{why.data.blocks.map((b) => (
 					<li key={b.id} className="bg-surface border border-line rounded-md p-3 flex gap-2">
 						<Sign may={b.shown} />
-						<span>
+						<div className="flex-1 min-w-0">
 							<span className="capitalize font-medium">{b.kind}</span>
 							{b.shown ? " is shown. " : " is missing. "}
 							{b.text}
@@ -26,7 +28,8 @@ export function PageReasons({ app, as, page }: { app: string; as: string; page: 
 									{n}
 								</span>
 							))}
-						</span>
+							{b.table && as !== "founder" && !as.startsWith("live.") && <AskAbout app={app} as={as} table={b.table} />}
+						</div>
 					</li>
 				))}
 			</ol>
@@ -39,5 +42,22 @@ function Sign({ may }: { may: boolean }) {
 		<Check size={16} className="text-pine shrink-0 mt-1" aria-label="Yes" />
 	) : (
 		<X size={16} className="text-berry shrink-0 mt-1" aria-label="No" />
+	);
+}
+
+/** Asks about single records of what a block shows, or does not. */
+function AskAbout({ app, as, table }: { app: AppOut; as: string; table: string }) {
+	const [open, setOpen] = useState(false);
+	return (
+		<div className="mt-1">
+			<button type="button" className="link-button" aria-expanded={open} onClick={() => setOpen(!open)}>
+				Ask about one record
+			</button>
+			{open && (
+				<div className="grid gap-3 mt-2">
+					<AboutRecord app={app} as={as} of={table} />
+				</div>
+			)}
+		</div>
 	);
 }

@@ -1,16 +1,7 @@
-import { Check, X } from "lucide-react";
 import { useState } from "react";
-import { type AppOut, type OptionList, useOfApp, type Why } from "../api";
-import { ErrorNote, Loading } from "../ui";
+import type { AppOut } from "../api";
+import { AboutRecord, Pick, type WhyProps } from "./AboutRecord";
 import { PageReasons } from "./PageReasons";
-
-interface WhyProps {
-	app: AppOut;
-	as: string;
-	onShow: (role: string, line: string) => void;
-}
-
-const verbs = { see: "see", add: "add", change: "change", delete: "delete" };
 
 /** Why somebody may do something with a record, a field or a page, or not. */
 export function WhyView({ app, as, onShow }: WhyProps) {
@@ -45,129 +36,12 @@ export function WhyView({ app, as, onShow }: WhyProps) {
 	);
 }
 
-function AboutRecord({ app, as, onShow }: WhyProps) {
-	const [table, setTable] = useState(app.tables[0]?.id ?? "");
-	const [record, setRecord] = useState<{ id: string; label: string } | null>(null);
-	const [field, setField] = useState("");
-	const [action, setAction] = useState<keyof typeof verbs>("see");
-	const [search, setSearch] = useState("");
-	const options = useOfApp<OptionList>(app.id, `/tables/${table}/options`, { as: "founder", search }, table !== "");
-	const why = useOfApp<Why>(app.id, "/why", { as, table, record: record?.id, field, action }, table !== "");
-	const fields = app.tables.find((t) => t.id === table)?.fields ?? [];
-	if (app.tables.length === 0) return <p className="text-soft">There are no tables yet.</p>;
-	return (
-		<>
-			<div className="grid grid-cols-3 gap-3">
-				<Pick
-					label="May they"
-					value={action}
-					onChange={(v) => setAction(v as keyof typeof verbs)}
-					options={Object.entries(verbs)}
-				/>
-				<Pick
-					label="Of the table"
-					value={table}
-					onChange={(v) => {
-						setTable(v);
-						setRecord(null);
-						setField("");
-					}}
-					options={app.tables.map((t) => [t.id, t.name])}
-				/>
-				<Pick
-					label="The field"
-					value={field}
-					onChange={setField}
-					options={[["", "the record itself"], ...fields.map((f): [string, string] => [f.id, f.name])]}
-				/>
-			</div>
-			<div className="grid gap-1">
-				<label className="font-medium" htmlFor="why-record">
-					Of which record?
-				</label>
-				<input
-					id="why-record"
-					className="input"
-					placeholder="Search all records, also those that they do not see"
-					value={search}
-					onChange={(e) => setSearch(e.target.value)}
-				/>
-				<div className="field-options !max-h-36" data-records>
-					<button type="button" aria-pressed={record === null} onClick={() => setRecord(null)}>
-						none in particular
-					</button>
-					{options.data?.options.map((o) => (
-						<button key={o.id} type="button" aria-pressed={record?.id === o.id} onClick={() => setRecord(o)}>
-							{o.label}
-						</button>
-					))}
-				</div>
-			</div>
-			{why.isError ? (
-				<ErrorNote error={why.error} />
-			) : !why.data ? (
-				<Loading />
-			) : (
-				<Answer why={why.data} onShow={onShow} />
-			)}
-		</>
-	);
-}
-
-function Pick(p: { label: string; value: string; options: [string, string][]; onChange: (v: string) => void }) {
-	return (
-		<label className="grid gap-1">
-			<span className="font-medium">{p.label}</span>
-			<select className="input" value={p.value} onChange={(e) => p.onChange(e.target.value)}>
-				{p.options.map(([v, words]) => (
-					<option key={v} value={v}>
-						{words}
-					</option>
-				))}
-			</select>
-		</label>
-	);
-}
-
-/** The answer to a question, with the rules that decide. */
-function Answer({ why, onShow }: { why: Why; onShow: WhyProps["onShow"] }) {
-	return (
-		<section className="bg-surface border border-line rounded-md p-4 grid gap-3" aria-live="polite" data-why>
-			<p className="font-display text-base font-semibold flex gap-2 items-center">
-				{why.may ? (
-					<Check size={18} className="text-pine shrink-0" aria-label="Yes" />
-				) : (
-					<X size={18} className="text-berry shrink-0" aria-label="No" />
-				)}
-				{why.text}
-			</p>
-			<ul className="grid gap-2">
-				{why.reasons.map((r) => (
-					<li key={r.role + r.text} className="flex gap-2">
-						<span className={r.may ? "text-pine" : "text-soft"} aria-hidden>
-							{r.may ? "✓" : "–"}
-						</span>
-						<span>
-							{r.text}{" "}
-							{r.line && (
-								<button type="button" className="link-button" onClick={() => onShow(r.role, r.line)}>
-									Show the rule
-								</button>
-							)}
-						</span>
-					</li>
-				))}
-			</ul>
-		</section>
-	);
-}
-
 function AboutPage({ app, as }: { app: AppOut; as: string }) {
 	const [page, setPage] = useState(app.pages[0]?.id ?? "");
 	return (
 		<>
 			<Pick label="Page" value={page} onChange={setPage} options={app.pages.map((p) => [p.id, p.name])} />
-			<PageReasons app={app.id} as={as} page={page} />
+			<PageReasons app={app} as={as} page={page} />
 		</>
 	);
 }
