@@ -101,6 +101,7 @@ interface TableStageProps {
 }
 
 function TableStage({ app, table, name, fields, as, onBring, onMap, onLeftovers }: TableStageProps) {
+	const still = app.member === "viewer"; // looks, and changes nothing
 	const aside = useLeftovers(app.id).reduce((n, l) => n + l.rows, 0);
 	const state = useView(app.id, table);
 	const layout = fitting(state.settings, fields);
@@ -150,7 +151,7 @@ function TableStage({ app, table, name, fields, as, onBring, onMap, onLeftovers 
 	if (!grid.data) return <Loading />;
 	const first = grid.data.pages[0];
 	const rows = grid.data.pages.flatMap((p) => p.rows ?? []) as Row[];
-	const seen = fields.filter((f) => first?.columns?.includes(f.id));
+	const seen = fields.filter((f) => first?.columns?.includes(f.id)).map((f) => (still ? { ...f, entered: false } : f));
 	const columns = arrange(seen, layout);
 	const sort = (field: string, more: boolean) => {
 		const had = sorts.find((s) => s.field === field);
@@ -166,26 +167,28 @@ function TableStage({ app, table, name, fields, as, onBring, onMap, onLeftovers 
 				<span className="text-soft truncate" title={first?.sees}>
 					{first?.total} {first?.total === 1 ? "record" : "records"}. {first?.sees}
 				</span>
-				{as === "founder" && aside > 0 && (
+				{as === "founder" && !still && aside > 0 && (
 					<button type="button" className="btn ml-auto shrink-0 text-resin" onClick={onLeftovers}>
 						<FileWarning size={15} aria-hidden /> {aside} kept aside
 					</button>
 				)}
 				<button
 					type="button"
-					className={`btn shrink-0 ${as === "founder" && aside > 0 ? "" : "ml-auto"}`}
+					className={`btn shrink-0 ${as === "founder" && !still && aside > 0 ? "" : "ml-auto"}`}
 					onClick={onMap}
 				>
 					<Waypoints size={15} aria-hidden /> Map
 				</button>
-				{as === "founder" && (
+				{as === "founder" && !still && (
 					<button type="button" className="btn shrink-0" onClick={onBring}>
 						<Upload size={15} aria-hidden /> Bring files
 					</button>
 				)}
-				<button type="button" className="btn btn-main shrink-0" onClick={() => setPanel("add")}>
-					<Plus size={15} aria-hidden /> Add a record
-				</button>
+				{!still && (
+					<button type="button" className="btn btn-main shrink-0" onClick={() => setPanel("add")}>
+						<Plus size={15} aria-hidden /> Add a record
+					</button>
+				)}
 			</div>
 			<div className="flex items-center gap-2 px-4 h-11 border-b border-line shrink-0 overflow-x-auto">
 				<Pop
@@ -220,12 +223,12 @@ function TableStage({ app, table, name, fields, as, onBring, onMap, onLeftovers 
 				<Pop icon={<Download size={15} aria-hidden />} label="Export" on={false}>
 					<Exports app={app.id} table={table} asked={asked} />
 				</Pop>
-				{chosen.length > 0 && (
+				{chosen.length > 0 && !still && (
 					<button type="button" className="btn text-berry" onClick={() => setRemoving(true)}>
 						<Trash2 size={15} aria-hidden /> Delete {chosen.length} selected
 					</button>
 				)}
-				{as === "founder" && (
+				{as === "founder" && !still && (
 					<button type="button" className="btn ml-auto" onClick={() => setPanel("bin")}>
 						<Trash2 size={15} aria-hidden /> Bin
 					</button>

@@ -56,7 +56,7 @@ export function PublishStop({ app }: { app: AppOut }) {
 							</a>
 						</p>
 					)}
-					<Versions list={versions.data ?? []} onBack={setBack} />
+					<Versions list={versions.data ?? []} onBack={app.member === "viewer" ? undefined : setBack} />
 				</section>
 			</div>
 			{back > 0 && <GoBack app={app} version={back} onClose={() => setBack(0)} />}
@@ -163,19 +163,23 @@ function PublishForm({ app, plan, label, version, onDone }: PublishFormProps) {
 					{wordsOf(publish.error)}
 				</p>
 			)}
-			<button
-				type="button"
-				className="btn btn-main"
-				disabled={publish.isPending || stops || (loses && !accept)}
-				onClick={() => publish.mutate()}
-			>
-				{publish.isPending ? "Publishing …" : label}
-			</button>
+			{app.member === "viewer" ? (
+				<p className="text-soft">Editors and owners publish.</p>
+			) : (
+				<button
+					type="button"
+					className="btn btn-main"
+					disabled={publish.isPending || stops || (loses && !accept)}
+					onClick={() => publish.mutate()}
+				>
+					{publish.isPending ? "Publishing …" : label}
+				</button>
+			)}
 		</div>
 	);
 }
 
-function Versions({ list, onBack }: { list: VersionOut[]; onBack: (version: number) => void }) {
+function Versions({ list, onBack }: { list: VersionOut[]; onBack?: (version: number) => void }) {
 	if (list.length === 0) return <p className="text-soft">Nothing was published yet.</p>;
 	return (
 		<ol className="grid gap-1">
@@ -188,9 +192,11 @@ function Versions({ list, onBack }: { list: VersionOut[]; onBack: (version: numb
 					{v.live ? (
 						<span className="text-pine font-semibold">live</span>
 					) : (
-						<button type="button" className="btn" onClick={() => onBack(v.number)}>
-							Go back to it
-						</button>
+						onBack && (
+							<button type="button" className="btn" onClick={() => onBack(v.number)}>
+								Go back to it
+							</button>
+						)
 					)}
 				</li>
 			))}
