@@ -2,6 +2,7 @@ package runtime
 
 import (
 	"context"
+	"errors"
 	"net/http"
 	"slices"
 	"time"
@@ -192,7 +193,7 @@ func (h *Handlers) myParts(ctx context.Context, p *Place) ([]MyPart, error) {
 			continue
 		}
 		raw, err := road.Get(ctx, p.Seat, t, me)
-		if err == store.ErrNotFound { // no rule shows them their own record
+		if errors.Is(err, store.ErrNotFound) { // no rule shows them their own record
 			continue
 		}
 		if err != nil {

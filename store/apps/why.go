@@ -82,7 +82,11 @@ func (a *Apps) Why(ctx context.Context, seat *records.Seat, who string, q Asked)
 	}
 	out.Text = fmt.Sprintf("%s %s %s %s.", who, can, doing[q.Action], what)
 	if w.field != nil && out.May {
-		out.Reasons = append(out.Reasons, w.depends()...)
+		made, err := w.depends()
+		if err != nil {
+			return out, err
+		}
+		out.Reasons = append(out.Reasons, made...)
 	}
 	return out, nil
 }
@@ -217,7 +221,7 @@ func (w *why) ofField(out *Reason, r *blueprint.Role, rule blueprint.Rule) {
 
 // depends tells of what a reckoned field is made, as its parts are seen by the
 // viewer's rules, too.
-func (w *why) depends() []Reason {
+func (w *why) depends() ([]Reason, error) {
 	var out []Reason
 	for _, f := range w.seat.Catalog.Tables[w.table.ID].Fields {
 		if f.ID != w.field.ID || f.Computed == nil {
@@ -225,13 +229,16 @@ func (w *why) depends() []Reason {
 		}
 		for _, d := range query.Depends(w.seat.Catalog, f) {
 			sees, err := w.seat.Sees(d.Table, d.ID)
-			if err == nil && !sees {
+			if err != nil {
+				return nil, err
+			}
+			if !sees {
 				t := w.seat.Blueprint.Table(d.Table)
 				out = append(out, Reason{Values: []NamedValue{}, Text: fmt.Sprintf("It is reckoned from %s of %s, which they do not see, so it is empty for them.", d.Name, t.Name)})
 			}
 		}
 	}
-	return out
+	return out, nil
 }
 
 // BlockWhy tells whether somebody gets a block of a page, and why.

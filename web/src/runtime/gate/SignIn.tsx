@@ -55,10 +55,7 @@ export function SignInForm({ why, to, onDone }: FormProps) {
 		);
 	const ways = g.ways.filter((w) => w !== "fields" || g.finds.length > 0);
 	const way = chosen ?? ways[0];
-	const refused = (e: unknown) => {
-		if (e instanceof Problem && e.status === 403) setRefusal(e.message);
-	};
-	const props = { gate: g, why, to, onDone, refused };
+	const props = { gate: g, why, to, onDone, refused: setRefusal };
 	return (
 		<div className="grid gap-3">
 			{way === "code" && <ByCode key="code" {...props} />}
@@ -96,7 +93,7 @@ function Others({ ways, gate, onChoose }: { ways: Way[]; gate: Gate; onChoose: (
 
 interface WayProps extends FormProps {
 	gate: Gate;
-	refused: (e: unknown) => void;
+	refused: (why: string) => void;
 }
 
 function Remember({ gate, value, onChange }: { gate: Gate; value: boolean; onChange: (v: boolean) => void }) {
@@ -129,18 +126,31 @@ function useAsking<V>(send: (v: V) => Promise<void>) {
 	return { ask, sentAt, back: () => setSentAt(0) };
 }
 
+interface SentProps {
+	gate: Gate;
+	code: string;
+	onCode: (code: string) => void;
+}
+
+/** What stands there once mail was asked for. */
+function Sent({ gate, code, onCode }: SentProps) {
+	return (
+		<>
+			<p>{gate.words["sent text"]}</p>
+			<CodeField value={code} onChange={onCode} />
+		</>
+	);
+}
+
 function ByCode({ gate, why, onDone, refused }: WayProps) {
 	const [email, setEmail] = useState("");
 	const [code, setCode] = useState("");
 	const [remember, setRemember] = useState(false);
 	const { ask, sentAt, back } = useAsking(() => post("/sign-in/code", { email: email.trim() }));
 	const enter = useEntering<void>(
-		() =>
-			post<Admitted>("/sign-in", { email: email.trim(), code: code.trim(), remember }).catch((e) => {
-				refused(e);
-				throw e;
-			}),
+		() => post<Admitted>("/sign-in", { email: email.trim(), code: code.trim(), remember }),
 		onDone,
+		refused,
 	);
 	return (
 		<GateCard
@@ -150,10 +160,7 @@ function ByCode({ gate, why, onDone, refused }: WayProps) {
 			onSubmit={() => (sentAt ? enter.mutate() : ask.mutate(undefined))}
 		>
 			{sentAt ? (
-				<>
-					<p>{gate.words["sent text"]}</p>
-					<CodeField value={code} onChange={setCode} />
-				</>
+				<Sent gate={gate} code={code} onCode={setCode} />
 			) : (
 				<EmailField value={email} onChange={setEmail} help="We send you a code. There is no password to remember." />
 			)}
@@ -212,12 +219,9 @@ function ByPassword({ gate, why, onDone, refused }: WayProps) {
 	const [password, setPassword] = useState("");
 	const [remember, setRemember] = useState(false);
 	const enter = useEntering<void>(
-		() =>
-			post<Admitted>("/sign-in/password", { email: email.trim(), password, remember }).catch((e) => {
-				refused(e);
-				throw e;
-			}),
+		() => post<Admitted>("/sign-in/password", { email: email.trim(), password, remember }),
 		onDone,
+		refused,
 	);
 	return (
 		<GateCard
@@ -258,12 +262,9 @@ function ByFields({ gate, why, onDone, refused }: WayProps) {
 	const sent = { role, answers: find?.labels.map((_, i) => answers[i] ?? "") ?? [] };
 	const { ask, sentAt } = useAsking(() => post("/sign-in/fields", sent));
 	const enter = useEntering<void>(
-		() =>
-			post<Admitted>("/sign-in/fields/use", { ...sent, code: code.trim(), remember }).catch((e) => {
-				refused(e);
-				throw e;
-			}),
+		() => post<Admitted>("/sign-in/fields/use", { ...sent, code: code.trim(), remember }),
 		onDone,
+		refused,
 	);
 	return (
 		<GateCard
@@ -273,10 +274,7 @@ function ByFields({ gate, why, onDone, refused }: WayProps) {
 			onSubmit={() => (sentAt ? enter.mutate() : ask.mutate(undefined))}
 		>
 			{sentAt > 0 ? (
-				<>
-					<p>{gate.words["sent text"]}</p>
-					<CodeField value={code} onChange={setCode} />
-				</>
+				<Sent gate={gate} code={code} onCode={setCode} />
 			) : (
 				<>
 					{gate.finds.length > 1 && <RolePick gate={gate} value={role} onChange={setRole} />}

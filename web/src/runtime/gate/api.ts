@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { request } from "../../shared/api/client";
+import { Problem, request } from "../../shared/api/client";
 import type { components } from "../../shared/api/runtime.gen";
 import { base, onStage } from "../place";
 
@@ -22,7 +22,11 @@ export const useGate = () =>
 	useQuery({ queryKey: ["gate"], queryFn: () => request<Gate>("GET", `${base}/-/gate`), staleTime: 30_000 });
 
 /** A way to get in. Whoever got in sees everything anew; who has a step to go sees that. */
-export function useEntering<V>(send: (values: V) => Promise<Admitted>, onIn?: () => void) {
+export function useEntering<V>(
+	send: (values: V) => Promise<Admitted>,
+	onIn?: () => void,
+	onRefused?: (why: string) => void,
+) {
 	const client = useQueryClient();
 	return useMutation({
 		mutationFn: send,
@@ -31,6 +35,7 @@ export function useEntering<V>(send: (values: V) => Promise<Admitted>, onIn?: ()
 			if (a.next === "in") onIn?.();
 			await client.resetQueries();
 		},
+		onError: (e) => e instanceof Problem && e.status === 403 && onRefused?.(e.message),
 	});
 }
 

@@ -1,0 +1,145 @@
+package server_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/pquerna/otp/totp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/server/servertest"
+	"pinegate/store"
+)
+
+func TestLookingAtTheLiveApp(t *testing.T) {
+	s := servertest.New(t)
+	f := s.Founder(t)
+	var people struct{ People []struct{ ID, Label string } }
+	f.Read("/api/apps/"+s.App.ID+"/people?role=r_own&live=true&search=Ines+Calder", &people)
+	as := "live.person.r_own." + people.People[0].ID
+	stage := "/stage/" + s.App.ID + "/" + as + "/-"
+	var p page
+	f.Read(stage+"/page?path=my-boats", &p)
+	assert.Len(t, p.Blocks[2].List.Rows, 2)
+	_, own := foreign(t, s)
+	send := func() (int, string) {
+		return f.Do(http.MethodPost, stage+"/forms/p_ask_c", map[string]any{"path": "ask-for-work", "values": map[string]any{"req_title": "By the founder", "req_boat": own["id"], "req_kind": "wk_hull"}})
+	}
+	status, _ := send()
+	assert.Equal(t, http.StatusForbidden, status, "looking is not acting")
+	f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/acting", map[string]string{"as": as})
+	status, body := send()
+	require.Equal(t, http.StatusOK, status, body)
+	var by string
+	require.NoError(t, s.Store.DB.Raw(fmt.Sprintf(`SELECT made_by FROM "app_%s_live"._history ORDER BY id DESC LIMIT 1`, strings.ReplaceAll(s.App.ID, "-", ""))).Scan(&by).Error)
+	assert.Equal(t, "Marta Alder, who built this, as Ines Calder", by)
+	require.NoError(t, s.Store.DB.Exec(`UPDATE sessions SET acting = jsonb_set(acting, '{until}', '"2020-01-01T00:00:00Z"') WHERE acting IS NOT NULL`).Error)
+	status, _ = send()
+	assert.Equal(t, http.StatusForbidden, status, "it is over by itself")
+	var team struct{ Log []struct{ What string } }
+	f.Read("/api/workspaces/"+s.App.WorkspaceID, &team)
+	assert.Contains(t, fmt.Sprint(team.Log), "Looked at the live app as Ines Calder")
+	// viewers do not, and the founder of nothing here neither; the live grid is not handed out
+	viewer := member(t, s, "vera@team.example", store.Viewer)
+	for _, path := range []string{stage + "/page", "/api/apps/" + s.App.ID + "/people?role=r_own&live=true", "/api/apps/" + s.App.ID + "/why?as=" + as + "&table=boat&action=see"} {
+		status, _ := viewer.Do(http.MethodGet, path, nil)
+		assert.Equal(t, http.StatusForbidden, status, path)
+	}
+	status, _ = f.Do(http.MethodGet, "/api/apps/"+s.App.ID+"/tables/boat/records?as=live.founder", nil)
+	assert.Equal(t, http.StatusNotFound, status)
+	status, _ = f.Do(http.MethodGet, "/stage/"+s.App.ID+"/live.founder/-/page", nil)
+	assert.Equal(t, http.StatusNotFound, status, "nobody looks at the live app as nobody")
+}
+
+func TestBuildersComeIn(t *testing.T) {
+	s := servertest.New(t)
+	c := s.Client(t)
+	const email = "noa@reed.example"
+	sign := func(password string) (int, string) {
+		return c.Do(http.MethodPost, "/api/sign-in", map[string]string{"email": email, "password": password})
+	}
+	status, _ := c.Do(http.MethodPost, "/api/sign-up", map[string]string{"email": email, "name": "Noa", "password": "password1234"})
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	known, _ := c.Do(http.MethodPost, "/api/sign-up", map[string]string{"email": "marta@aldercove.example", "name": "Mallory", "password": goodPassword})
+	fresh, answer := c.Do(http.MethodPost, "/api/sign-up", map[string]string{"email": email, "name": "Noa", "password": goodPassword})
+	var ticket struct{ Ticket string }
+	decode(t, answer, &ticket)
+	assert.Equal(t, known, fresh, "whether there is an account is told by mail alone")
+	mailTo(t, s, "marta@aldercove.example", "You have an account already")
+	status, _ = sign(goodPassword)
+	assert.Equal(t, http.StatusUnauthorized, status, "not before the address is confirmed")
+	confirm := codeIn(mailTo(t, s, email, "confirms your address"))
+	status, _ = c.Do(http.MethodPost, "/api/sign-up/confirm", map[string]string{"email": email, "code": confirm, "ticket": "another"})
+	assert.Equal(t, http.StatusUnauthorized, status)
+	c.Write(http.MethodPost, "/api/sign-up/confirm", map[string]string{"email": email, "code": confirm, "ticket": ticket.Ticket})
+	status, _ = sign(goodPassword)
+	require.Equal(t, http.StatusOK, status)
+	status, _ = s.Client(t).Do(http.MethodPost, "/api/sign-in", map[string]string{"email": "marta@aldercove.example", "password": goodPassword})
+	assert.Equal(t, http.StatusUnauthorized, status, "Mallory changed nothing")
+
+	// a password that was forgotten
+	c.Write(http.MethodPost, "/api/reset", map[string]string{"email": email})
+	c.Write(http.MethodPost, "/api/reset/use", map[string]string{"email": email, "code": codeIn(mailTo(t, s, email, "set a new password")), "password": "another-barnacle-in-tins"})
+	status, _ = c.Do(http.MethodGet, "/api/apps", nil)
+	assert.Equal(t, http.StatusUnauthorized, status, "all sessions ended")
+	status, _ = sign("another-barnacle-in-tins")
+	require.Equal(t, http.StatusOK, status)
+
+	// an authenticator
+	var setup struct{ Secret string }
+	require.NoError(t, json.Unmarshal([]byte(c.Write(http.MethodPost, "/api/account/authenticator", nil)), &setup))
+	code, err := totp.GenerateCode(setup.Secret, time.Now())
+	require.NoError(t, err)
+	var got struct{ Codes []string }
+	require.NoError(t, json.Unmarshal([]byte(c.Write(http.MethodPost, "/api/account/authenticator/use", map[string]string{"code": code})), &got))
+	require.Len(t, got.Codes, 10)
+	c = s.Client(t)
+	_, answer = sign("another-barnacle-in-tins")
+	assert.Contains(t, answer, `"second"`)
+	status, _ = c.Do(http.MethodGet, "/api/apps", nil)
+	assert.Equal(t, http.StatusUnauthorized, status)
+	status, _ = c.Do(http.MethodPost, "/api/sign-in/second", map[string]string{"code": code})
+	assert.Equal(t, http.StatusUnauthorized, status, "it was used")
+	c.Write(http.MethodPost, "/api/sign-in/second", map[string]string{"code": got.Codes[0]})
+	status, _ = c.Do(http.MethodGet, "/api/apps", nil)
+	assert.Equal(t, http.StatusOK, status)
+}
+
+func TestTeams(t *testing.T) {
+	s := servertest.New(t)
+	f := s.Founder(t)
+	workspace := "/api/workspaces/" + s.App.WorkspaceID
+	editor := member(t, s, "edda@team.example", store.Editor)
+	var team struct {
+		Members []struct{ ID, Email, Role string }
+	}
+	f.Read(workspace, &team)
+	ids := map[string]string{}
+	for _, m := range team.Members {
+		ids[m.Email] = m.ID
+	}
+	status, _ := f.Do(http.MethodPatch, workspace+"/members/"+ids["marta@aldercove.example"], map[string]string{"role": "viewer"})
+	assert.Equal(t, http.StatusUnprocessableEntity, status, "the last owner stays one")
+	status, _ = editor.Do(http.MethodPatch, workspace+"/members/"+ids["edda@team.example"], map[string]string{"role": "owner"})
+	assert.Equal(t, http.StatusForbidden, status)
+	status, _ = editor.Do(http.MethodDelete, "/api/apps/"+s.App.ID+"?name=Alder+Cove+Boatyard", nil)
+	assert.Equal(t, http.StatusForbidden, status)
+	status, _ = f.Do(http.MethodDelete, "/api/apps/"+s.App.ID+"?name=alder", nil)
+	assert.Equal(t, http.StatusUnprocessableEntity, status, "its name has to be typed")
+	f.Write(http.MethodDelete, workspace+"/members/"+ids["edda@team.example"], nil)
+	status, _ = editor.Do(http.MethodGet, "/api/apps/"+s.App.ID, nil)
+	assert.Equal(t, http.StatusNotFound, status, "who was taken out is out at once")
+	// an invitation is for the address to which it went
+	token, err := s.Accounts.InviteBuilder(t.Context(), s.App.WorkspaceID, "vera@team.example", store.Viewer)
+	require.NoError(t, err)
+	status, _ = editor.Do(http.MethodPost, "/api/join", map[string]string{"token": token})
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	f.Write(http.MethodDelete, "/api/apps/"+s.App.ID+"?name=Alder+Cove+Boatyard", nil)
+	status, _ = f.Do(http.MethodGet, "/api/apps/"+s.App.ID, nil)
+	assert.Equal(t, http.StatusNotFound, status)
+}
