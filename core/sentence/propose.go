@@ -35,13 +35,19 @@ func ProposeRules(b *blueprint.Blueprint, r *blueprint.Role) []Proposed {
 		if f := byKey(t, paths[0]); f != nil {
 			more := permit(b, r, t, blueprint.Add, own)
 			for i := range more { // whoever adds one is its owner, whatever the browser says
-				more[i].Changes = append(more[i].Changes, &blueprint.SetGiven{Role: r.ID, Table: t.ID, Given: []blueprint.Preset{{Field: f.ID, Value: "me"}}})
+				more[i].Changes = append(more[i].Changes, &blueprint.SetGiven{Role: r.ID, Table: t.ID, Given: withGiven(r.Rule(t.ID).Given, blueprint.Preset{Field: f.ID, Value: "me"})})
 				more[i].Text += "; the app fills in " + f.Name
 			}
 			out = append(out, more...)
 		}
 	}
 	return out
+}
+
+// withGiven gives what is filled in, with one field more or otherwise.
+func withGiven(given []blueprint.Preset, p blueprint.Preset) []blueprint.Preset {
+	others := slices.DeleteFunc(slices.Clone(given), func(x blueprint.Preset) bool { return x.Field == p.Field })
+	return append(others, p)
 }
 
 // byKey gives the field to which a path of one link leads, or nil.
@@ -69,9 +75,10 @@ func ownRecord(b *blueprint.Blueprint, r *blueprint.Role, t *blueprint.Table) []
 	out := permit(b, r, t, blueprint.See, "this = me")
 	change := permit(b, r, t, blueprint.Modify, "this = me")
 	for i := range change {
-		fixed := []string{}
+		rule := r.Rule(t.ID)
+		fixed := append([]string{}, rule.Fixed...) // what is only to be read stays so
 		for _, f := range b.Decisive(t) {
-			if !slices.Contains(r.Rule(t.ID).Hidden, f) {
+			if !slices.Contains(rule.Hidden, f) && !slices.Contains(fixed, f) {
 				fixed = append(fixed, f)
 			}
 		}

@@ -168,6 +168,18 @@ func TestRulesAreProposed(t *testing.T) {
 		}
 		assert.NotEqual(t, blueprint.Where, rule.Delete.Extent, "and nothing to be deleted")
 	}
+	// what was fixed or filled in before stays so
+	own := &b.Role("r_new").Rules
+	*own = []blueprint.Rule{{Table: "own", Fixed: []string{"own_since"}}, {Table: "req", Given: []blueprint.Preset{{Field: "req_status", Value: `"New"`}}}}
+	kept := b
+	for _, p := range sentence.ProposeRules(b, b.Role("r_new")) {
+		var err error
+		kept, err = blueprint.Apply(kept, p.Changes...)
+		require.NoError(t, err, p.Text)
+	}
+	assert.Equal(t, []string{"own_since", "own_email"}, kept.Role("r_new").Rule("own").Fixed)
+	assert.Len(t, kept.Role("r_new").Rule("req").Given, 2)
+	*own = nil
 	assert.Empty(t, sentence.ProposeRules(after, after.Role("r_new")), "what is there is not offered again")
 	assert.Empty(t, sentence.ProposeRules(b, b.Role(blueprint.VisitorRole)))
 }

@@ -155,7 +155,7 @@ function NewApp() {
 	const navigate = useNavigate();
 	const client = useQueryClient();
 	const make = useMutation({
-		mutationFn: () => request<AppSummary>("POST", "/api/apps", { name, workspace: workspace || undefined }),
+		mutationFn: () => request<AppSummary>("POST", "/api/apps", { name, workspace: workspace || open[0]?.id }),
 		onSuccess: async (a) => {
 			await client.invalidateQueries({ queryKey: ["apps"] });
 			navigate(`/apps/${a.id}/data`);

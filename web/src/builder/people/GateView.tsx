@@ -124,7 +124,8 @@ function Mails({ app, state }: { app: string; state: GateState }) {
 }
 
 function Invite({ app, state }: { app: string; state: GateState }) {
-	const [role, setRole] = useState(state.canCome[0]?.id ?? "");
+	const [chosen, setRole] = useState("");
+	const role = state.canCome.find((r) => r.id === chosen)?.id ?? state.canCome[0]?.id ?? "";
 	const [email, setEmail] = useState("");
 	const [name, setName] = useState("");
 	const invite = useDo<void>(

@@ -5,14 +5,17 @@ import { type AppOut, appUrl, type GateState, type People, useDo, useOfApp } fro
 import { Confirm, moment } from "../ui";
 import { PageReasons } from "./PageReasons";
 
+const visitor = { as: "live.visitor", label: "a visitor" };
+
 /** The live app as one of its people gets it. Looking is written down; nothing can be changed unless that is switched on. */
 export function LiveLook({ app, page }: { app: AppOut; page: string }) {
 	const [why, setWhy] = useState(false);
 	const roles = app.roles.filter((r) => r.people);
 	const [role, setRole] = useState(roles[0]?.id ?? "");
 	const [search, setSearch] = useState("");
-	const [as, setAs] = useState("live.visitor");
+	const [{ as, label }, setWho] = useState(visitor);
 	const people = useOfApp<People>(app.id, "/people", { role, search, live: "true" }, role !== "");
+	const found = (people.data?.people ?? []).map((p) => ({ as: `live.person.${role}.${p.id}`, label: p.label }));
 	if (app.liveVersion === 0)
 		return <p className="p-4 text-soft">The app is not published yet, so there is no live app to look at.</p>;
 	return (
@@ -20,7 +23,14 @@ export function LiveLook({ app, page }: { app: AppOut; page: string }) {
 			<div className="flex flex-wrap gap-2 items-end">
 				<label className="grid gap-1">
 					<span className="font-medium">Look at the live app as</span>
-					<select className="input !w-44" value={role} onChange={(e) => setRole(e.target.value)}>
+					<select
+						className="input !w-44"
+						value={role}
+						onChange={(e) => {
+							setRole(e.target.value);
+							setWho(visitor);
+						}}
+					>
 						{roles.map((r) => (
 							<option key={r.id} value={r.id}>
 								one of {r.name}
@@ -35,10 +45,15 @@ export function LiveLook({ app, page }: { app: AppOut; page: string }) {
 					value={search}
 					onChange={(e) => setSearch(e.target.value)}
 				/>
-				<select className="input !w-52" aria-label="Person" value={as} onChange={(e) => setAs(e.target.value)}>
-					<option value="live.visitor">a visitor</option>
-					{people.data?.people.map((p) => (
-						<option key={p.id} value={`live.person.${role}.${p.id}`}>
+				<select
+					className="input !w-52"
+					aria-label="Person"
+					value={as}
+					onChange={(e) => setWho({ as: e.target.value, label: e.target.selectedOptions[0]?.text ?? "" })}
+				>
+					{/* whoever is looked at stands there also when a search does not find them */}
+					{[visitor, ...found.filter((p) => p.as !== as), ...(as === visitor.as ? [] : [{ as, label }])].map((p) => (
+						<option key={p.as} value={p.as}>
 							{p.label}
 						</option>
 					))}
@@ -71,7 +86,7 @@ function Acting({ app, as }: { app: AppOut; as: string }) {
 	const state = useOfApp<GateState>(app.id, "/gate");
 	const [asked, setAsked] = useState(false);
 	const set = useDo<string>(["app", app.id], (who) => request("POST", appUrl(app.id, "/acting"), { as: who }));
-	if (app.member !== "owner" || as === "live.visitor") return null;
+	if (app.member !== "owner" || as === visitor.as) return null;
 	const fail = { onError: (e: unknown) => toast.error(wordsOf(e)) };
 	const on = state.data?.acting?.as === as;
 	return (

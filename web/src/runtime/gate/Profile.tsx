@@ -13,6 +13,7 @@ import { SignInForm } from "./SignIn";
 export function Profile() {
 	const me = useQuery({ queryKey: ["me"], queryFn: () => request<Me>("GET", `${base}/-/me`), retry: false });
 	const gate = useGate();
+	const [saved, setSaved] = useState("");
 	if (me.isError && gate.data)
 		return (
 			<Frame app={gate.data.app}>
@@ -26,7 +27,7 @@ export function Profile() {
 			<div className="grid gap-5 max-w-2xl">
 				<h1 className="page-heading">Your profile</h1>
 				{m.parts.map((p) => (
-					<Part key={`${p.table} ${p.revision}`} part={p} />
+					<Part key={`${p.table} ${p.revision}`} part={p} saved={saved === p.table} onSaved={() => setSaved(p.table)} />
 				))}
 				<Address me={m} />
 				{m.passwords && <Password me={m} />}
@@ -76,18 +77,28 @@ const sending = (send: () => void) => (e: FormEvent) => {
 	send();
 };
 
-function Part({ part }: { part: MyPart }) {
+interface PartProps {
+	part: MyPart;
+	saved: boolean;
+	onSaved: () => void;
+}
+
+function Part({ part, saved, onSaved }: PartProps) {
 	const client = useQueryClient();
 	const [values, setValues] = useState<Record<string, Value>>(() =>
 		Object.fromEntries(part.questions.map((q) => [q.column.id, fieldValue({ [q.column.id]: q.value }, q.column)])),
 	);
 	const save = useMutation({
 		mutationFn: () => post("/me", { table: part.table, revision: part.revision, values }),
-		onSuccess: () => client.invalidateQueries(),
+		onSuccess: async () => {
+			await client.invalidateQueries();
+			onSaved();
+		},
 	});
 	return (
 		<Section title="Your details">
 			<Trouble error={save.error} />
+			<Done show={saved && !save.isError}>Your details are saved.</Done>
 			{part.columns.length > 0 && (
 				<dl className="details">
 					{part.columns.map((c) => (
