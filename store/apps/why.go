@@ -38,12 +38,10 @@ type Asked struct {
 	Action               blueprint.Action
 }
 
-var doing = map[blueprint.Action]string{blueprint.See: "see", blueprint.Add: "add", blueprint.Modify: "change", blueprint.Delete: "delete"}
-
 // Why tells why whoever sits in the seat may do something, or not.
 func (a *Apps) Why(ctx context.Context, seat *records.Seat, who string, q Asked) (Why, error) {
 	t := seat.Blueprint.Table(q.Table)
-	if t == nil || doing[q.Action] == "" {
+	if t == nil || !slices.Contains(blueprint.Actions(), q.Action) {
 		return Why{}, store.ErrNotFound
 	}
 	w := &why{ctx: ctx, road: a.Road(ctx), seat: seat, founder: *founders(seat), table: t, field: t.Field(q.Field), Asked: q}
@@ -80,7 +78,7 @@ func (a *Apps) Why(ctx context.Context, seat *records.Seat, who string, q Asked)
 	if out.May {
 		can = "may"
 	}
-	out.Text = fmt.Sprintf("%s %s %s %s.", who, can, doing[q.Action], what)
+	out.Text = fmt.Sprintf("%s %s %s %s.", who, can, q.Action, what)
 	if w.field != nil && out.May {
 		made, err := w.depends()
 		if err != nil {
@@ -126,7 +124,7 @@ func (w *why) as(m access.Membership) (Reason, error) {
 		return out, store.ErrNotFound
 	}
 	rule := r.Rule(w.table.ID)
-	verb := doing[w.Action]
+	verb := w.Action
 	switch p := rule.Permission(w.Action); p.Extent {
 	case blueprint.AllRecords:
 		out.May, out.Text = true, fmt.Sprintf("%s %s all %s.", r.Name, verb, w.table.Name)
@@ -149,7 +147,7 @@ func (w *why) where(out *Reason, m access.Membership, r *blueprint.Role, p bluep
 	if err != nil {
 		return err
 	}
-	head := fmt.Sprintf("%s %s those %s where %s", r.Name, doing[w.Action], w.table.Name, words)
+	head := fmt.Sprintf("%s %s those %s where %s", r.Name, w.Action, w.table.Name, words)
 	switch {
 	case c.UsesMe && m.Record == "":
 		out.Text = head + ". Somebody in particular has to be signed in for that."
