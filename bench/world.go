@@ -29,33 +29,29 @@ type world struct {
 
 // shape is the boatyard as far as it matters here.
 func shape() []blueprint.Change {
-	field := func(table, id, name string, t blueprint.FieldType) *blueprint.AddField {
-		return &blueprint.AddField{Table: table, ID: id, Name: name, Type: t}
+	table := func(id, name, field, called string) blueprint.Change {
+		return blueprint.Adding("table", "", id, "name", name, "fields", []blueprint.Values{blueprint.Vals("id", field, "name", called)})
 	}
-	link := func(table, id, name, target, back, backID string) *blueprint.AddField {
-		return &blueprint.AddField{Table: table, ID: id, Name: name, Type: blueprint.Link, Target: target, Back: back, BackID: backID}
+	field := func(table, id, name string, t blueprint.FieldType, more ...any) blueprint.Change {
+		return blueprint.Adding("field", table, id, append([]any{"name", name, "type", t}, more...)...)
 	}
-	worked, used := field("ord", "o_worked", "Worked", blueprint.RollUp), field("ord", "o_used", "Used", blueprint.RollUp)
-	worked.Via, worked.Take, worked.Total = "o_entries", "e_hours", blueprint.SumTotal
-	used.Via, used.Total = "o_parts", blueprint.CountTotal
-	status := field("ord", "o_status", "Status", blueprint.Choose)
-	status.List = "st"
-	price := field("ord", "o_price", "Price", blueprint.Number)
+	where := func(condition string) blueprint.Permission {
+		return blueprint.Permission{Extent: blueprint.Where, Condition: condition}
+	}
+	all := blueprint.Permission{Extent: blueprint.AllRecords}
 	return []blueprint.Change{
-		&blueprint.AddChoiceList{ID: "st", Name: "States", Labels: "Planned\nIn the yard\nWaiting\nDone", Choices: []string{"s0", "s1", "s2", "s3"}},
-		&blueprint.AddTable{ID: "own", Field: "w_name", Name: "Owners"}, field("own", "w_email", "E-mail", blueprint.Email),
-		&blueprint.AddTable{ID: "boat", Field: "b_name", Name: "Boats"}, link("boat", "b_owner", "Owner", "own", "", ""),
-		&blueprint.AddTable{ID: "ord", Field: "o_title", Name: "Orders"}, link("ord", "o_boat", "Boat", "boat", "", ""), status,
-		field("ord", "o_due", "Due", blueprint.Date), field("ord", "o_hours", "Hours", blueprint.Number), price,
-		&blueprint.AddTable{ID: "ent", Field: "e_note", Name: "Entries"}, link("ent", "e_order", "Order", "ord", "Entries", "o_entries"), field("ent", "e_hours", "Hours", blueprint.Number),
-		&blueprint.AddTable{ID: "part", Field: "p_name", Name: "Parts"}, link("part", "p_order", "Order", "ord", "Parts", "o_parts"), worked, used,
-		&blueprint.AddRole{ID: "r_own", Name: "Boat owners"}, &blueprint.SetPeople{Role: "r_own", Table: "own", Email: "w_email"},
-		&blueprint.SetAdmission{Role: "r_own", Admit: "not ISBLANK(name)"},
-		&blueprint.AddRole{ID: "r_crew", Name: "Crew"}, &blueprint.SetPermission{Role: "r_crew", Table: "ord", Action: blueprint.See, Extent: blueprint.Where, Condition: `hours > 5 and status <> "Done"`},
-		&blueprint.SetPermission{Role: "r_own", Table: "ord", Action: blueprint.See, Extent: blueprint.Where, Condition: "boat.owner = me"},
-		&blueprint.SetPermission{Role: "r_own", Table: "boat", Action: blueprint.See, Extent: blueprint.Where, Condition: "owner = me"},
-		&blueprint.SetPermission{Role: "r_own", Table: "ent", Action: blueprint.See, Extent: blueprint.AllRecords},
-		&blueprint.SetPermission{Role: "r_own", Table: "part", Action: blueprint.See, Extent: blueprint.AllRecords},
+		blueprint.Adding("list", "", "st", "name", "States", "choices", "Planned\nIn the yard\nWaiting\nDone", "ids", []string{"s0", "s1", "s2", "s3"}),
+		table("own", "Owners", "w_name", "Name"), field("own", "w_email", "E-mail", blueprint.Email),
+		table("boat", "Boats", "b_name", "Name"), field("boat", "b_owner", "Owner", blueprint.Link, "target", "own"),
+		table("ord", "Orders", "o_title", "Name"), field("ord", "o_boat", "Boat", blueprint.Link, "target", "boat"), field("ord", "o_status", "Status", blueprint.Choose, "list", "st"),
+		field("ord", "o_due", "Due", blueprint.Date), field("ord", "o_hours", "Hours", blueprint.Number), field("ord", "o_price", "Price", blueprint.Number),
+		table("ent", "Entries", "e_note", "Name"), field("ent", "e_order", "Order", blueprint.Link, "target", "ord", "back", "Entries", "backId", "o_entries"), field("ent", "e_hours", "Hours", blueprint.Number),
+		table("part", "Parts", "p_name", "Name"), field("part", "p_order", "Order", blueprint.Link, "target", "ord", "back", "Parts", "backId", "o_parts"),
+		field("ord", "o_worked", "Worked", blueprint.RollUp, "via", "o_entries", "take", "e_hours", "total", blueprint.SumTotal), field("ord", "o_used", "Used", blueprint.RollUp, "via", "o_parts", "total", blueprint.CountTotal),
+		blueprint.Adding("role", "", "r_own", "name", "Boat owners", "people", "own", "email", "w_email", "admit", "not ISBLANK(name)"),
+		blueprint.Adding("role", "", "r_crew", "name", "Crew"), blueprint.Permit("r_crew", "ord", "see", where(`hours > 5 and status <> "Done"`)),
+		blueprint.Permit("r_own", "ord", "see", where("boat.owner = me")), blueprint.Permit("r_own", "boat", "see", where("owner = me")),
+		blueprint.Permit("r_own", "ent", "see", all), blueprint.Permit("r_own", "part", "see", all),
 	}
 }
 

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/prop"
 )
 
 type f = blueprint.Field
@@ -173,11 +174,11 @@ func roles() []blueprint.Role {
 	owners.Rules[1].Hidden, owners.Rules[1].Fixed = []string{"boat_note"}, []string{"boat_owner", "boat_berth"}
 	owners.Rules[2].Hidden = []string{"ber_fee"}
 	owners.Rules[3].Fixed = []string{"req_status", "req_answer"}
-	owners.SignUp = blueprint.SignUp{Mode: blueprint.Open, Questions: []blueprint.FormField{{Field: "own_name", Required: true}, {Field: "own_phone", Required: true}, {Field: "own_address"}, {Field: "own_news"}}, Presets: []blueprint.Preset{{Field: "own_since", Value: "TODAY()"}}}
+	owners.SignUp = blueprint.SignUp{Mode: blueprint.Open, Questions: []prop.Question{{Field: "own_name", Required: true}, {Field: "own_phone", Required: true}, {Field: "own_address"}, {Field: "own_news"}}, Presets: []prop.Given{{Field: "own_since", Value: "TODAY()"}}}
 	owners.Profile = blueprint.Profile{Fields: []string{"own_name", "own_phone", "own_address", "own_news", "own_since"}, Closing: blueprint.ClosingKeeps}
 	crew := blueprint.Role{ID: "r_crew", Name: "Crew", People: "crew", Email: "crew_email", Admit: "active", Refusal: "You do not work at the yard at the moment. If you think you do, ring the office at 0555 0200.",
-		SignUp:  blueprint.SignUp{Mode: blueprint.Invited, Questions: []blueprint.FormField{{Field: "crew_name", Required: true}, {Field: "crew_trade"}, {Field: "crew_phone"}}, Presets: []blueprint.Preset{{Field: "crew_active", Value: "true"}}},
-		Profile: blueprint.Profile{Fields: []string{"crew_name", "crew_trade", "crew_phone"}}, Homes: []blueprint.Home{{When: `trade = "Crane driver"`, Page: "p_hauls"}, {Page: "p_orders"}}, Rules: []blueprint.Rule{
+		SignUp:  blueprint.SignUp{Mode: blueprint.Invited, Questions: []prop.Question{{Field: "crew_name", Required: true}, {Field: "crew_trade"}, {Field: "crew_phone"}}, Presets: []prop.Given{{Field: "crew_active", Value: "true"}}},
+		Profile: blueprint.Profile{Fields: []string{"crew_name", "crew_trade", "crew_phone"}}, Homes: []prop.Path{{When: `trade = "Crane driver"`, Page: "p_hauls"}, {Page: "p_orders"}}, Rules: []blueprint.Rule{
 			rule("own", all, none, none, none), rule("boat", all, none, all, none), rule("ber", all, none, none, none),
 			rule("req", all, none, none, none), rule("ord", all, none, all, none),
 			rule("time", all, where("crew = me"), where("crew = me"), where("crew = me")),

@@ -1,34 +1,41 @@
 package demo
 
-import "pinegate/core/blueprint"
+import (
+	"pinegate/core/blueprint"
+	"pinegate/core/prop"
+)
 
 type block = blueprint.Block
 
 func page(id, path, name string, roles []string, blocks ...block) blueprint.Page {
-	p := blueprint.Page{ID: id, Path: path, Name: name, Audience: blueprint.SomeRole, Roles: roles, InMenu: true, Blocks: blocks}
+	p := blueprint.Page{ID: id, Path: path, Name: name, Audience: blueprint.SomeRole, Roles: roles, Blocks: blocks}
 	if roles == nil {
 		p.Audience = blueprint.Everyone
 	}
 	for i := range p.Blocks {
-		p.Blocks[i].ID = id + "_" + string(rune('a'+i))
+		p.Blocks[i].Self().ID = id + "_" + string(rune('a'+i))
 	}
 	return p
 }
 
 // about makes a page about one record of a table.
 func about(table string, p blueprint.Page) blueprint.Page {
-	p.Record, p.InMenu = table, false
+	p.Record = table
 	return p
 }
 
-func heading(text string) block { return block{Kind: blueprint.HeadingBlock, Text: text} }
-func words(text string) block   { return block{Kind: blueprint.TextBlock, Text: text} }
+func kind(name string) blueprint.BlockHead { return blueprint.BlockHead{Kind: name} }
+
+func heading(text string) block {
+	return &blueprint.HeadingBlock{BlockHead: kind("heading"), Text: text}
+}
+func words(text string) block { return &blueprint.TextBlock{BlockHead: kind("text"), Text: text} }
 func button(text, to string) block {
-	return block{Kind: blueprint.ButtonBlock, Text: text, Page: to}
+	return &blueprint.ButtonBlock{BlockHead: kind("button"), Text: text, Page: to}
 }
 
 func details(table string, keys ...string) block {
-	return block{Kind: blueprint.DetailsBlock, Details: &blueprint.Details{Fields: ids(table, keys)}}
+	return &blueprint.DetailsBlock{BlockHead: kind("details"), Fields: ids(table, keys)}
 }
 
 func ids(table string, keys []string) []string {
@@ -41,29 +48,32 @@ func ids(table string, keys []string) []string {
 
 // rows makes a list; sort is a key, with a minus for falling.
 func rows(table, filter, sort, open, empty string, keys ...string) block {
-	l := &blueprint.List{Table: table, Filter: filter, Open: open, Empty: empty, Columns: ids(table, keys)}
+	l := &blueprint.RecordsBlock{BlockHead: kind("records"), Table: table, Filter: filter, Open: open, Empty: empty, Columns: ids(table, keys)}
 	if sort != "" && sort[0] == '-' {
 		l.Falling, sort = true, sort[1:]
 	}
 	if sort != "" {
 		l.Sort = fieldID(table, sort)
 	}
-	return block{Kind: blueprint.ListBlock, List: l}
+	return l
 }
 
-func asks(table string, keys ...string) []blueprint.FormField {
-	var out []blueprint.FormField
+func asks(table string, keys ...string) []prop.Question {
+	var out []prop.Question
 	for _, k := range keys {
 		required := k[0] == '!'
 		if required {
 			k = k[1:]
 		}
-		out = append(out, blueprint.FormField{Field: fieldID(table, k), Required: required})
+		out = append(out, prop.Question{Field: fieldID(table, k), Required: required})
 	}
 	return out
 }
 
-func form(f blueprint.Form) block { return block{Kind: blueprint.FormBlock, Form: &f} }
+func form(f blueprint.FormBlock) block {
+	f.BlockHead = kind("form")
+	return &f
+}
 
 func pages() []blueprint.Page {
 	owners, crew, managers, yard, everybody := []string{"r_own"}, []string{"r_crew"}, []string{"r_man"}, []string{"r_crew", "r_man"}, []string{"r_own", "r_crew", "r_man"}
@@ -90,8 +100,8 @@ func pages() []blueprint.Page {
 		page("p_ask", "ask-for-work", "Ask for work", owners,
 			heading("What can we do for you?"),
 			words("We answer within two working days."),
-			form(blueprint.Form{Table: "req", Fields: asks("req", "!title", "!boat", "!kind", "wish", "photos", "by"),
-				Presets: []blueprint.Preset{{Field: "req_owner", Value: "me"}, {Field: "req_status", Value: `"New"`}},
+			form(blueprint.FormBlock{Table: "req", Fields: asks("req", "!title", "!boat", "!kind", "wish", "photos", "by"),
+				Presets: []prop.Given{{Field: "req_owner", Value: "me"}, {Field: "req_status", Value: `"New"`}},
 				Submit:  "Send the request", Then: "p_reqs", Thanks: "Thank you. We have your request and answer within two working days."})),
 		page("p_reqs", "my-requests", "My requests", owners,
 			heading("My requests"),
@@ -110,7 +120,7 @@ func pages() []blueprint.Page {
 			rows("own", "this = me", "", "p_owner", "", "name", "email", "phone")),
 		about("own", page("p_owner", "owner", "Owner", []string{"r_own", "r_man"},
 			heading("{{ name }}"),
-			form(blueprint.Form{Table: "own", Changes: true, Fields: asks("own", "!name", "email", "phone", "address", "news", "note"), Submit: "Save", Thanks: "Your details are saved."}))),
+			form(blueprint.FormBlock{Table: "own", Changes: true, Fields: asks("own", "!name", "email", "phone", "address", "news", "note"), Submit: "Save", Thanks: "Your details are saved."}))),
 		page("p_orders", "orders", "Work orders", yard,
 			heading("Work orders"),
 			rows("ord", `status <> "Done"`, "due", "p_order", "No work in hand.", "title", "boat", "kind", "status", "crew", "due")),
@@ -124,7 +134,7 @@ func pages() []blueprint.Page {
 			rows("part", "order = page.record", "", "", "No parts yet.", "part", "quantity", "price"))),
 		page("p_log", "log-hours", "Log hours", crew,
 			heading("Log hours"),
-			form(blueprint.Form{Table: "time", Fields: asks("time", "!order", "!day", "!hours", "note"), Presets: []blueprint.Preset{{Field: "time_crew", Value: "me"}}, Submit: "Log", Thanks: "Logged."}),
+			form(blueprint.FormBlock{Table: "time", Fields: asks("time", "!order", "!day", "!hours", "note"), Presets: []prop.Given{{Field: "time_crew", Value: "me"}}, Submit: "Log", Thanks: "Logged."}),
 			heading("My last hours"),
 			rows("time", "crew = me", "-day", "", "No hours yet.", "day", "order", "hours", "note")),
 		page("p_hauls", "haul-outs", "Haul-outs", yard,

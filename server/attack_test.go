@@ -14,10 +14,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"pinegate/server/servertest"
-	"pinegate/store/storetest"
 )
 
-func TestMain(m *testing.M) { os.Exit(storetest.Main(m)) }
+func TestMain(m *testing.M) { os.Exit(servertest.Main(m)) }
 
 const (
 	live = "/a/alder-cove/-"
@@ -27,28 +26,24 @@ const (
 type page struct {
 	Name   string `json:"name"`
 	Blocks []struct {
-		ID   string `json:"id"`
-		Kind string `json:"kind"`
-		Text string `json:"text"`
-		List *struct {
-			Columns []struct {
+		ID      string `json:"id"`
+		Kind    string `json:"kind"`
+		Text    string `json:"text"`
+		Columns []struct {
+			ID string `json:"id"`
+		} `json:"columns"`
+		Rows      []map[string]any `json:"rows"`
+		Next      string           `json:"next"`
+		Questions []struct {
+			Column struct {
 				ID string `json:"id"`
-			} `json:"columns"`
-			Rows []map[string]any `json:"rows"`
-			Next string           `json:"next"`
-		} `json:"list"`
-		Form *struct {
-			Questions []struct {
-				Column struct {
-					ID string `json:"id"`
-				} `json:"column"`
-				Options []struct {
-					ID    string `json:"id"`
-					Label string `json:"label"`
-				} `json:"options"`
-			} `json:"questions"`
-			Revision int `json:"revision"`
-		} `json:"form"`
+			} `json:"column"`
+			Options []struct {
+				ID    string `json:"id"`
+				Label string `json:"label"`
+			} `json:"options"`
+		} `json:"questions"`
+		Revision int `json:"revision"`
 	} `json:"blocks"`
 }
 
@@ -83,7 +78,7 @@ func TestOwnersCannotReachOthersRecords(t *testing.T) {
 
 	var boats page
 	c.Read(live+"/page?path=my-boats", &boats)
-	assert.Len(t, boats.Blocks[2].List.Rows, 2, "her boats and nobody else's")
+	assert.Len(t, boats.Blocks[2].Rows, 2, "her boats and nobody else's")
 
 	status, body := c.Do(http.MethodGet, live+"/page?path=boat&record="+fmt.Sprint(own["id"]), nil)
 	assert.Equal(t, http.StatusOK, status, body)
@@ -112,7 +107,7 @@ func TestHiddenFieldsDoNotLeave(t *testing.T) {
 
 	var details page
 	c.Read(live+"/page?path=my-details", &details)
-	me := fmt.Sprint(details.Blocks[2].List.Rows[0]["id"])
+	me := fmt.Sprint(details.Blocks[2].Rows[0]["id"])
 	_, body = c.Do(http.MethodGet, live+"/page?path=owner&record="+me, nil)
 	assert.NotContains(t, body, "own_note")
 
@@ -155,7 +150,7 @@ func TestWritesThatAreNotAllowed(t *testing.T) {
 		var p page
 		c.Read(live+"/page?path=my-requests", &p)
 		n := 0
-		for _, r := range p.Blocks[1].List.Rows {
+		for _, r := range p.Blocks[1].Rows {
 			if r["req_title"] == "Attack" {
 				n++
 			}
@@ -205,7 +200,7 @@ func TestOneMayChangeOnlyWhatIsOnesOwn(t *testing.T) {
 	c := s.Person(t, ines)
 	var list page
 	c.Read(live+"/page?path=my-details", &list)
-	me := fmt.Sprint(list.Blocks[2].List.Rows[0]["id"])
+	me := fmt.Sprint(list.Blocks[2].Rows[0]["id"])
 	change := func(revision int, values map[string]any) (int, string) {
 		return c.Do(http.MethodPost, live+"/forms/p_owner_b", map[string]any{"path": "owner", "record": me, "revision": revision, "values": values})
 	}
@@ -215,7 +210,7 @@ func TestOneMayChangeOnlyWhatIsOnesOwn(t *testing.T) {
 	assert.Equal(t, http.StatusOK, status, body)
 	status, body = change(1, map[string]any{"own_name": "Ines Calder", "own_phone": "0555 888"})
 	assert.Equal(t, http.StatusConflict, status, "the second of two tabs overwrites nothing unseen")
-	assert.Contains(t, body, "Someone changed this meanwhile")
+	assert.Contains(t, body, "Someone changed this first")
 }
 
 func TestCodes(t *testing.T) {
@@ -281,7 +276,7 @@ func TestGuessingIsLimited(t *testing.T) {
 	limited := false
 	for range 40 {
 		status, body := c.Do(http.MethodPost, live+"/sign-in", map[string]string{"email": ines, "code": "000000"})
-		limited = limited || status == http.StatusTooManyRequests && strings.Contains(body, "too often")
+		limited = limited || status == http.StatusTooManyRequests && strings.Contains(body, "Too many tries")
 	}
 	assert.True(t, limited)
 
@@ -380,12 +375,12 @@ func TestLabelsHideWhatTheirPersonMayNotSee(t *testing.T) {
 		return body
 	}
 	assert.Contains(t, read("boat"), "AC 1200")
-	apply(map[string]any{"kind": "SetFieldAccess", "role": "r_own", "table": "boat", "hidden": []string{"boat_registration", "boat_note"}})
+	apply(set("r_own.boat", "hidden", []string{"boat_registration", "boat_note"}))
 	for _, table := range []string{"boat", "req", "haul"} {
 		assert.NotContains(t, read(table), "AC 1200", table)
 	}
 	// links to records that are not seen have no label
-	apply(map[string]any{"kind": "SetPermission", "role": "r_own", "table": "haul", "action": "see", "extent": "all"})
+	apply(set("r_own.haul", "see", map[string]any{"extent": "all"}))
 	var g grid
 	f.Read("/api/apps/"+s.App.ID+"/tables/haul/records?as="+as, &g)
 	require.Greater(t, g.Total, 60)

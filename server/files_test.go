@@ -59,7 +59,7 @@ func TestFilesBelongToWhomeverTheirRecordDoes(t *testing.T) {
 	var p page
 	c.Read(live+"/page?path=my-requests", &p)
 	record := ""
-	for _, r := range p.Blocks[1].List.Rows {
+	for _, r := range p.Blocks[1].Rows {
 		if r["req_title"] == "Look at this" {
 			record = fmt.Sprint(r["id"])
 		}
@@ -101,15 +101,15 @@ func TestFilesThatAreNotTaken(t *testing.T) {
 	s := servertest.New(t)
 	c := s.Person(t, ines)
 	for what, try := range map[string]struct{ path, name, content, says string }{
-		"a page as a picture":       {askFile, "x.png", "<html><script>alert(1)</script></html>", "no picture that browsers show"},
-		"a drawing with scripts":    {askFile, "x.svg", `<svg xmlns="http://www.w3.org/2000/svg"><script>alert(1)</script></svg>`, "no picture that browsers show"},
+		"a page as a picture":       {askFile, "x.png", "<html><script>alert(1)</script></html>", "not a picture that browsers show"},
+		"a drawing with scripts":    {askFile, "x.svg", `<svg xmlns="http://www.w3.org/2000/svg"><script>alert(1)</script></svg>`, "not a picture that browsers show"},
 		"half a picture":            {askFile, "x.png", dot(t)[:60], "not a whole picture"},
 		"nothing":                   {askFile, "x.png", "", "empty"},
 		"more than is allowed":      {askFile, "x.png", dot(t) + strings.Repeat("x", 11<<20), "larger than 10 MB"},
-		"what is not asked for":     {live + "/files/p_ask_c/req_answer?path=ask-for-work&", "x.png", dot(t), "no such question"},
-		"a form of another page":    {live + "/files/p_ask_c/req_photos?path=my-boats&", "x.png", dot(t), "no such question"},
-		"a page that is not open":   {live + "/files/p_log_b/time_note?path=log-hours&", "x.png", dot(t), "not open to you"},
-		"a block that is not there": {live + "/files/x/req_photos?path=ask-for-work&", "x.png", dot(t), "no such question"},
+		"what is not asked for":     {live + "/files/p_ask_c/req_answer?path=ask-for-work&", "x.png", dot(t), "This doesn’t exist"},
+		"a form of another page":    {live + "/files/p_ask_c/req_photos?path=my-boats&", "x.png", dot(t), "This doesn’t exist"},
+		"a page that is not open":   {live + "/files/p_log_b/time_note?path=log-hours&", "x.png", dot(t), "no access to this page"},
+		"a block that is not there": {live + "/files/x/req_photos?path=ask-for-work&", "x.png", dot(t), "This doesn’t exist"},
 	} {
 		status, answer := c.Send(try.path+"name="+try.name, try.content)
 		assert.GreaterOrEqual(t, status, 400, what)
@@ -139,7 +139,7 @@ func TestHiddenFilesAreNotThere(t *testing.T) {
 	as := "?as=person.r_own." + people.People[0].ID
 	status, _ = f.Do(http.MethodGet, path+as, nil)
 	require.Equal(t, http.StatusOK, status, "it is her boat")
-	f.Write(http.MethodPost, api+"/changes", map[string]any{"changes": []any{map[string]any{"kind": "SetFieldAccess", "role": "r_own", "table": "boat", "hidden": []string{"boat_photo"}}}})
+	f.Write(http.MethodPost, api+"/changes", map[string]any{"changes": []any{set("r_own.boat", "hidden", []string{"boat_photo"})}})
 	status, _ = f.Do(http.MethodGet, path+as, nil)
 	assert.Equal(t, http.StatusNotFound, status)
 	status, _ = f.Send(api+"/tables/boat/fields/boat_photo/files"+as+"&name=x.png", dot(t))
@@ -166,9 +166,9 @@ func TestSendingFilesIsLimitedForVisitors(t *testing.T) {
 	f := s.Founder(t)
 	api := "/api/apps/" + s.App.ID
 	f.Write(http.MethodPost, api+"/changes", map[string]any{"changes": []any{
-		map[string]any{"kind": "SetBlock", "page": "p_ask", "block": "p_ask_c", "patch": map[string]any{"form": map[string]any{"presets": []any{}}}},
-		map[string]any{"kind": "SetAudience", "page": "p_ask", "audience": "everyone"},
-		map[string]any{"kind": "SetPermission", "role": "visitor", "table": "req", "action": "add", "extent": "all"}}})
+		set("p_ask_c", "presets", []any{}),
+		set("p_ask", "audience", "everyone"),
+		set("visitor.req", "add", map[string]any{"extent": "all"})}})
 	var app struct{ Revision, LiveVersion int }
 	f.Read(api, &app)
 	f.Write(http.MethodPost, api+"/publish", map[string]any{"revision": app.Revision, "liveVersion": app.LiveVersion, "accept": true, "bringRecords": false})
@@ -180,5 +180,5 @@ func TestSendingFilesIsLimitedForVisitors(t *testing.T) {
 			break
 		}
 	}
-	assert.Contains(t, refused, "Many files came from here already")
+	assert.Contains(t, refused, "Too many files came from here")
 }

@@ -108,15 +108,15 @@ func TestNoSideRoadLeaks(t *testing.T) {
 		assert.Zero(t, rows("/tables/boat/records", "filter", `owner.note <> empty`).Total, "also at the end of a path")
 	})
 	t.Run("link label", func(t *testing.T) {
-		amend(change("SetLabel", "table", "boat", "label", `name & note`))
+		amend(set("boat", "label", `name & note`))
 		answer := fmt.Sprint(rows("/tables/haul/records"))
 		assert.NotContains(t, answer, "strop")
 		f.Write(http.MethodPost, api+"/undo", nil)
 	})
 	t.Run("lookup and roll-up over what is hidden", func(t *testing.T) {
-		amend(change("AddField", "table", "req", "id", "req_note", "name", "Note of the boat", "type", "lookup", "via", "req_boat", "take", "boat_note"),
-			change("AddField", "table", "boat", "id", "boat_open", "name", "Number of orders", "type", "roll-up", "via", "boat_orders", "total", "count"),
-			change("AddField", "table", "boat", "id", "boat_said", "name", "Said", "type", "formula", "formula", `"Note: " & note`))
+		amend(addField("req", "req_note", "name", "Note of the boat", "type", "lookup", "via", "req_boat", "take", "boat_note"),
+			addField("boat", "boat_open", "name", "Number of orders", "type", "roll-up", "via", "boat_orders", "total", "count"),
+			addField("boat", "boat_said", "name", "Said", "type", "formula", "formula", `"Note: " & note`))
 		for _, r := range rows("/tables/req/records").Rows {
 			assert.Nil(t, r["req_note"])
 		}
@@ -126,7 +126,7 @@ func TestNoSideRoadLeaks(t *testing.T) {
 		}
 	})
 	t.Run("uniqueness error", func(t *testing.T) {
-		amend(change("SetFieldSettings", "table", "boat", "field", "boat_registration", "unique", true))
+		amend(set("boat_registration", "unique", true))
 		var g grid
 		f.Read(api+"/tables/boat/records?as="+as, &g)
 		status, answer := f.Do(http.MethodPatch, api+"/tables/boat/records/"+fmt.Sprint(g.Rows[0]["id"])+"?as="+as, map[string]any{"revision": g.Rows[0]["revision"], "values": map[string]any{"boat_registration": other["boat_registration"]}})
@@ -161,7 +161,7 @@ func TestNoSideRoadLeaks(t *testing.T) {
 		silent("trying an expression", answer)
 	})
 	t.Run("placeholder in a text", func(t *testing.T) {
-		amend(change("SetBlock", "page", "p_boat", "block", "p_boat_a", "patch", map[string]any{"text": `{{ name }} {{ note }} {{ COUNT(RECORDS(boats, true)) }} {{ JOIN(RECORDS(boats, true).note) }}`}))
+		amend(set("p_boat_a", "text", `{{ name }} {{ note }} {{ COUNT(RECORDS(boats, true)) }} {{ JOIN(RECORDS(boats, true).note) }}`))
 		status, answer := f.Do(http.MethodGet, "/stage/"+s.App.ID+"/"+as+"/-/page?path=boat&record="+fmt.Sprint(own["id"]), nil)
 		require.Equal(t, http.StatusOK, status, answer)
 		// the text as it is written stands beside, for editing; what it gives must not

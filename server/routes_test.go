@@ -24,7 +24,7 @@ var builderRoutes = map[string]string{
 		GET /api/apps; POST /api/apps; GET /api/workspaces; POST /api/workspaces; POST /api/join`,
 	"viewer": `GET /api/apps/:app; GET /api/apps/:app/access; GET /api/apps/:app/events; GET /api/apps/:app/expectations; GET /api/apps/:app/export; GET /api/apps/:app/history;
 		GET /api/apps/:app/imports/:import; GET /api/apps/:app/imports/:import/aside; GET /api/apps/:app/leftovers; GET /api/apps/:app/leftovers/:import; GET /api/apps/:app/people;
-		GET /api/apps/:app/pictures/:picture; GET /api/apps/:app/plan; GET /api/apps/:app/script/:stop; GET /api/apps/:app/sees; GET /api/apps/:app/tables/:table/bin;
+		GET /api/apps/:app/pictures/:picture; GET /api/apps/:app/plan; GET /api/apps/:app/script/:stop; GET /api/apps/:app/script/:stop/whole; POST /api/apps/:app/setting; GET /api/apps/:app/clauses; GET /api/apps/:app/merges; GET /api/apps/:app/counts; GET /api/apps/:app/sees; GET /api/apps/:app/tables/:table/bin;
 		GET /api/apps/:app/tables/:table/options; GET /api/apps/:app/tables/:table/records; GET /api/apps/:app/tables/:table/records/:record; GET /api/apps/:app/tables/:table/records/:record/files/:field/:file;
 		GET /api/apps/:app/tables/:table/records/:record/history; GET /api/apps/:app/tables/:table/records/:record/who; GET /api/apps/:app/tables/:table/totals; GET /api/apps/:app/tables/:table/views;
 		GET /api/apps/:app/versions; GET /api/apps/:app/why; GET /api/apps/:app/why/page; GET /api/apps/:app/proposal; GET /api/workspaces/:workspace; POST /api/apps/:app/effects; POST /api/apps/:app/expression; GET /stage/:app/:as/-/app; GET /stage/:app/:as/-/events;
@@ -249,7 +249,7 @@ func body(route string) any {
 		"/bulk":                  map[string]any{"edits": []any{}, "what": "Changed"},
 		"/imports/propose":       map[string]any{"uploads": []string{id}},
 		"/imports":               map[string]any{"uploads": []string{id}, "proposal": map[string]any{"sheets": []any{}}},
-		"/effects":               map[string]any{"change": map[string]any{"kind": "RemoveTable", "table": "boat"}},
+		"/effects":               map[string]any{"change": map[string]any{"kind": "remove", "of": "boat"}},
 		"/named":                 map[string]any{"name": "x"},
 		"/bring-back":            map[string]any{"version": 1, "revision": 1},
 		"/expression":            map[string]any{"source": "1", "scope": map[string]string{"want": "text"}},

@@ -15,7 +15,7 @@ import (
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 	"github.com/gin-gonic/gin"
 
-	"pinegate/core/blueprint"
+	"pinegate/core/words"
 	"pinegate/server/builder"
 	"pinegate/server/gate"
 	"pinegate/server/reply"
@@ -91,7 +91,7 @@ func recovered(g *gin.Context, value any) {
 		panic(value)
 	}
 	slog.ErrorContext(g, "request panicked", "path", g.FullPath(), "value", value)
-	problem(g, http.StatusInternalServerError, "Something went wrong on our side. Nothing was saved; please try again.")
+	problem(g, http.StatusInternalServerError, words.Say("answer-broken", nil))
 }
 
 // problem answers with problem details from outside the API.
@@ -122,7 +122,7 @@ func (s *Server) crossOrigin() gin.HandlerFunc {
 	protection := http.NewCrossOriginProtection()
 	return func(g *gin.Context) {
 		if err := protection.Check(g.Request); err != nil {
-			problem(g, http.StatusForbidden, "This came from another site's page. Nothing was changed.")
+			problem(g, http.StatusForbidden, words.Say("answer-other-site", nil))
 		}
 	}
 }
@@ -132,7 +132,7 @@ func (s *Server) ready(g *gin.Context) {
 	defer cancel()
 	if err := s.Store.Ping(ctx); err != nil {
 		slog.ErrorContext(g, "database does not answer", "error", err)
-		problem(g, http.StatusServiceUnavailable, "The database does not answer.")
+		problem(g, http.StatusServiceUnavailable, words.Say("answer-no-database", nil))
 		return
 	}
 	g.String(http.StatusOK, "ready\n")
@@ -198,7 +198,7 @@ func isOpen(path string) bool {
 // read.
 func onlyBuilders(g *gin.Context) {
 	if _, ok := who(g.Request.Context()); !ok && !isOpen(g.FullPath()) {
-		problem(g, http.StatusUnauthorized, "Please sign in.")
+		problem(g, http.StatusUnauthorized, words.Say("answer-sign-in", nil))
 	}
 }
 
@@ -208,7 +208,7 @@ func failed(g *gin.Context, what string, err error) {
 	if !errors.Is(err, context.Canceled) { // nobody waits for the answer any more
 		slog.ErrorContext(g, what, "error", err)
 	}
-	problem(g, http.StatusInternalServerError, "Something went wrong on our side. Please try again.")
+	problem(g, http.StatusInternalServerError, words.Say("answer-broken", nil))
 }
 
 func who(ctx context.Context) (store.Builder, bool) {
@@ -311,7 +311,7 @@ func (s *Server) livePlace(g *gin.Context) {
 		return
 	}
 	if err != nil || app.LiveVersion == 0 {
-		problem(g, http.StatusNotFound, "There is no app at this address, or it is not published yet.")
+		problem(g, http.StatusNotFound, words.Say("answer-no-app", nil))
 		return
 	}
 	place := &runtime.Place{App: app, Host: g.RemoteIP(), Agent: g.Request.UserAgent()}
@@ -344,23 +344,23 @@ func (s *Server) stage() {
 func (s *Server) stagePlace(g *gin.Context) {
 	b, ok := who(g.Request.Context())
 	if !ok {
-		problem(g, http.StatusUnauthorized, "Please sign in.")
+		problem(g, http.StatusUnauthorized, words.Say("answer-sign-in", nil))
 		return
 	}
 	app, err := s.Apps.ByID(g, b.ID, g.Param("app"))
 	if err != nil {
-		problem(g, http.StatusNotFound, "This is not there, or not for you.")
+		problem(g, http.StatusNotFound, words.Say("answer-missing", nil))
 		return
 	}
 	as := g.Param("as")
 	seat, err := seats.As(g, s.Apps, app, b.Name, as)
-	var told *blueprint.Problem
+	var told *words.Problem
 	switch {
 	case errors.As(err, &told):
-		problem(g, http.StatusNotFound, told.Message)
+		problem(g, http.StatusNotFound, told.Error())
 		return
 	case errors.Is(err, store.ErrNotFound), errors.Is(err, records.ErrForbidden):
-		problem(g, http.StatusNotFound, "The one as whom the app was seen is no longer there. Choose somebody else.")
+		problem(g, http.StatusNotFound, words.Say("answer-no-one", nil))
 		return
 	case err != nil:
 		failed(g, "take a seat", err)
@@ -382,7 +382,7 @@ const looked = 10 * time.Minute
 // gives false, where that is not for the builder.
 func (s *Server) looks(g *gin.Context, place *runtime.Place, b store.Builder, as string) bool {
 	if !place.App.Member.May(store.Editor) {
-		problem(g, http.StatusForbidden, "Viewers do not look at the live app as somebody else.")
+		problem(g, http.StatusForbidden, words.Say("answer-live-viewer", nil))
 		return false
 	}
 	place.Stage = false
@@ -406,12 +406,12 @@ func (s *Server) looks(g *gin.Context, place *runtime.Place, b store.Builder, as
 func (s *Server) files(g *gin.Context) {
 	path := strings.TrimPrefix(g.Request.URL.Path, "/")
 	if strings.HasPrefix(path, "api/") || strings.Contains(path, "/-/") || g.Request.Method != http.MethodGet && g.Request.Method != http.MethodHead {
-		problem(g, http.StatusNotFound, "There is nothing at this address.")
+		problem(g, http.StatusNotFound, words.Say("answer-no-address", nil))
 		return
 	}
 	if strings.HasPrefix(path, "assets/") {
 		if _, err := fs.Stat(s.Files, path); err != nil {
-			problem(g, http.StatusNotFound, "There is no such file.")
+			problem(g, http.StatusNotFound, words.Say("answer-no-file", nil))
 			return
 		}
 		g.Header("Cache-Control", "public, max-age=31536000, immutable")
@@ -424,7 +424,7 @@ func (s *Server) files(g *gin.Context) {
 	}
 	raw, err := fs.ReadFile(s.Files, page)
 	if err != nil {
-		problem(g, http.StatusServiceUnavailable, "The front end is not built. Run ./start.")
+		problem(g, http.StatusServiceUnavailable, words.Say("answer-not-built", nil))
 		return
 	}
 	g.Header("Cache-Control", "no-cache")

@@ -25,7 +25,7 @@ func TestLookingAtTheLiveApp(t *testing.T) {
 	stage := "/stage/" + s.App.ID + "/" + as + "/-"
 	var p page
 	f.Read(stage+"/page?path=my-boats", &p)
-	assert.Len(t, p.Blocks[2].List.Rows, 2)
+	assert.Len(t, p.Blocks[2].Rows, 2)
 	_, own := foreign(t, s)
 	send := func() (int, string) {
 		return f.Do(http.MethodPost, stage+"/forms/p_ask_c", map[string]any{"path": "ask-for-work", "values": map[string]any{"req_title": "By the founder", "req_boat": own["id"], "req_kind": "wk_hull"}})
@@ -70,10 +70,10 @@ func TestBuildersComeIn(t *testing.T) {
 	var ticket struct{ Ticket string }
 	decode(t, answer, &ticket)
 	assert.Equal(t, known, fresh, "whether there is an account is told by mail alone")
-	mailTo(t, s, "marta@aldercove.example", "You have an account already")
+	mailTo(t, s, "marta@aldercove.example", "You already have an account")
 	status, _ = sign(goodPassword)
 	assert.Equal(t, http.StatusUnauthorized, status, "not before the address is confirmed")
-	confirm := codeIn(mailTo(t, s, email, "confirms your address"))
+	confirm := codeIn(mailTo(t, s, email, "confirms your email"))
 	status, _ = c.Do(http.MethodPost, "/api/sign-up/confirm", map[string]string{"email": email, "code": confirm, "ticket": "another"})
 	assert.Equal(t, http.StatusUnauthorized, status)
 	c.Write(http.MethodPost, "/api/sign-up/confirm", map[string]string{"email": email, "code": confirm, "ticket": ticket.Ticket})
@@ -84,7 +84,7 @@ func TestBuildersComeIn(t *testing.T) {
 
 	// a password that was forgotten
 	c.Write(http.MethodPost, "/api/reset", map[string]string{"email": email})
-	c.Write(http.MethodPost, "/api/reset/use", map[string]string{"email": email, "code": codeIn(mailTo(t, s, email, "set a new password")), "password": "another-barnacle-in-tins"})
+	c.Write(http.MethodPost, "/api/reset/use", map[string]string{"email": email, "code": codeIn(mailTo(t, s, email, "sets a new password")), "password": "another-barnacle-in-tins"})
 	status, _ = c.Do(http.MethodGet, "/api/apps", nil)
 	assert.Equal(t, http.StatusUnauthorized, status, "all sessions ended")
 	status, _ = sign("another-barnacle-in-tins")

@@ -207,7 +207,7 @@ func (l evalLine) values() (*expr.Catalog, map[string]expr.Value, error) {
 			continue
 		}
 		v, mistake := form.Accept(b, f, in.Value)
-		if mistake != "" {
+		if mistake != nil {
 			return nil, nil, fmt.Errorf("%s: %s", key, mistake)
 		}
 		values[key] = v

@@ -8,6 +8,7 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
+	"pinegate/core/prop"
 )
 
 // Membership is a role that a person has, with the person's record in the
@@ -120,7 +121,7 @@ func Given(b *blueprint.Blueprint, v Viewer, table, field string) bool {
 		}
 		rule := r.Rule(table)
 		x := rule.Add.Extent
-		return (x == blueprint.AllRecords || x == blueprint.Where) && slices.ContainsFunc(rule.Given, func(p blueprint.Preset) bool { return p.Field == field })
+		return (x == blueprint.AllRecords || x == blueprint.Where) && slices.ContainsFunc(rule.Given, func(p prop.Given) bool { return p.Field == field })
 	})
 }
 

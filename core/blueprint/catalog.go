@@ -1,11 +1,8 @@
 package blueprint
 
 import (
-	"fmt"
 	"sync"
 	"time"
-
-	"github.com/shopspring/decimal"
 
 	"pinegate/core/expr"
 )
@@ -61,13 +58,13 @@ func (b *Blueprint) Condition(r *Role, table string, a Action, catalog *expr.Cat
 }
 
 // Filter checks the condition of a list on a page; nil where it has none.
-func (b *Blueprint) Filter(p *Page, block string, l *List, catalog *expr.Catalog) (*expr.Checked, error) {
+func (b *Blueprint) Filter(p *Page, l *RecordsBlock, catalog *expr.Catalog) (*expr.Checked, error) {
 	if l.Filter == "" {
 		return nil, nil
 	}
 	type place struct{ page, block string }
-	return b.once(place{p.ID, block}, func() (*expr.Checked, error) {
-		return expr.CheckCondition(l.Filter, b.ListScope(p, l, catalog))
+	return b.once(place{p.ID, l.ID}, func() (*expr.Checked, error) {
+		return expr.CheckCondition(l.Filter, b.ListScope(p, l.Table, catalog))
 	})
 }
 
@@ -121,16 +118,12 @@ func (b *Blueprint) Catalog() *expr.Catalog {
 
 func (l *ChoiceList) expr() *expr.List {
 	el := &expr.List{ID: l.ID, Name: l.Name}
-	kinds := map[ColumnType]expr.Kind{NumberColumn: expr.Number, YesNoColumn: expr.YesNo}
 	for _, col := range l.Columns {
-		if col.Type == PictureColumn { // it is looked at, and nothing to reckon with
-			continue
+		for _, k := range columnKinds {
+			if k.ColumnType == col.Type && k.kind != "" { // a picture is looked at, and nothing to calculate with
+				el.Columns = append(el.Columns, expr.ListColumn{ID: col.ID, Key: col.Key, Name: col.Name, Type: expr.Type{Kind: k.kind}})
+			}
 		}
-		kind := kinds[col.Type]
-		if kind == "" {
-			kind = expr.Text
-		}
-		el.Columns = append(el.Columns, expr.ListColumn{ID: col.ID, Key: col.Key, Name: col.Name, Type: expr.Type{Kind: kind}})
 	}
 	for _, ch := range l.Choices {
 		values := map[string]expr.Value{}
@@ -142,89 +135,6 @@ func (l *ChoiceList) expr() *expr.List {
 		el.Choices = append(el.Choices, expr.ListChoice{ID: ch.ID, Label: ch.Label, Values: values})
 	}
 	return el
-}
-
-// columnValue reads what a column holds for a choice; false where the text is
-// no value of the type.
-func columnValue(t ColumnType, text string) (expr.Value, bool) {
-	if text == "" {
-		return expr.Empty(), true
-	}
-	switch t {
-	case NumberColumn:
-		d, err := decimal.NewFromString(text)
-		return expr.NumberOf(d), err == nil && len(text) < 40
-	case YesNoColumn:
-		return expr.YesNoOf(text == "yes"), text == "yes" || text == "no"
-	case ColourColumn:
-		return expr.TextOf(text), colourPattern.MatchString(text)
-	case PictureColumn:
-		return expr.FileOf(text), picturePattern.MatchString(text)
-	}
-	return expr.TextOf(text), len(text) <= 500
-}
-
-// ExprType is the type of the field's value in expressions; the zero type for
-// computed fields, whose type is found from their source.
-func (f Field) ExprType() expr.Type {
-	switch f.Type {
-	case Number, Money, Percent, Duration:
-		return expr.Type{Kind: expr.Number}
-	case YesNo:
-		return expr.Type{Kind: expr.YesNo}
-	case Date:
-		return expr.Type{Kind: expr.Date}
-	case TimeStamp, CreatedAt, ChangedAt:
-		return expr.Type{Kind: expr.Time}
-	case Choose:
-		return expr.Type{Kind: expr.Choice, List: f.List}
-	case ChooseMany:
-		return expr.Type{Kind: expr.Choice, List: f.List, Many: true}
-	case Link:
-		return expr.Type{Kind: expr.Record, Table: f.Target}
-	case Links:
-		return expr.Type{Kind: expr.Record, Table: f.Target, Many: true}
-	case File, Picture: // also where there is one at most
-		return expr.Type{Kind: expr.File, Many: true}
-	case Lookup, RollUp, Formula:
-		return expr.Type{}
-	}
-	return expr.Type{Kind: expr.Text}
-}
-
-// Source gives the expression by which a computed field of the table is
-// reckoned; "" for other fields.
-func (b *Blueprint) Source(t *Table, f *Field) string {
-	switch f.Type {
-	case Formula:
-		return f.Formula
-	case Lookup, RollUp:
-	default:
-		return ""
-	}
-	via := t.Field(f.Via)
-	if via == nil {
-		return "empty"
-	}
-	target := b.Table(via.Target)
-	take := ""
-	if target != nil && f.Take != "" {
-		if x := target.Field(f.Take); x != nil {
-			take = "." + x.Key
-		}
-	}
-	if f.Type == Lookup {
-		return via.Key + take
-	}
-	list := via.Key
-	if f.Where != "" {
-		list = fmt.Sprintf("FILTER(%s, %s)", list, f.Where)
-	}
-	name := map[Total]string{CountTotal: "COUNT", SumTotal: "SUM", AverageTotal: "AVERAGE", LeastTotal: "MIN", GreatestTotal: "MAX", JoinedTotal: "JOIN"}[f.Total]
-	if f.Total == CountTotal {
-		take = ""
-	}
-	return fmt.Sprintf("%s(%s%s)", name, list, take)
 }
 
 // Location gives the app's time zone.

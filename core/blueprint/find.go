@@ -2,7 +2,6 @@ package blueprint
 
 import (
 	"slices"
-	"strings"
 
 	"pinegate/core/expr"
 )
@@ -56,8 +55,13 @@ func (r *Role) Rule(table string) Rule {
 }
 
 // Block gives the block with the id, or nil.
-func (p *Page) Block(id string) *Block {
-	return find(p.Blocks, func(x *Block) bool { return x.ID == id })
+func (p *Page) Block(id string) Block {
+	for _, x := range p.Blocks {
+		if x.Self().ID == id {
+			return x
+		}
+	}
+	return nil
 }
 
 func find[T any](list []T, is func(*T) bool) *T {
@@ -105,14 +109,14 @@ func (b *Blueprint) PageScope(p *Page, catalog *expr.Catalog) expr.Scope {
 	return expr.Scope{Catalog: catalog, Row: p.Record, Me: b.MeTable(p), Page: p.Record}
 }
 
-// ListScope is the scope of the filter of a list on the page.
-func (b *Blueprint) ListScope(p *Page, l *List, catalog *expr.Catalog) expr.Scope {
-	return expr.Scope{Catalog: catalog, Row: l.Table, Me: b.MeTable(p), Page: p.Record}
+// ListScope is the scope of conditions over records of a table on the page.
+func (b *Blueprint) ListScope(p *Page, table string, catalog *expr.Catalog) expr.Scope {
+	return expr.Scope{Catalog: catalog, Row: table, Me: b.MeTable(p), Page: p.Record}
 }
 
 // PresetScope is the scope of what a form on the page fills in by itself.
 func (b *Blueprint) PresetScope(p *Page, catalog *expr.Catalog) expr.Scope {
-	return expr.Scope{Catalog: catalog, Me: b.MeTable(p), Page: p.Record}
+	return b.ListScope(p, "", catalog)
 }
 
 // RuleScope is the scope of a role's conditions over a table.
@@ -147,9 +151,14 @@ func (b *Blueprint) OfPerson(r *Role, source string, catalog *expr.Catalog) (*ex
 }
 
 // DefaultScope is the scope of the default values of fields. Who is signed in
-// is known by name and e-mail alone, as anybody may add a record.
+// is known by name and email alone, as anybody may add a record.
 func (b *Blueprint) DefaultScope(catalog *expr.Catalog) expr.Scope {
 	return expr.Scope{Catalog: catalog, Me: expr.PersonTable}
+}
+
+// Expectation gives the expectation with the id, or nil.
+func (b *Blueprint) Expectation(id string) *Expectation {
+	return find(b.Expectations, func(e *Expectation) bool { return e.ID == id })
 }
 
 // Column gives the column of the list with the id, or nil.
@@ -196,13 +205,24 @@ func (b *Blueprint) SortColumns(f *Field) []ListColumn {
 	return slices.DeleteFunc(slices.Clone(l.Columns), func(c ListColumn) bool { return c.Type == PictureColumn })
 }
 
+// Unruled gives the id of the first table of which nothing is said for a role, or
+// "".
+func (b *Blueprint) Unruled(role string) string {
+	r := b.Role(role)
+	if r == nil {
+		return ""
+	}
+	for _, t := range b.Tables {
+		if !slices.ContainsFunc(r.Rules, func(x Rule) bool { return x.Table == t.ID }) {
+			return t.ID
+		}
+	}
+	return ""
+}
+
 // Sorts tells whether records of the table can be sorted so: by a field, or by a
 // column of its choice list whose id stands behind a dot.
 func (b *Blueprint) Sorts(t *Table, by string) bool {
-	field, column, _ := strings.Cut(by, ".")
-	f := t.Field(field)
-	if f == nil || column == "" {
-		return f != nil
-	}
-	return slices.ContainsFunc(b.SortColumns(f), func(c ListColumn) bool { return c.ID == column })
+	_, ok := b.context().sortings(t.ID).Find(by)
+	return ok
 }

@@ -4,6 +4,7 @@ import (
 	"strings"
 
 	"pinegate/core/expr"
+	"pinegate/core/prop"
 )
 
 // Gate is how people get into the app. The zero value lets them in with a code
@@ -31,9 +32,6 @@ const (
 	LinkWay     Way = "link"     // a link by mail
 	FieldsWay   Way = "fields"   // fields that point to one record, and then a code by mail
 )
-
-// Ways lists the ways in, in the order in which they are offered.
-func Ways() []Way { return []Way{CodeWay, PasswordWay, LinkWay, FieldsWay} }
 
 // WaysIn lists the ways that are open.
 func (g Gate) WaysIn() []Way {
@@ -111,21 +109,6 @@ func (s SecondStep) Stronger(t SecondStep) SecondStep {
 	return t
 }
 
-// Match is a field by which a person is found when they sign in with fields: one
-// of the role's table, or with Via, the other side of a link, one of any record
-// there.
-type Match struct {
-	Via   string `json:"via,omitempty"`
-	Field string `json:"field"`
-}
-
-// Home is a page on which people of a role land, those of whose record When
-// holds; all for "".
-type Home struct {
-	When string `json:"when,omitempty"`
-	Page string `json:"page"`
-}
-
 // SignUpMode says who may sign up.
 type SignUpMode string
 
@@ -140,9 +123,9 @@ const (
 // SignUp is how new people come to a role. Questions are fields of its table,
 // Presets what the server fills in.
 type SignUp struct {
-	Mode      SignUpMode  `json:"mode,omitempty"`
-	Questions []FormField `json:"questions,omitempty"`
-	Presets   []Preset    `json:"presets,omitempty"`
+	Mode      SignUpMode      `json:"mode,omitempty"`
+	Questions []prop.Question `json:"questions,omitempty"`
+	Presets   []prop.Given    `json:"presets,omitempty"`
 }
 
 // Profile is what people of a role find about themselves. What of it they see
@@ -176,24 +159,13 @@ const (
 	RefusalTitle GateWords = "refusal title"
 )
 
-// WordsOfGate lists the texts with what they say unless they are reworded.
-func WordsOfGate() []struct {
-	Name GateWords
-	Says string
-} {
-	type words = struct {
-		Name GateWords
-		Says string
+// WordsOfGate lists the texts on the pages of the gate.
+func WordsOfGate() []GateWords {
+	var out []GateWords
+	for _, w := range wordsOfGate {
+		out = append(out, w.GateWords)
 	}
-	return []words{
-		{SignInTitle, "Sign in"},
-		{SignInText, ""},
-		{SentText, "If we know you, mail is on its way. It can take a minute."},
-		{SignUpTitle, "Sign up"},
-		{SignUpText, ""},
-		{WaitingText, "Thank you. Somebody looks at your request, and you get mail when you are let in."},
-		{RefusalTitle, "You are not let in"},
-	}
+	return out
 }
 
 // Says gives a text of a screen.
@@ -201,9 +173,9 @@ func (g Gate) Says(name GateWords) string {
 	if own := g.Words[name]; own != "" {
 		return own
 	}
-	for _, w := range WordsOfGate() {
-		if w.Name == name {
-			return w.Says
+	for _, w := range wordsOfGate {
+		if w.GateWords == name {
+			return w.says
 		}
 	}
 	return ""
@@ -211,7 +183,7 @@ func (g Gate) Says(name GateWords) string {
 
 // DefaultRefusal is what somebody reads who is not let in, unless the role says
 // otherwise.
-const DefaultRefusal = "We know you, but you are not let in at the moment. Please get in touch with us."
+const DefaultRefusal = "You have an account, but you can’t sign in at the moment. Please get in touch with us."
 
 // GateMail names a mail of the gate.
 type GateMail string
@@ -228,38 +200,43 @@ const (
 	ApprovedMail   GateMail = "approved"
 )
 
-// Mail is a mail with placeholders.
+// Mail is a mail with placeholders; what is empty in it says what it does anyway.
 type Mail struct {
-	Subject string `json:"subject"`
-	Body    string `json:"body"`
+	Subject string `json:"subject,omitempty"`
+	Body    string `json:"body,omitempty"`
 }
 
 // GateMails lists the mails of the gate in the order in which they are shown.
 func GateMails() []GateMail {
-	return []GateMail{CodeMail, LinkMail, ConfirmMail, InvitationMail, ResetMail, AddressMail, ChangedMail, ApprovedMail}
-}
-
-// DefaultMail gives what a mail of the gate says unless it is reworded.
-func DefaultMail(m GateMail) Mail {
-	const once = "It holds for ten minutes and works once. If you did not ask for it, you need do nothing.\n"
-	return map[GateMail]Mail{
-		CodeMail:       {"{{code}} is your code for {{app}}", "Hello {{name}},\n\nyour code for signing in to {{app}} is\n\n    {{code}}\n\n" + once},
-		LinkMail:       {"Sign in to {{app}}", "Hello {{name}},\n\nopen this address to sign in to {{app}}:\n\n{{link}}\n\n" + once},
-		ConfirmMail:    {"{{code}} confirms your address for {{app}}", "Hello {{name}},\n\nsomebody, you we hope, signed up for {{app}} with this address. The code that confirms it is\n\n    {{code}}\n\n" + once},
-		InvitationMail: {"You are invited to {{app}}", "Hello {{name}},\n\nyou are invited to {{app}}. Open this address to come in:\n\n{{link}}\n\nIt works for fourteen days.\n"},
-		ResetMail:      {"{{code}} lets you set a password for {{app}}", "Hello {{name}},\n\nthe code with which you set a new password for {{app}} is\n\n    {{code}}\n\n" + once},
-		AddressMail:    {"{{code}} confirms your new address for {{app}}", "Hello {{name}},\n\nthe code that makes this the address by which {{app}} knows you is\n\n    {{code}}\n\n" + once},
-		ChangedMail:    {"Your access to {{app}} was changed", "Hello {{name}},\n\n{{what}} at {{app}}. If that was not you, tell us at once.\n"},
-		ApprovedMail:   {"You are let in to {{app}}", "Hello {{name}},\n\nwelcome to {{app}}. From now on you can sign in:\n\n{{link}}\n"},
-	}[m]
-}
-
-// MailOf gives a mail of the gate, as it is reworded.
-func (g Gate) MailOf(m GateMail) Mail {
-	if own, ok := g.Mails[m]; ok {
-		return own
+	var out []GateMail
+	for _, m := range mailsOfGate {
+		out = append(out, m.GateMail)
 	}
-	return DefaultMail(m)
+	return out
+}
+
+// MailCalled says what a mail of the gate is about, for choosing one.
+func MailCalled(m GateMail) string {
+	for _, row := range mailsOfGate {
+		if row.GateMail == m {
+			return strings.ToUpper(row.words[:1]) + row.words[1:]
+		}
+	}
+	return ""
+}
+
+// MailOf gives a mail of the gate, as far as it is reworded.
+func (g Gate) MailOf(m GateMail) Mail {
+	out := g.Mails[m]
+	for _, row := range mailsOfGate {
+		if row.GateMail == m && out.Subject == "" {
+			out.Subject = row.subject
+		}
+		if row.GateMail == m && strings.TrimSpace(out.Body) == "" {
+			out.Body = row.body
+		}
+	}
+	return out
 }
 
 // mailTable is the id of the table that stands for what mails can name.
@@ -334,3 +311,16 @@ func (b *Blueprint) PeopleScope(r *Role, catalog *expr.Catalog) expr.Scope {
 func (b *Blueprint) SignUpScope(catalog *expr.Catalog) expr.Scope {
 	return expr.Scope{Catalog: catalog}
 }
+
+// IsZero tells whether nothing is said of the gate.
+func (g Gate) IsZero() bool {
+	return len(g.Ways)+len(g.Words)+len(g.Mails) == 0 && g.Session == (SessionSettings{}) && g.Sender+g.Address == "" && g.Terms == (Terms{})
+}
+
+// IsZero tells whether nothing is said of signing up.
+func (s SignUp) IsZero() bool {
+	return s.Mode == NoSignUp && len(s.Questions)+len(s.Presets) == 0
+}
+
+// IsZero tells whether nothing is said of the profile.
+func (p Profile) IsZero() bool { return len(p.Fields) == 0 && p.Closing == NoClosing }

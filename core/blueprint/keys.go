@@ -59,6 +59,12 @@ func (t *Table) fieldKey(name, self string) string {
 	})
 }
 
+func (l *ChoiceList) columnKey(name, self string) string {
+	return keyFor(name, "column", func(k string) bool {
+		return slices.ContainsFunc(l.Columns, func(c ListColumn) bool { return c.Key == k && c.ID != self })
+	})
+}
+
 func (b *Blueprint) pagePath(name, self string) string {
 	return strings.ReplaceAll(keyFor(name, "page", func(k string) bool {
 		k = strings.ReplaceAll(k, "_", "-")

@@ -1,118 +1,163 @@
 package blueprint
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
 	"pinegate/core/expr"
+	"pinegate/core/prop"
+	"pinegate/core/words"
 )
 
-// Mended is a place that used something which is removed, and what becomes of
-// it, in words.
+// Mended is a place that used something which is removed, and what becomes of it,
+// in words.
 type Mended struct {
-	Use  string `json:"use"`  // "the condition by which Crew see Boats"
-	Does string `json:"does"` // "Crew see no Boats until you say which"
+	Use  string `json:"use"`  // "the condition of the list on My boats"
+	Does string `json:"does"` // "the list is taken off the page"
 }
 
-// Mends tells what would have to be mended for a removal to be possible. It is
-// empty where nothing uses what is removed, and for changes that remove no
-// table and no field.
+// Mends tells what would have to be put right for a removal to be possible. It is
+// empty where nothing uses what is removed, and for other changes.
 func Mends(b *Blueprint, c Change) ([]Mended, error) {
+	remove, ok := c.(*Remove)
+	if !ok {
+		return nil, nil
+	}
 	next, err := b.clone()
 	if err != nil {
 		return nil, err
 	}
-	switch c := c.(type) {
-	case *RemoveField:
-		t, f, err := c.find(next)
-		if err != nil {
-			return nil, err
-		}
-		return next.mendField(t.ID, f.ID), nil
-	case *RemoveTable:
-		if next.Table(c.Table) == nil {
-			return nil, gone("table")
-		}
-		return next.mendTable(c.Table), nil
+	p, err := next.at(remove.Of)
+	if err != nil {
+		return nil, err
 	}
-	return nil, nil
+	return next.take(p)
 }
 
-// mendField frees a field of all that uses it. What is made of it goes with it;
-// a rule whose condition names it allows nothing any more; so nobody sees more
-// than before.
-func (b *Blueprint) mendField(table, field string) []Mended {
+// take removes a thing, and puts right what used it: what is calculated from it
+// goes, too; a rule whose condition named it allows nothing any more; so nobody
+// sees more than before.
+func (b *Blueprint) take(p Place) ([]Mended, error) {
+	if !p.Removable() {
+		return nil, words.New("not-removable", "thing", p.Called())
+	}
+	if r, ok := p.Thing.(*Role); ok {
+		id := r.ID
+		b.Expectations = slices.DeleteFunc(b.Expectations, func(e Expectation) bool { return e.Role == id })
+	}
+	if col, ok := p.Thing.(*ListColumn); ok {
+		for i := range p.Context.list.Choices {
+			delete(p.Context.list.Choices[i].Values, col.ID)
+		}
+	}
+	p.list.remove(p.At)
 	var out []Mended
-	for i := range b.Roles {
-		if r := &b.Roles[i]; r.Email == field {
-			r.forgetPeople()
-			out = append(out, Mended{"the role " + r.Name + ", which knows its people by it", r.Name + " have no people until you say who they are"})
-		}
-	}
 	for {
-		t, f := b.fieldWhich(func(_ *Table, f *Field) bool { return f.Via == field || f.Take == field || f.Of == field })
-		if f == nil {
-			break
+		told, more := b.mendNext()
+		out = append(out, told...)
+		if !more {
+			return out, nil
 		}
-		out = append(out, b.takeField(t, f)...)
 	}
-	return append(out, b.mendExpressions(fieldRefs, func(r expr.Ref) bool { return r.Table == table && r.Field == field })...)
 }
 
-// fieldWhich finds the first field of which something holds.
-func (b *Blueprint) fieldWhich(holds func(*Table, *Field) bool) (*Table, *Field) {
-	for i := range b.Tables {
-		t := &b.Tables[i]
-		for j := range t.Fields {
-			if f := &t.Fields[j]; holds(t, f) {
-				return t, f
+// mendNext puts the next thing right that names what is not there any more, or
+// whose expressions cannot be read any more. Doing so may break others, so they
+// are looked for one after another.
+func (b *Blueprint) mendNext() (told []Mended, more bool) {
+	for p := range b.Places {
+		props := p.Props()
+		for i := 0; i < len(props); i++ {
+			x := props[i]
+			m, broken, again := p.mend(x)
+			if !broken {
+				continue
 			}
+			if m.Does != "" {
+				told = append(told, m)
+			}
+			if again { // things came or went
+				return told, true
+			}
+			props = p.Props() // the same setting once more: it may have lost several
+			i = max(slices.IndexFunc(props, func(y prop.Prop) bool { return y.Name == x.Name }), 0) - 1
 		}
 	}
-	return nil, nil
+	return told, false
 }
 
-// takeField removes a field with all that uses it.
-func (b *Blueprint) takeField(t *Table, f *Field) []Mended {
-	table, id := t.ID, f.ID
-	out := []Mended{{fmt.Sprintf("%s of %s", f.Name, t.Name), "it is removed, too"}}
-	out = append(out, b.mendField(table, id)...)
-	b.forgetField(id)
-	t = b.Table(table)
-	t.Fields = slices.DeleteFunc(t.Fields, func(x Field) bool { return x.ID == id })
-	return out
-}
-
-// mendExpressions frees what is meant of all expressions that name it, and
-// mends those that cannot be read any more. Mending one moves others, so each
-// time the first of those that are left is taken.
-func (b *Blueprint) mendExpressions(refsOf func(*expr.Checked) []expr.Ref, is func(expr.Ref) bool) []Mended {
-	lost := func(list []*expr.Checked, err error) bool {
-		return err != nil || slices.ContainsFunc(list, func(c *expr.Checked) bool { return slices.ContainsFunc(refsOf(c), is) })
+// mend puts one setting right, where it is broken; again says that other things
+// have to be looked at anew.
+func (p Place) mend(x prop.Prop) (m Mended, broken, again bool) {
+	cut, about, template := lost(x)
+	if cut == nil {
+		return m, false, false
 	}
-	var out []Mended
-	for {
-		uses := b.uses()
-		i := slices.IndexFunc(uses, func(u use) bool { return lost(u.check()) })
-		if i < 0 {
-			return out
+	m.Use, m.Does = p.use(x, about), x.Lost.Words
+	if template {
+		cut()
+		m.Does = words.Say("placeholder-cut", nil)
+		return m, true, false
+	}
+	if x.Lost.TakeOut {
+		if x.Lost.Words == "it is removed, too" {
+			m.Use = p.Called()
 		}
-		u := uses[i]
-		if u.template {
-			cutPlaceholders(u, lost)
-			out = append(out, Mended{u.where, "the placeholder is taken out of the text"})
+		p.list.remove(p.At)
+		return m, true, true
+	}
+	cut()
+	if x.Lost.Do != nil {
+		m.Does = x.Lost.Do()
+		return m, true, true
+	}
+	if x.Must && x.Zero() {
+		m.Use, m.Does = p.Called(), takesOut.Words
+		p.list.remove(p.At)
+		return m, true, true
+	}
+	return m, true, false
+}
+
+// lost finds the first thing that a setting names and that is not there any more,
+// or the first of its expressions that cannot be read, and gives how it is taken
+// out.
+func lost(x prop.Prop) (cut func(), about string, template bool) {
+	for _, r := range x.Refs() {
+		if _, there := r.To.Find(r.ID); !there {
+			return r.Cut, "", false
+		}
+	}
+	for _, e := range x.Exprs() {
+		if _, err := e.Check(); err == nil {
 			continue
 		}
-		does, also := u.mend(b, is)
-		out = append(append(out, Mended{u.where, does}), also...)
+		switch {
+		case e.Template:
+			return func() { cutPlaceholders(e) }, "", true
+		case e.Cut != nil:
+			return e.Cut, e.About, false
+		}
+		return x.Clear, "", false
 	}
+	return nil, "", false
 }
 
-// cutPlaceholders takes the placeholders that are lost out of a text.
-func cutPlaceholders(u use, lost func([]*expr.Checked, error) bool) {
+// use says where something is used.
+func (p Place) use(x prop.Prop, about string) string {
+	if x.Use != "" && about == "" {
+		return x.Use
+	}
+	if about != "" {
+		return words.Say("use-about", words.Args{"setting": Noun(x), "about": about, "thing": p.Called()})
+	}
+	return words.Say("use", words.Args{"setting": Noun(x), "thing": p.Called()})
+}
+
+// cutPlaceholders takes the placeholders that cannot be read out of a text.
+func cutPlaceholders(e prop.Expr) {
 	var text strings.Builder
-	rest := *u.source
+	rest := *e.Source
 	for {
 		before, after, more := strings.Cut(rest, "{{")
 		text.WriteString(before)
@@ -120,110 +165,13 @@ func cutPlaceholders(u use, lost func([]*expr.Checked, error) bool) {
 			break
 		}
 		inside, behind, _ := strings.Cut(after, "}}")
-		c, err := expr.Check(inside, u.scope)
-		if !lost([]*expr.Checked{c}, err) {
+		if _, err := expr.Check(inside, e.Scope); err == nil {
 			text.WriteString("{{" + inside + "}}")
 		}
 		rest = behind
 	}
-	*u.source = strings.TrimSpace(text.String())
-	if *u.source == "" {
-		*u.source = "–"
+	*e.Source = strings.TrimSpace(text.String())
+	if *e.Source == "" {
+		*e.Source = "–"
 	}
-}
-
-// mendTable frees a table of all that uses it.
-func (b *Blueprint) mendTable(id string) []Mended {
-	var out []Mended
-	for i := range b.Roles {
-		if r := &b.Roles[i]; r.People == id {
-			r.forgetPeople()
-			out = append(out, Mended{"the role " + r.Name + ", whose people it holds", r.Name + " have no people until you say who they are"})
-		}
-	}
-	for {
-		t, f := b.fieldWhich(func(t *Table, f *Field) bool { return f.Target == id && t.ID != id })
-		if f == nil {
-			break
-		}
-		out = append(out, b.takeField(t, f)...)
-	}
-	out = append(out, b.takeBlocks(id)...)
-	for i := range b.Roles {
-		r := &b.Roles[i]
-		r.Rules = slices.DeleteFunc(r.Rules, func(x Rule) bool { return x.Table == id })
-	}
-	return append(out, b.mendExpressions(fieldRefs, func(r expr.Ref) bool { return r.Table == id && r.Field == "" })...)
-}
-
-// takeBlocks removes the pages about a table, and the lists and forms of it on
-// other pages, with the ways that lead to such pages.
-func (b *Blueprint) takeBlocks(table string) []Mended {
-	var out []Mended
-	for i := range b.Pages {
-		if p := &b.Pages[i]; p.Record == table {
-			out = append(out, Mended{"the page " + p.Name, "it is removed, too"})
-		}
-	}
-	b.Pages = slices.DeleteFunc(b.Pages, func(p Page) bool { return p.Record == table })
-	for i := range b.Pages {
-		p := &b.Pages[i]
-		for _, x := range p.Blocks {
-			if x.of(table) {
-				out = append(out, Mended{fmt.Sprintf("a %s on the page %s", x.Kind, p.Name), "it is taken off the page"})
-			}
-		}
-		p.Blocks = slices.DeleteFunc(p.Blocks, func(x Block) bool { return x.of(table) })
-	}
-	return append(out, b.cutWays()...)
-}
-
-func (x Block) of(table string) bool {
-	return x.List != nil && x.List.Table == table || x.Form != nil && x.Form.Table == table
-}
-
-// cutWays removes what leads to pages that are no longer there.
-func (b *Blueprint) cutWays() []Mended {
-	var out []Mended
-	lost := func(page string) bool { return page != "" && b.Page(page) == nil }
-	for i := range b.Roles {
-		r := &b.Roles[i]
-		if n := len(r.Homes); n > 0 {
-			r.Homes = slices.DeleteFunc(r.Homes, func(h Home) bool { return lost(h.Page) })
-			if len(r.Homes) < n {
-				out = append(out, Mended{"where " + r.Name + " land after signing in", "they land on another page"})
-			}
-		}
-	}
-	for i := range b.Pages {
-		p := &b.Pages[i]
-		for j := range p.Blocks {
-			x := &p.Blocks[j]
-			switch {
-			case lost(x.Page):
-				out = append(out, Mended{fmt.Sprintf("the button “%s” on the page %s", x.Text, p.Name), "it is taken off the page"})
-			case x.List != nil && lost(x.List.Open):
-				x.List.Open = ""
-				out = append(out, Mended{fmt.Sprintf("a list on the page %s", p.Name), "its rows open no page any more"})
-			case x.Form != nil && lost(x.Form.Then):
-				x.Form.Then = ""
-				out = append(out, Mended{fmt.Sprintf("a form on the page %s", p.Name), "it leads to no other page any more"})
-			}
-		}
-		p.Blocks = slices.DeleteFunc(p.Blocks, func(x Block) bool { return lost(x.Page) })
-	}
-	return out
-}
-
-// mendLabel makes a table known by its first text field that stays, or by its
-// name.
-func (t *Table) mendLabel(lost func(expr.Ref) bool) string {
-	for _, f := range t.Fields {
-		if f.Type == Text && !lost(expr.Ref{Table: t.ID, Field: f.ID}) {
-			t.Label = f.Key
-			return fmt.Sprintf("%s are known by their %s", t.Name, f.Name)
-		}
-	}
-	t.Label = `"` + strings.ReplaceAll(t.Name, `"`, `""`) + `"`
-	return fmt.Sprintf("all %s are known as “%s”", t.Name, t.Name)
 }

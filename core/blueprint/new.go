@@ -10,7 +10,7 @@ func New(name string, newID func() string) *Blueprint {
 		Format: Format, Name: name, Theme: "Harbour",
 		Lists: []ChoiceList{}, Tables: []Table{},
 		Roles: []Role{{ID: VisitorRole, Name: "Visitors"}},
-		Pages: []Page{{ID: newID(), Path: "welcome", Name: "Welcome", Audience: Everyone, InMenu: true,
-			Blocks: []Block{{ID: newID(), Kind: HeadingBlock, Text: "Welcome to " + name}}}},
+		Pages: []Page{{ID: newID(), Path: "welcome", Name: "Welcome", Audience: Everyone,
+			Blocks: Blocks{&HeadingBlock{BlockHead{newID(), headingKind.Name}, "Welcome to " + name}}}},
 	}
 }

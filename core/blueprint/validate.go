@@ -2,61 +2,41 @@ package blueprint
 
 import (
 	"errors"
-	"fmt"
 	"regexp"
-	"slices"
 	"strings"
 	"time"
+	"unicode"
 	"unicode/utf8"
 
 	"pinegate/core/expr"
+	"pinegate/core/prop"
+	"pinegate/core/words"
 )
-
-// Problem is a reason, in words for the founder, why a blueprint or a change
-// cannot be accepted. Slot names the setting that is wrong, where one is.
-type Problem struct {
-	Message string
-	Slot    string
-	Cause   *expr.Error
-}
-
-func (p *Problem) Error() string { return p.Message }
-
-// Unwrap gives the mistake in an expression, where that is the problem.
-func (p *Problem) Unwrap() error {
-	if p.Cause == nil {
-		return nil
-	}
-	return p.Cause
-}
-
-func problem(format string, args ...any) error {
-	return &Problem{Message: fmt.Sprintf(format, args...)}
-}
 
 const maxName = 80
 
 // Ids are part of the names of what is set aside, which have to stay within
 // PostgreSQL's 63 bytes.
-var idPattern = regexp.MustCompile(`^[a-z][a-z0-9_]{0,23}$`)
-var keyPattern = regexp.MustCompile(`^[a-z][a-z0-9_]{0,47}$`)
-var pathPattern = regexp.MustCompile(`^[a-z][a-z0-9-]{0,47}$`)
+var (
+	idPattern      = regexp.MustCompile(`^[a-z][a-z0-9_]{0,23}$`)
+	keyPattern     = regexp.MustCompile(`^[a-z][a-z0-9_]{0,47}$`)
+	pathPattern    = regexp.MustCompile(`^[a-z][a-z0-9-]{0,47}$`)
+	colourPattern  = regexp.MustCompile(`^#[0-9A-Fa-f]{6}$`)
+	picturePattern = regexp.MustCompile(`^[0-9a-f-]{36}$`)
+)
 
 // Validate gives the first thing that is wrong with the blueprint, or nil.
 func (b *Blueprint) Validate() error {
 	if b.Format != Format {
-		return problem("This app is written in format %d; this version reads format %d.", b.Format, Format)
+		return words.New("format", "format", b.Format, "known", Format)
 	}
-	if err := checkName("The app", b.Name); err != nil {
-		return err
-	}
-	if !slices.Contains(Themes(), b.Theme) {
-		return problem("There is no theme %q.", b.Theme)
+	if b.Role(VisitorRole) == nil {
+		return words.New("gone", "thing", "role of visitors")
 	}
 	if _, err := time.LoadLocation(b.Zone); err != nil || b.Zone == "Local" {
-		return problem("%q is no time zone; choose one such as Europe/Lisbon.", b.Zone)
+		return words.New("zone", "zone", b.Zone)
 	}
-	for _, check := range []func() error{b.checkIDs, b.checkLists, b.checkTables, b.checkTypes, b.checkRoles, b.checkGate, b.checkExpectations, b.checkPages, b.checkExpressions} {
+	for _, check := range []func() error{b.checkIDs, b.checkNames, b.checkPlaces, b.checkTypes} {
 		if err := check(); err != nil {
 			return err
 		}
@@ -64,172 +44,149 @@ func (b *Blueprint) Validate() error {
 	return nil
 }
 
-func checkName(what, name string) error {
-	switch {
-	case strings.TrimSpace(name) == "":
-		return problem("%s needs a name.", what)
-	case utf8.RuneCountInString(name) > maxName:
-		return problem("A name may have at most %d characters.", maxName)
-	case strings.ContainsAny(name, "[]{}\x00\n\r") || !utf8.ValidString(name):
-		return problem("A name may not contain brackets, braces or line breaks.")
-	}
-	return nil
-}
-
-// unique refuses the second of two equal names.
-func unique(what string, names []string) error {
-	seen := map[string]bool{}
-	for _, n := range names {
-		low := strings.ToLower(strings.TrimSpace(n))
-		if seen[low] {
-			return problem("There are two %s named %q; give one another name.", what, n)
-		}
-		seen[low] = true
+// nameRight tells what is wrong with a name, or nil.
+func nameRight(name string) *words.Problem {
+	if strings.ContainsAny(name, "[]{}\x00\n\r") || !utf8.ValidString(name) {
+		return words.New("name-signs")
 	}
 	return nil
 }
 
 func (b *Blueprint) checkIDs() error {
 	seen := map[string]bool{}
-	for _, id := range b.ids() {
-		if !idPattern.MatchString(id) {
-			return problem("%q is not an id.", id)
+	for p := range b.Places {
+		switch p.What {
+		case "app", "gate", "rule": // they are not named by themselves
+			continue
 		}
-		if seen[id] {
-			return problem("The id %q is used twice.", id)
+		if !idPattern.MatchString(p.ID) {
+			return words.New("id", "id", p.ID)
 		}
-		seen[id] = true
+		if seen[p.ID] {
+			return words.New("id-twice", "id", p.ID)
+		}
+		seen[p.ID] = true
 	}
 	return nil
 }
 
-func (b *Blueprint) ids() []string {
-	var out []string
-	for _, l := range b.Lists {
-		out = append(out, l.ID)
-		for _, c := range l.Choices {
-			out = append(out, c.ID)
-		}
-		for _, c := range l.Columns {
-			out = append(out, c.ID)
-		}
-	}
-	for _, t := range b.Tables {
-		out = append(out, t.ID)
-		for _, f := range t.Fields {
-			out = append(out, f.ID)
-		}
-	}
-	for _, r := range b.Roles {
-		out = append(out, r.ID)
-	}
-	for _, e := range b.Expectations {
-		out = append(out, e.ID)
-	}
-	for _, p := range b.Pages {
-		out = append(out, p.ID)
-		for _, x := range p.Blocks {
-			out = append(out, x.ID)
-		}
-	}
-	return out
-}
-
-func (b *Blueprint) checkTables() error {
-	var names, keys []string
-	for i := range b.Tables {
-		t := &b.Tables[i]
-		if err := checkName("A table", t.Name); err != nil {
-			return err
-		}
-		if !keyPattern.MatchString(t.Key) {
-			return problem("%q cannot be the key of a table.", t.Key)
-		}
-		names, keys = append(names, t.Name), append(keys, t.Key)
-		if err := b.checkFields(t); err != nil {
-			return err
-		}
-	}
-	if err := unique("tables", names); err != nil {
-		return err
-	}
-	return unique("table keys", keys)
-}
-
-func (b *Blueprint) checkRoles() error {
-	if b.Role(VisitorRole) == nil {
-		return problem("An app needs a role for visitors.")
-	}
-	var names []string
-	for i := range b.Roles {
-		r := &b.Roles[i]
-		if err := checkName("A role", r.Name); err != nil {
-			return err
-		}
-		names = append(names, r.Name)
-		if err := b.checkPeople(r); err != nil {
-			return err
-		}
-		for _, rule := range r.Rules {
-			if err := b.checkRule(r, rule); err != nil {
-				return err
-			}
-		}
-	}
-	return unique("roles", names)
-}
-
-func (b *Blueprint) checkPeople(r *Role) error {
-	if r.People == "" && r.Email == "" {
-		return nil
-	}
-	if r.ID == VisitorRole {
-		return problem("Visitors are not signed in, so no table holds them.")
-	}
-	t := b.Table(r.People)
-	if t == nil {
-		return problem("Say which table the people of %s are in.", r.Name)
-	}
-	if f := t.Field(r.Email); f == nil || f.Type != Email {
-		return problem("Say which e-mail field of %s holds the e-mail of %s. If there is none, add a field of the type e-mail first.", t.Name, r.Name)
-	}
-	return nil
-}
-
-func (b *Blueprint) checkRule(r *Role, rule Rule) error {
-	t := b.Table(rule.Table)
-	if t == nil {
-		return problem("A rule of %s is about a table that is not there.", r.Name)
-	}
-	for _, a := range Actions() {
-		p := rule.Permission(a)
-		switch p.Extent {
-		case "", NoRecords, AllRecords:
-		case Where:
-			if strings.TrimSpace(p.Condition) == "" {
-				return problem("Say which records of %s %s may %s.", t.Name, r.Name, a)
-			}
+// checkNames refuses the second of two equal names, keys or addresses.
+func (b *Blueprint) checkNames() error {
+	seen := map[string]bool{}
+	for p := range b.Places {
+		name, key := "", ""
+		switch x := p.Thing.(type) {
+		case *Table:
+			name, key = x.Name, x.Key
+		case *Field:
+			name, key = x.Name, x.Key
+		case *ChoiceList:
+			name = x.Name
+		case *ListColumn:
+			name, key = x.Name, x.Key
+		case *Choice:
+			name = x.Label
+		case *Role:
+			name = x.Name
+		case *Page:
+			name, key = x.Name, x.Path
+		case *Rule:
+			name = x.Table
 		default:
-			return problem("A permission is none, all or where, not %q.", p.Extent)
+			continue
 		}
-	}
-	for _, id := range append(slices.Clone(rule.Hidden), rule.Fixed...) {
-		if t.Field(id) == nil {
-			return problem("A rule of %s is about a field that %s does not have.", r.Name, t.Name)
-		}
-	}
-	return checkPresets(t, rule.Given, "what is filled in for "+r.Name)
-}
-
-func (b *Blueprint) checkExpressions() error {
-	for _, u := range b.uses() {
-		if _, err := u.check(); err != nil {
-			var e *expr.Error
-			if !errors.As(err, &e) {
-				return err
+		for kind, text := range map[string]string{"name": strings.ToLower(trim(name)), "key": key} {
+			if text == "" {
+				continue
 			}
-			return &Problem{Message: fmt.Sprintf("%s%s: %s", strings.ToUpper(u.where[:1]), u.where[1:], e.Error()), Cause: e}
+			at := kind + " " + p.What + " " + p.In + " " + text
+			if seen[at] {
+				return words.New("same-name", "name", name)
+			}
+			seen[at] = true
 		}
 	}
 	return nil
+}
+
+// checkPlaces checks every setting of every thing.
+func (b *Blueprint) checkPlaces() error {
+	for p := range b.Places {
+		for _, x := range p.Props() {
+			if err := p.checkProp(x); err != nil {
+				return err
+			}
+		}
+		if c, ok := p.Thing.(checker); ok {
+			if wrong := c.Check(p.Context); wrong != nil {
+				return p.problem(wrong, prop.Prop{})
+			}
+		}
+	}
+	return nil
+}
+
+func (p Place) checkProp(x prop.Prop) error {
+	if x.Must && x.Zero() {
+		return p.problem(words.New("must"), x)
+	}
+	if wrong := x.Wrong(); wrong != nil {
+		return p.problem(wrong, x)
+	}
+	for _, r := range x.Refs() {
+		if _, ok := r.To.Find(r.ID); !ok {
+			return p.problem(words.New("not-offered", "value", p.Context.nameAny(r.ID)), x)
+		}
+	}
+	for _, e := range x.Exprs() {
+		if _, err := e.Check(); err != nil {
+			var mistake *expr.Error
+			if !errors.As(err, &mistake) {
+				return err
+			}
+			wrong := words.New("expression", "use", p.use(x, e.About), "error", mistake.Error()).With(mistake)
+			wrong.Slot = x.Name
+			return wrong
+		}
+	}
+	return nil
+}
+
+// nameAny gives the name of whatever has the id, or the id.
+func (c Context) nameAny(id string) string {
+	if c.b == nil {
+		return id
+	}
+	for p := range c.b.Places {
+		if p.ID == id {
+			return p.Called()
+		}
+	}
+	return id
+}
+
+// checkTypes tells of computed fields whose type cannot be found.
+func (b *Blueprint) checkTypes() error {
+	catalog := b.Catalog()
+	for _, t := range b.Tables {
+		for _, f := range catalog.Tables[t.ID].Fields {
+			if err := f.Err(); err != nil {
+				var mistake *expr.Error
+				errors.As(err, &mistake)
+				return words.New("computed", "field", f.Name, "table", t.Name, "error", err.Error()).With(mistake)
+			}
+		}
+	}
+	return nil
+}
+
+func trim(s string) string { return strings.TrimSpace(s) }
+
+// lower makes the first letter of a label small, unless it begins an abbreviation.
+func lower(s string) string {
+	first, size := utf8.DecodeRuneInString(s)
+	if second, _ := utf8.DecodeRuneInString(s[size:]); unicode.IsUpper(second) {
+		return s
+	}
+	return string(unicode.ToLower(first)) + s[size:]
 }

@@ -1,11 +1,11 @@
 package intake
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/words"
 )
 
 // Outcomes of a proposal: the changes that make its tables and fields, and
@@ -30,11 +30,11 @@ func Carry(p *Proposal, b *blueprint.Blueprint, newID func() string) (*Carried, 
 			}
 		case Append, Update:
 			if b.Table(s.Table) == nil {
-				return nil, &blueprint.Problem{Message: fmt.Sprintf("The table into which %s should go is no longer there.", s.Sheet)}
+				return nil, words.New("import-table-gone", "sheet", s.Sheet)
 			}
 			out.Tables[i] = s.Table
 		default:
-			return nil, &blueprint.Problem{Message: fmt.Sprintf("Say what should become of %s.", s.Sheet)}
+			return nil, words.New("import-mode", "sheet", s.Sheet)
 		}
 	}
 	for i := range p.Sheets {
@@ -62,55 +62,50 @@ func (out *Carried) newTable(i int, s *SheetPlan, newID func() string) error {
 	table, field := newID(), newID()
 	out.Tables[i], out.Fields[i][first] = table, field
 	c := &s.Columns[first]
-	rename := &blueprint.RenameField{Name: c.Name}
-	rename.Table, rename.Field = table, field
-	// the field that every new table has must be filled in; what files bring need not be
-	optional := &blueprint.SetRequired{}
-	optional.Table, optional.Field = table, field
-	out.Changes = append(out.Changes, &blueprint.AddTable{ID: table, Field: field, Name: s.Name}, optional)
-	if !strings.EqualFold(c.Name, "Name") {
-		out.Changes = append(out.Changes, rename)
-	}
-	if c.Type != blueprint.Text && c.Link == nil {
-		retype := &blueprint.SetFieldType{Type: c.Type}
-		retype.Table, retype.Field = table, field
-		out.choiceList(c, s, &retype.List, newID)
-		retype.Currency = c.Format.Currency
-		out.Changes = append(out.Changes, retype)
-	}
+	out.addTable(table, s.Name, out.field(c, s, field, newID))
 	c.Field = field
 	return nil
+}
+
+// addTable adds a table with its first field.
+func (out *Carried) addTable(id, name string, first blueprint.Values) {
+	out.Changes = append(out.Changes, &blueprint.AddThing{What: "table", ID: id, Values: blueprint.Vals("name", name, "fields", []blueprint.Values{first})})
+}
+
+// field gives the settings of the field that a column of values becomes; the list
+// of its choices is added before.
+func (out *Carried) field(c *ColumnPlan, s *SheetPlan, id string, newID func() string) blueprint.Values {
+	values := blueprint.Vals("id", id, "name", c.Name, "type", c.Type)
+	if c.Format.Currency != "" && c.Type == blueprint.Money {
+		values.Put("currency", c.Format.Currency)
+	}
+	if c.Type == blueprint.Choose || c.Type == blueprint.ChooseMany {
+		values.Put("list", out.choiceList(c, s, newID))
+	}
+	return values
 }
 
 // linksOnly makes a table for a sheet of nothing but links, with a name that
 // is empty at first.
 func (out *Carried) linksOnly(i int, s *SheetPlan, newID func() string) error {
 	if !slices.ContainsFunc(s.Columns, func(c ColumnPlan) bool { return !c.Skip }) {
-		return &blueprint.Problem{Message: fmt.Sprintf("All columns of %s are left out; leave out the sheet instead.", s.Sheet)}
+		return words.New("import-all-left-out", "sheet", s.Sheet)
 	}
 	table, field := newID(), newID()
 	out.Tables[i] = table
-	optional := &blueprint.SetRequired{}
-	optional.Table, optional.Field = table, field
-	out.Changes = append(out.Changes, &blueprint.AddTable{ID: table, Field: field, Name: s.Name}, optional)
+	out.addTable(table, s.Name, blueprint.Vals("id", field, "name", "Name"))
 	return nil
 }
 
 // choiceList adds the list that a column of choices needs.
-func (out *Carried) choiceList(c *ColumnPlan, s *SheetPlan, list *string, newID func() string) {
-	if c.Type != blueprint.Choose && c.Type != blueprint.ChooseMany {
-		return
-	}
-	*list = newID()
+func (out *Carried) choiceList(c *ColumnPlan, s *SheetPlan, newID func() string) string {
+	id := newID()
 	name := s.Name + " " + strings.ToLower(c.Name)
 	if len([]rune(name)) > 70 {
 		name = string([]rune(name)[:70])
 	}
-	add := &blueprint.AddChoiceList{ID: *list, Name: name, Labels: strings.Join(c.Choices, "\n")}
-	for range c.Choices {
-		add.Choices = append(add.Choices, newID())
-	}
-	out.Changes = append(out.Changes, add)
+	out.Changes = append(out.Changes, &blueprint.AddThing{What: "list", ID: id, Values: blueprint.Vals("name", name, "choices", strings.Join(c.Choices, "\n"))})
+	return id
 }
 
 // column adds the field of a column, unless it fills one that is there.
@@ -120,38 +115,35 @@ func (out *Carried) column(p *Proposal, b *blueprint.Blueprint, i, j int, newID 
 	if c.Skip || out.Fields[i][j] != "" {
 		return nil
 	}
-	target := ""
-	if c.Link != nil {
-		if target = c.Link.Table; c.Link.Sheet >= 0 {
-			if c.Link.Sheet >= len(p.Sheets) || out.Tables[c.Link.Sheet] == "" {
-				return &blueprint.Problem{Message: fmt.Sprintf("%s of %s points to a sheet that is left out; keep it as text.", c.Name, s.Sheet)}
-			}
-			target = out.Tables[c.Link.Sheet]
-		}
-	}
 	if c.Field != "" {
 		f := b.Table(s.Table).Field(c.Field)
 		if f == nil {
-			return &blueprint.Problem{Message: fmt.Sprintf("The field that %s of %s should fill is no longer there.", c.Name, s.Sheet)}
+			return words.New("import-field-gone", "column", c.Name, "sheet", s.Sheet)
 		}
 		out.Fields[i][j] = f.ID
 		return nil
 	}
-	add := &blueprint.AddField{Table: out.Tables[i], ID: newID(), Name: c.Name, Type: c.Type}
-	add.Currency = c.Format.Currency
-	out.choiceList(c, s, &add.List, newID)
+	id := newID()
+	values := out.field(c, s, id, newID)
 	if c.Link != nil {
-		add.Type, add.Target = blueprint.Link, target
-		if c.Link.Many {
-			add.Type = blueprint.Links
+		target := c.Link.Table
+		if c.Link.Sheet >= 0 {
+			if c.Link.Sheet >= len(p.Sheets) || out.Tables[c.Link.Sheet] == "" {
+				return words.New("import-sheet-left-out", "column", c.Name, "sheet", s.Sheet)
+			}
+			target = out.Tables[c.Link.Sheet]
 		}
-		add.Back, add.BackID = s.Name, newID()
-		if taken(p, b, out, target, add.Back) {
-			add.Back = s.Name + " by " + strings.ToLower(c.Name)
+		back := s.Name
+		if taken(p, b, out, target, back) {
+			back = s.Name + " by " + strings.ToLower(c.Name)
+		}
+		values = blueprint.Vals("name", c.Name, "type", blueprint.Link, "target", target, "back", back, "backId", newID())
+		if c.Link.Many {
+			values.Put("type", blueprint.Links)
 		}
 	}
-	out.Fields[i][j] = add.ID
-	out.Changes = append(out.Changes, add)
+	out.Fields[i][j] = id
+	out.Changes = append(out.Changes, &blueprint.AddThing{What: "field", Into: out.Tables[i], ID: id, Values: values.Without("id")})
 	return nil
 }
 
@@ -166,7 +158,8 @@ func taken(p *Proposal, b *blueprint.Blueprint, out *Carried, table, name string
 		}
 	}
 	return slices.ContainsFunc(out.Changes, func(c blueprint.Change) bool {
-		add, ok := c.(*blueprint.AddField)
-		return ok && (add.Table == table && strings.EqualFold(add.Name, name) || add.Target == table && strings.EqualFold(add.Back, name))
+		add, ok := c.(*blueprint.AddThing)
+		return ok && add.What == "field" && (add.Into == table && strings.EqualFold(add.Values.Text("name"), name) ||
+			add.Values.Text("target") == table && strings.EqualFold(add.Values.Text("back"), name))
 	})
 }

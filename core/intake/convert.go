@@ -1,13 +1,13 @@
 package intake
 
 import (
-	"fmt"
 	"strings"
 	"time"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/form"
+	"pinegate/core/words"
 )
 
 // Reader reads the cells of a column as values of its field. It remembers what
@@ -31,12 +31,12 @@ func NewReader(b *blueprint.Blueprint, field *blueprint.Field, c ColumnPlan) *Re
 	return r
 }
 
-// Read gives the value of a cell. The second result says in words what is
-// wrong, or is "".
-func (r *Reader) Read(cell string) (expr.Value, string) {
+// Read gives the value of a cell. The second result says what is wrong,
+// or is nil.
+func (r *Reader) Read(cell string) (expr.Value, *words.Problem) {
 	cell = strings.TrimSpace(cell)
 	if cell == "" {
-		return expr.Empty(), ""
+		return expr.Empty(), nil
 	}
 	point := byte('.')
 	if r.column.Format.Comma {
@@ -46,7 +46,7 @@ func (r *Reader) Read(cell string) (expr.Value, string) {
 	case blueprint.Number, blueprint.Money, blueprint.Percent:
 		d, ok := parseNumber(cell, point)
 		if !ok {
-			return expr.Value{}, fmt.Sprintf("“%s” is no number.", short(cell))
+			return expr.Value{}, words.New("import-number", "value", short(cell))
 		}
 		if t == blueprint.Percent && strings.HasSuffix(cell, "%") {
 			d = d.Shift(-2)
@@ -56,27 +56,27 @@ func (r *Reader) Read(cell string) (expr.Value, string) {
 		if iso, ok := r.date(cell); ok {
 			return form.Read(r.b, r.field, iso)
 		}
-		return expr.Value{}, fmt.Sprintf("“%s” is no date that exists.", short(cell))
+		return expr.Value{}, words.New("import-date", "value", short(cell))
 	case blueprint.TimeStamp:
 		return r.stamp(cell)
 	case blueprint.YesNo:
 		yes, ok := parseYesNo(cell)
 		if !ok {
-			return expr.Value{}, fmt.Sprintf("“%s” is neither yes nor no.", short(cell))
+			return expr.Value{}, words.New("import-yes-no", "value", short(cell))
 		}
-		return expr.YesNoOf(yes), ""
+		return expr.YesNoOf(yes), nil
 	case blueprint.Choose:
 		return r.choice(cell)
 	case blueprint.ChooseMany:
 		var items []expr.Value
 		for _, part := range strings.Split(cell, ",") {
 			v, wrong := r.choice(part)
-			if wrong != "" {
+			if wrong != nil {
 				return v, wrong
 			}
 			items = append(items, v)
 		}
-		return expr.ListValue(items), ""
+		return expr.ListValue(items), nil
 	}
 	return form.Read(r.b, r.field, cell)
 }
@@ -95,10 +95,10 @@ func (r *Reader) date(cell string) (string, bool) {
 	return "", false
 }
 
-func (r *Reader) stamp(cell string) (expr.Value, string) {
+func (r *Reader) stamp(cell string) (expr.Value, *words.Problem) {
 	for _, layout := range []string{time.RFC3339, "2006-01-02 15:04:05Z07:00", "2006-01-02T15:04:05.999Z07:00"} {
 		if t, err := time.Parse(layout, cell); err == nil {
-			return expr.TimeOf(t), ""
+			return expr.TimeOf(t), nil
 		}
 	}
 	day, clock, ok := splitStamp(cell)
@@ -106,19 +106,19 @@ func (r *Reader) stamp(cell string) (expr.Value, string) {
 		if iso, ok := r.date(day); ok {
 			for _, layout := range []string{"15:04", "15:04:05", "15:04:05.999999"} {
 				if t, err := time.Parse("2006-01-02 "+layout, iso+" "+clock); err == nil {
-					return expr.TimeOf(r.clock.At(t.Truncate(time.Second))), ""
+					return expr.TimeOf(r.clock.At(t.Truncate(time.Second))), nil
 				}
 			}
 		}
 	}
-	return expr.Value{}, fmt.Sprintf("“%s” is no date with a time.", short(cell))
+	return expr.Value{}, words.New("import-time", "value", short(cell))
 }
 
-func (r *Reader) choice(cell string) (expr.Value, string) {
+func (r *Reader) choice(cell string) (expr.Value, *words.Problem) {
 	if id, ok := r.choices[fold(cell)]; ok {
-		return expr.ChoiceOf(id), ""
+		return expr.ChoiceOf(id), nil
 	}
-	return expr.Value{}, fmt.Sprintf("“%s” is no choice of the list.", short(strings.TrimSpace(cell)))
+	return expr.Value{}, words.New("import-choice", "value", short(strings.TrimSpace(cell)))
 }
 
 // Fold gives what is compared when the values of columns are matched.

@@ -50,7 +50,7 @@ func (c Context) key(l List) string {
 	for _, m := range v.Memberships {
 		part(m.Role, m.Record)
 	}
-	part(l.Table.ID, l.FilterName, l.Search, l.After, l.ID, strconv.Itoa(l.Limit), strconv.FormatBool(l.Bin))
+	part(l.Table.ID, l.FilterName, l.Search, l.After, l.ID, strconv.Itoa(l.Limit), strconv.FormatBool(l.Bin), strconv.FormatBool(l.Newest))
 	part(l.Columns...)
 	for _, s := range l.Sorts {
 		part(s.Field, s.Column, strconv.FormatBool(s.Falling))

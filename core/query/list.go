@@ -12,6 +12,7 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
+	"pinegate/core/words"
 )
 
 // List says which records to read.
@@ -25,6 +26,7 @@ type List struct {
 	Equals     map[string]string
 	Search     string // words to be found in the columns, or ""
 	Sorts      []Sort // none for the order of making
+	Newest     bool   // without Sorts, the newest come first
 	After      string // cursor of the last record read, or ""
 	Limit      int
 	ID         string // the one record to read, or ""
@@ -98,7 +100,7 @@ func (b *builder) chosen(l List) (sql, order string, err error) {
 		return "", "", err
 	}
 	last := "ASC" // ties go with the first key, so that one index can serve
-	if len(keys) > 0 && l.Sorts[0].Falling {
+	if len(keys) > 0 && l.Sorts[0].Falling || len(keys) == 0 && l.Newest {
 		last = "DESC"
 	}
 	columns := []string{"r.*"}
@@ -256,10 +258,10 @@ func (s *source) listConditions(l List) ([]string, error) {
 	}
 	for id, value := range l.Equals {
 		f := l.Table.Field(id)
-		if f == nil || ColumnType(f.Type) == "" {
+		if f == nil || f.Type.Column() == "" {
 			return nil, fmt.Errorf("build list of %s: no field %q", l.Table.Name, id)
 		}
-		where = append(where, fmt.Sprintf("r.%s = %s", Quote(f.Key), s.b.param(value, ColumnType(f.Type))))
+		where = append(where, fmt.Sprintf("r.%s = %s", Quote(f.Key), s.b.param(value, f.Type.Column())))
 	}
 	if l.Search != "" {
 		found, err := s.search(l)
@@ -382,7 +384,7 @@ func (s *source) columnKey(f *expr.Field, id string) (sortKey, error) {
 }
 
 // ErrCursor is given for a cursor that was not made by [Cursor].
-var ErrCursor = &blueprint.Problem{Message: "This place in the list is not known; start the list anew."}
+var ErrCursor = words.New("query-cursor")
 
 // Cursor gives the place in a list after the row, as read by [BuildList].
 func Cursor(row []byte) (string, error) {

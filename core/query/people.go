@@ -98,17 +98,18 @@ func (b *builder) answered(r *blueprint.Role, t *blueprint.Table, answers []stri
 	}
 	var out []string
 	for i, m := range r.Match {
-		if m.Via == "" {
-			out = append(out, is("r", t.Field(m.Field), answers[i]))
+		id, field, linked := strings.Cut(m, ".")
+		if !linked {
+			out = append(out, is("r", t.Field(id), answers[i]))
 			continue
 		}
-		via := t.Field(m.Via)
+		via := t.Field(id)
 		other := b.Blueprint.Table(via.Target)
 		back := other.Field(via.Of)
 		if back == nil || back.Type != blueprint.Link {
 			return nil, fmt.Errorf("the other side of %s is no link", via.Name)
 		}
-		out = append(out, fmt.Sprintf("EXISTS (SELECT FROM %s m WHERE m.deleted_at IS NULL AND m.%s = r.id AND %s)", b.TableName(other), Quote(back.Key), is("m", other.Field(m.Field), answers[i])))
+		out = append(out, fmt.Sprintf("EXISTS (SELECT FROM %s m WHERE m.deleted_at IS NULL AND m.%s = r.id AND %s)", b.TableName(other), Quote(back.Key), is("m", other.Field(field), answers[i])))
 	}
 	return out, nil
 }

@@ -7,6 +7,7 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
+	"pinegate/core/words"
 )
 
 // maxJoins is how many links one statement may follow.
@@ -250,7 +251,7 @@ func (s *source) join(key string, t *blueprint.Table, id string) (*source, error
 
 func (b *builder) countJoin() error {
 	if b.joins++; b.joins > maxJoins {
-		return &blueprint.Problem{Message: "One list or text may follow at most 64 links; use fewer."}
+		return words.New("query-links")
 	}
 	return nil
 }

@@ -129,10 +129,7 @@ func (b *builder) everything(t *blueprint.Table) string {
 
 // recorded gives the system's column that a field shows. Time stamps are kept
 // to the second.
-func recorded(f *blueprint.Field) string {
-	return map[blueprint.FieldType]string{blueprint.CreatedAt: "created_at", blueprint.CreatedBy: "created_by",
-		blueprint.ChangedAt: "changed_at", blueprint.ChangedBy: "changed_by"}[f.Type]
-}
+func recorded(f *blueprint.Field) string { return f.Type.Row().System }
 
 // view is a table as the viewer gets it: only the records that a rule shows,
 // and in each only the fields that the rules which show it let be seen.
@@ -216,29 +213,6 @@ func BuildShown(c Context, t *blueprint.Table, id string) (Statement, error) {
 	}
 	return b.statement(fmt.Sprintf("SELECT array_to_json(array_remove(ARRAY[%s]::text[], NULL))::text FROM %s x %s WHERE x.deleted_at IS NULL AND x.id = %s",
 		strings.Join(fields, ", "), b.TableName(t), joinSQL(joins), b.param(id, "uuid"))), nil
-}
-
-// ColumnType gives the PostgreSQL type that holds a field; "" where none does.
-func ColumnType(t blueprint.FieldType) string {
-	switch {
-	case t.Computed(), t.Recorded(), t == blueprint.Links:
-		return ""
-	case t.Numeric():
-		return "numeric"
-	}
-	switch t {
-	case blueprint.YesNo:
-		return "boolean"
-	case blueprint.Date:
-		return "date"
-	case blueprint.TimeStamp:
-		return "timestamptz"
-	case blueprint.ChooseMany, blueprint.File, blueprint.Picture:
-		return "text[]"
-	case blueprint.Link:
-		return "uuid"
-	}
-	return "text"
 }
 
 // sqlType gives the PostgreSQL type of values of a type of the language.

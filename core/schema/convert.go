@@ -14,7 +14,7 @@ func (p *planner) columnSQL(t *blueprint.Table, f blueprint.Field) []string {
 	if holds(f) == inLinks {
 		return p.linkTableSQL(t, target, f)
 	}
-	column := fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s %s", p.table(t.Key), query.Quote(f.Key), query.ColumnType(f.Type))
+	column := fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s %s", p.table(t.Key), query.Quote(f.Key), f.Type.Column())
 	switch {
 	case f.Type == blueprint.AutoNumber:
 		return append([]string{column}, p.numberSQL(t, f)...)
@@ -121,7 +121,7 @@ func (p *planner) convertLinks(t, was *blueprint.Table, old, f blueprint.Field, 
 // a value cannot be turned. The tables are named as they are in the blueprint
 // given.
 func (p *planner) conversion(column string, from, to blueprint.Field, names *blueprint.Blueprint) string {
-	a, b := query.ColumnType(from.Type), query.ColumnType(to.Type)
+	a, b := from.Type.Column(), to.Type.Column()
 	choices := from.Type == blueprint.Choose || to.Type == blueprint.Choose
 	switch {
 	case from.Type.Filed() || to.Type.Filed():

@@ -55,7 +55,7 @@ func TableAside(id string) string { return "gone_" + id }
 
 // ColumnAside is the name of a column that is set aside.
 func ColumnAside(f blueprint.Field) string {
-	kind := strings.TrimSuffix(query.ColumnType(f.Type), "[]")
+	kind := strings.TrimSuffix(f.Type.Column(), "[]")
 	switch f.Type {
 	case blueprint.Choose:
 		kind = "choice_" + f.List
@@ -89,7 +89,7 @@ const (
 
 func holds(f blueprint.Field) holding {
 	switch {
-	case query.ColumnType(f.Type) != "":
+	case f.Type.Column() != "":
 		return inColumn
 	case f.Type == blueprint.Links && f.Of == "":
 		return inLinks
@@ -241,7 +241,7 @@ func (p *planner) create() {
 		fields := ""
 		for _, f := range t.Fields {
 			if p.inPlace(t, f) {
-				fields += fmt.Sprintf("\n\t%s %s,", query.Quote(f.Key), query.ColumnType(f.Type))
+				fields += fmt.Sprintf("\n\t%s %s,", query.Quote(f.Key), f.Type.Column())
 			}
 		}
 		p.add(Step{Text: "Adds the table " + t.Name + ".", SQL: []string{fmt.Sprintf(`CREATE TABLE %s (

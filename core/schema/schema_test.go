@@ -42,32 +42,15 @@ func TestAFirstPlanMakesEveryTable(t *testing.T) {
 }
 
 func TestSteps(t *testing.T) {
-	field := func(c any, table, field string) blueprint.Change {
-		switch c := c.(type) {
-		case *blueprint.RenameField:
-			c.Table, c.Field = table, field
-			return c
-		case *blueprint.RemoveField:
-			c.Table, c.Field = table, field
-			return c
-		case *blueprint.SetFieldType:
-			c.Table, c.Field = table, field
-			return c
-		case *blueprint.SetRequired:
-			c.Table, c.Field = table, field
-			return c
-		}
-		return nil
-	}
 	for want, change := range map[string]blueprint.Change{
-		"Adds the field Mast height to Boats; 60 records keep their values.":                                                    &blueprint.AddField{ID: "mast", Table: "boat", Name: "Mast height", Type: blueprint.Number},
-		"Removes the field Yard note from Boats; 60 records have a value in it, which is set aside.":                            field(&blueprint.RemoveField{}, "boat", "boat_note"),
-		"Renames the field Length of Boats to Overall length; all values stay.":                                                 field(&blueprint.RenameField{Name: "Overall length"}, "boat", "boat_length"),
-		"Renames the table Boats to Vessels; all records stay.":                                                                 &blueprint.RenameTable{Table: "boat", Name: "Vessels"},
-		"Removes the table Season targets; its 60 records are set aside.":                                                       &blueprint.RemoveTable{Table: "goal"},
-		"Turns Registration of Boats from text into number; 60 values cannot be converted (set aside).":                         field(&blueprint.SetFieldType{Type: blueprint.Number}, "boat", "boat_registration"),
-		"Registration of Boats must be filled in from now on; 60 records have it empty and are asked for it when next changed.": field(&blueprint.SetRequired{Required: true}, "boat", "boat_registration"),
-		"Dinghy can no longer be chosen for Kind of Boats; 60 records keep it, shown as a removed choice.":                      &blueprint.RemoveChoice{List: "bk", Choice: "bk_dinghy"},
+		"Adds the field Mast height to Boats; 60 records keep their values.":                                                    blueprint.Adding("field", "boat", "mast", "name", "Mast height", "type", blueprint.Number),
+		"Removes the field Yard note from Boats; 60 records have a value in it, which is set aside.":                            &blueprint.Remove{Of: "boat_note"},
+		"Renames the field Length of Boats to Overall length; all values stay.":                                                 blueprint.Setting("boat_length", "name", "Overall length"),
+		"Renames the table Boats to Vessels; all records stay.":                                                                 blueprint.Setting("boat", "name", "Vessels"),
+		"Removes the table Season targets; its 60 records are set aside.":                                                       &blueprint.Remove{Of: "goal"},
+		"Turns Registration of Boats from text into number; 60 values cannot be converted (set aside).":                         blueprint.Setting("boat_registration", "type", blueprint.Number),
+		"Registration of Boats must be filled in from now on; 60 records have it empty and are asked for it when next changed.": blueprint.Setting("boat_registration", "required", true),
+		"Dinghy can no longer be chosen for Kind of Boats; 60 records keep it, shown as a removed choice.":                      &blueprint.Remove{Of: "bk_dinghy"},
 	} {
 		after, err := blueprint.Apply(demo.Blueprint(), change)
 		require.NoError(t, err, want)
@@ -102,11 +85,9 @@ func TestNothingIsDropped(t *testing.T) {
 // go into statements.
 func TestNamesCannotBreakOut(t *testing.T) {
 	b := demo.Blueprint()
-	b, err := blueprint.Apply(b, &blueprint.RenameChoice{List: "bk", Choice: "bk_dinghy", Label: `x'; DROP TABLE boats; --\`})
+	b, err := blueprint.Apply(b, blueprint.Setting("bk_dinghy", "label", `x'; DROP TABLE boats; --\`))
 	require.NoError(t, err)
-	retype := &blueprint.SetFieldType{Type: blueprint.Text}
-	retype.Table, retype.Field = "boat", "boat_kind"
-	after, err := blueprint.Apply(b, retype)
+	after, err := blueprint.Apply(b, blueprint.Setting("boat_kind", "type", blueprint.Text))
 	require.NoError(t, err)
 	var all strings.Builder
 	for _, s := range schema.Compare("s", b, after, nil).Steps {

@@ -1,6 +1,9 @@
 package sentence
 
-import "pinegate/core/blueprint"
+import (
+	"pinegate/core/blueprint"
+	"pinegate/core/words"
+)
 
 // Difference is a difference between two versions of an app, in sentences.
 // Before is empty for what is added, After for what is removed.
@@ -8,11 +11,6 @@ type Difference struct {
 	Where  string `json:"where"`
 	Before string `json:"before,omitempty"`
 	After  string `json:"after,omitempty"`
-}
-
-// Script tells the whole app.
-func Script(b *blueprint.Blueprint) []Line {
-	return append(append(Data(b), People(b)...), Pages(b)...)
 }
 
 // Compare lists what differs between two versions. A line counts as changed
@@ -32,7 +30,7 @@ func Compare(before, after *blueprint.Blueprint) []Difference {
 		switch {
 		case !known:
 			out = append(out, Difference{Where: l.where, After: l.line.Text()})
-		case old.line.meaning() != l.line.meaning():
+		case meaning(old.line.Parts) != meaning(l.line.Parts):
 			out = append(out, Difference{Where: l.where, Before: old.line.Text(), After: l.line.Text()})
 		}
 	}
@@ -51,18 +49,24 @@ type told struct {
 }
 
 func statements(b *blueprint.Blueprint) []told {
-	var out []told
-	where := ""
-	for _, l := range Script(b) {
-		if l.Kind == Offer {
-			continue
-		}
-		if l.Kind == Heading {
-			where = l.Text()
-		} else if l.Of == "app" {
-			where = "The app"
-		}
-		out = append(out, told{where, l})
+	if b.Format == 0 { // there is no version before the first
+		return nil
 	}
+	var out []told
+	var walk func(where string, lines []Line)
+	walk = func(where string, lines []Line) {
+		for _, l := range lines {
+			in := where
+			switch l.Kind {
+			case Heading:
+				in = l.Text()
+			case Offer, Note:
+				continue
+			}
+			out = append(out, told{in, l})
+			walk(in, l.Lines)
+		}
+	}
+	walk(words.Say("heading-app", nil), Everything(b))
 	return out
 }

@@ -4,6 +4,8 @@ import (
 	"slices"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/prop"
+	"pinegate/core/words"
 )
 
 // Proposed is a change that is offered, in a sentence.
@@ -22,68 +24,72 @@ func ProposeRules(b *blueprint.Blueprint, r *blueprint.Role) []Proposed {
 	var out []Proposed
 	for i := range b.Tables {
 		t := &b.Tables[i]
+		o := offer{b, r, t}
 		if t.ID == r.People {
-			out = append(out, ownRecord(b, r, t)...)
+			out = append(out, o.ownRecord()...)
 			continue
 		}
-		paths := linkPaths(b, t.ID, r.People, 3)
-		if len(paths) == 0 {
-			continue
-		}
-		own := ownOffers(b, t.ID, r, b.Catalog())[0].Value
-		out = append(out, permit(b, r, t, blueprint.See, own)...)
-		if f := byKey(t, paths[0]); f != nil {
-			more := permit(b, r, t, blueprint.Add, own)
-			for i := range more { // whoever adds one is its owner, whatever the browser says
-				more[i].Changes = append(more[i].Changes, &blueprint.SetGiven{Role: r.ID, Table: t.ID, Given: withGiven(r.Rule(t.ID).Given, blueprint.Preset{Field: f.ID, Value: "me"})})
-				more[i].Text += "; the app fills in " + f.Name
-			}
-			out = append(out, more...)
+		for own := range b.OwnOffers(t.ID, r) { // the shortest
+			out = append(out, o.theirs(own)...)
+			break
 		}
 	}
 	return out
 }
 
-// withGiven gives what is filled in, with one field more or otherwise.
-func withGiven(given []blueprint.Preset, p blueprint.Preset) []blueprint.Preset {
-	others := slices.DeleteFunc(slices.Clone(given), func(x blueprint.Preset) bool { return x.Field == p.Field })
-	return append(others, p)
+// offer is what is offered to a role in a table.
+type offer struct {
+	b *blueprint.Blueprint
+	r *blueprint.Role
+	t *blueprint.Table
 }
 
-// byKey gives the field to which a path of one link leads, or nil.
-func byKey(t *blueprint.Table, path []string) *blueprint.Field {
-	if len(path) != 1 {
-		return nil
-	}
-	i := slices.IndexFunc(t.Fields, func(f blueprint.Field) bool { return f.Key == path[0] })
+// theirs offers to see what is theirs, and to add to what points to them
+// directly: whoever adds one is its owner, whatever the browser says.
+func (o offer) theirs(own string) []Proposed {
+	out := o.permit(blueprint.See, own, "propose-rule")
+	i := slices.IndexFunc(o.t.Fields, func(f blueprint.Field) bool { return own == f.Key+" = me" })
 	if i < 0 {
-		return nil
+		return out
 	}
-	return &t.Fields[i]
+	f := o.t.Fields[i]
+	given := slices.DeleteFunc(slices.Clone(o.r.Rule(o.t.ID).Given), func(x prop.Given) bool { return x.Field == f.ID })
+	return append(out, o.permit(blueprint.Add, own, "propose-given", "field", f.Name, "given", append(given, prop.Given{Field: f.ID, Value: "me"}))...)
 }
 
-func permit(b *blueprint.Blueprint, r *blueprint.Role, t *blueprint.Table, a blueprint.Action, condition string) []Proposed {
-	if x := r.Rule(t.ID).Permission(a).Extent; x != "" && x != blueprint.NoRecords {
-		return nil
-	}
-	words := Condition(condition, r.RuleScope(t.ID, b.Catalog()))
-	return []Proposed{{Text: r.Name + " " + actionWords[a] + " " + t.Name + " where " + words,
-		Changes: []blueprint.Change{&blueprint.SetPermission{Role: r.ID, Table: t.ID, Action: a, Extent: blueprint.Where, Condition: condition}}}}
-}
-
-func ownRecord(b *blueprint.Blueprint, r *blueprint.Role, t *blueprint.Table) []Proposed {
-	out := permit(b, r, t, blueprint.See, "this = me")
-	change := permit(b, r, t, blueprint.Modify, "this = me")
-	for i := range change {
-		rule := r.Rule(t.ID)
-		fixed := append([]string{}, rule.Fixed...) // what is only to be read stays so
-		for _, f := range b.Decisive(t) {
-			if !slices.Contains(rule.Hidden, f) && !slices.Contains(fixed, f) {
-				fixed = append(fixed, f)
-			}
+// ownRecord offers people their own record, but not to change what decides who
+// they are.
+func (o offer) ownRecord() []Proposed {
+	rule := o.r.Rule(o.t.ID)
+	fixed := append([]string{}, rule.Fixed...) // what is only to be read stays so
+	for _, f := range o.b.Decisive(o.t) {
+		if !slices.Contains(rule.Hidden, f) && !slices.Contains(fixed, f) {
+			fixed = append(fixed, f)
 		}
-		change[i].Changes = append(change[i].Changes, &blueprint.SetFieldAccess{Role: r.ID, Table: t.ID, Fixed: &fixed})
-		change[i].Text += ", but not " + plain(fieldNames(t, fixed, "nothing"))
 	}
-	return append(out, change...)
+	var names []string
+	for _, id := range fixed {
+		names = append(names, o.t.Field(id).Name)
+	}
+	return append(o.permit(blueprint.See, "this = me", "propose-rule"), o.permit(blueprint.Modify, "this = me", "propose-fixed", "fields", names, "fixed", fixed)...)
+}
+
+// permit offers an action on the records for which a condition holds, with a
+// setting besides it.
+func (o offer) permit(a blueprint.Action, condition, code string, more ...any) []Proposed {
+	if x := o.r.Rule(o.t.ID).Permission(a).Extent; x != "" && x != blueprint.NoRecords {
+		return nil
+	}
+	scope := o.r.RuleScope(o.t.ID, o.b.Catalog())
+	what := plain([]Part{{Text: o.t.Name + " where "}, {Text: Condition(condition, scope)}})
+	if ownRecord(condition, scope) {
+		what = words.Say("propose-own", words.Args{"table": o.t.Name})
+	}
+	args := words.Args{"role": o.r.Name, "action": string(a), "what": what}
+	values := []any{string(a), blueprint.Permission{Extent: blueprint.Where, Condition: condition}}
+	if len(more) == 4 { // what the sentence says of it, and the setting
+		args[more[0].(string)] = more[1]
+		values = append(values, more[2], more[3])
+	}
+	return []Proposed{{Text: words.Say(code, args), Changes: []blueprint.Change{blueprint.Permit(o.r.ID, o.t.ID, values...)}}}
 }

@@ -1,14 +1,9 @@
 package sentence
 
-import (
-	"strings"
+import "pinegate/core/expr"
 
-	"pinegate/core/blueprint"
-	"pinegate/core/expr"
-)
-
-// conditionWords tells a condition in words: owner = me becomes "the Owner is
-// the signed-in person". What cannot be read is told as it is written.
+// conditionWords tells a condition in words: owner = me becomes "Owner is the
+// signed-in person". What cannot be read is told as it is written.
 func conditionWords(src string, scope expr.Scope) []Part {
 	c, err := expr.CheckCondition(src, scope)
 	if err != nil {
@@ -19,15 +14,49 @@ func conditionWords(src string, scope expr.Scope) []Part {
 	return w.parts
 }
 
-// expressionWords tells an expression of any type in words.
-func expressionWords(src string, scope expr.Scope) []Part {
-	c, err := expr.Check(src, scope)
+// expressionWords tells an expression of a type, or of any for the zero type.
+func expressionWords(src string, scope expr.Scope, want expr.Type) []Part {
+	c, err := check(src, scope, want)
 	if err != nil {
 		return []Part{{Text: src}}
 	}
 	w := &worder{catalog: scope.Catalog}
 	w.node(c.Root, false)
 	return w.parts
+}
+
+func check(src string, scope expr.Scope, want expr.Type) (*expr.Checked, error) {
+	if want == (expr.Type{}) {
+		return expr.Check(src, scope)
+	}
+	return expr.CheckAs(src, scope, want)
+}
+
+// labelWords tells what a label is made of, without signs between: Name
+// (Registration).
+func labelWords(src string, scope expr.Scope) []Part {
+	c, err := expr.CheckAs(src, scope, expr.Type{Kind: expr.Text})
+	if err != nil {
+		return []Part{{Text: src}}
+	}
+	w := &worder{catalog: scope.Catalog}
+	w.joined(c.Root)
+	return w.parts
+}
+
+func (w *worder) joined(n *expr.Node) {
+	switch {
+	case n.Op == expr.OpJoin:
+		for _, a := range n.Args {
+			w.joined(a)
+		}
+	case n.Op == expr.OpToText:
+		w.joined(n.Args[0])
+	case n.Op == expr.OpConst && n.Type.Kind == expr.Text:
+		w.say(n.Value.Text)
+	default:
+		w.node(n, true)
+	}
 }
 
 // templateWords tells a text with placeholders.
@@ -81,7 +110,7 @@ func (w *worder) node(n *expr.Node, inside bool) {
 			w.say(" is no")
 			return
 		}
-		w.say("it is not so that ")
+		w.say("not ")
 		w.node(n.Args[0], true)
 	case expr.OpNeg:
 		w.say("−")
@@ -94,7 +123,7 @@ func (w *worder) node(n *expr.Node, inside bool) {
 		w.possessive(n)
 	case expr.OpAll:
 		w.say("all ")
-		w.parts = append(w.parts, Part{Text: w.catalog.Tables[n.Type.Table].Name, Ref: n.Type.Table})
+		w.parts = append(w.parts, named(w.catalog.Tables[n.Type.Table].Name, n.Type.Table))
 	case expr.OpFilter:
 		w.node(n.Args[0], true)
 		w.say(" where ")
@@ -107,7 +136,7 @@ func (w *worder) node(n *expr.Node, inside bool) {
 			w.node(n.Body, true)
 		}
 		if n.Func != "" {
-			w.say(", falling")
+			w.say(", largest first")
 		}
 	default:
 		w.binary(n, inside)
@@ -154,7 +183,7 @@ func (w *worder) constant(n *expr.Node) {
 		if l := w.catalog.Lists[n.Type.List]; l != nil {
 			label = l.Label(n.Value.Text)
 		}
-		w.parts = append(w.parts, Part{Text: "“" + label + "”", Ref: n.Value.Text})
+		w.parts = append(w.parts, named("“"+label+"”", n.Value.Text))
 	case n.Type.Kind == expr.Number:
 		w.say(n.Value.String())
 	default:
@@ -162,7 +191,7 @@ func (w *worder) constant(n *expr.Node) {
 	}
 }
 
-// ref tells a path: the Owner; the Owner's Name; the signed-in person.
+// ref tells a path: Owner; Owner’s Name; the signed-in person.
 func (w *worder) ref(n *expr.Node) {
 	possessive := ""
 	switch {
@@ -173,13 +202,11 @@ func (w *worder) ref(n *expr.Node) {
 		w.say("this page’s record")
 		possessive = "’s "
 	case len(n.Path) == 0:
-		w.say("the record itself")
-	default:
-		possessive = "the "
+		w.say("this record")
 	}
 	for _, f := range n.Path {
 		w.say(possessive)
-		w.parts = append(w.parts, Part{Text: f.Name, Ref: f.ID})
+		w.parts = append(w.parts, named(f.Name, f.ID))
 		possessive = "’s "
 	}
 }
@@ -194,20 +221,20 @@ func (w *worder) possessive(n *expr.Node) {
 	case n.Op == expr.OpMap:
 		for _, f := range n.Body.Path {
 			w.say("’s ")
-			w.parts = append(w.parts, Part{Text: f.Name, Ref: f.ID})
+			w.parts = append(w.parts, named(f.Name, f.ID))
 		}
 	case n.Op == expr.OpColumn:
 		w.say("’s ")
 		if l := w.catalog.Lists[n.Args[0].Type.List]; l != nil {
 			for _, col := range l.Columns {
 				if col.ID == n.Column {
-					w.parts = append(w.parts, Part{Text: col.Name, Ref: col.ID})
+					w.parts = append(w.parts, named(col.Name, col.ID))
 				}
 			}
 		}
 	default:
 		w.say("’s ")
-		w.parts = append(w.parts, Part{Text: n.Field.Name, Ref: n.Field.ID})
+		w.parts = append(w.parts, named(n.Field.Name, n.Field.ID))
 	}
 }
 
@@ -229,56 +256,6 @@ func (w *worder) call(n *expr.Node) {
 		w.say(")")
 	}
 }
-
-// ownOffers lists conditions that make records of a table the person's own:
-// the paths over links from the table to the role's people, shortest first.
-func ownOffers(b *blueprint.Blueprint, table string, r *blueprint.Role, catalog *expr.Catalog) []Option {
-	if r.People == "" {
-		return nil
-	}
-	var out []Option
-	if table == r.People {
-		out = append(out, Option{Value: "this = me", Label: "it is the signed-in person’s own record"})
-	}
-	for _, path := range linkPaths(b, table, r.People, 3) {
-		source := strings.Join(path, ".") + " = me"
-		scope := r.RuleScope(table, catalog)
-		out = append(out, Option{Value: source, Label: plain(conditionWords(source, scope))})
-	}
-	return out
-}
-
-// linkPaths finds the paths of at most depth links from one table to another.
-func linkPaths(b *blueprint.Blueprint, from, to string, depth int) [][]string {
-	type step struct {
-		table string
-		path  []string
-	}
-	var out [][]string
-	queue := []step{{table: from}}
-	for len(queue) > 0 && len(out) < 6 {
-		at := queue[0]
-		queue = queue[1:]
-		t := b.Table(at.table)
-		if t == nil || len(at.path) >= depth {
-			continue
-		}
-		for _, f := range t.Fields {
-			if f.Type != blueprint.Link {
-				continue
-			}
-			path := append(append([]string{}, at.path...), f.Key)
-			if f.Target == to {
-				out = append(out, path)
-			} else if f.Target != from {
-				queue = append(queue, step{f.Target, path})
-			}
-		}
-	}
-	return out
-}
-
-func plain(parts []Part) string { return Line{Parts: parts}.Text() }
 
 // Condition tells a condition as plain words.
 func Condition(src string, scope expr.Scope) string { return plain(conditionWords(src, scope)) }

@@ -16,8 +16,9 @@ import (
 // floors lists the packages from the lowest floor up; a package may import
 // only from floors below its own, or from the same folder.
 var floors = []string{
-	"core/expr", "core/blueprint", "core/form", "core/access", "core/query", "core/schema", "core/sentence", "core/intake",
+	"core/words", "core/expr", "core/prop", "core/blueprint", "core/form", "core/access", "core/query", "core/schema", "core/sentence", "core/intake",
 	"store", "store/localpg", "store/records", "store/files", "store/chores", "store/apps", "store/accounts", "store/imports",
+	"app/page",
 	"standin", "web", "demo", "server/reply", "server/seats", "server/gate", "server/runtime", "server/builder", "server", "cmd",
 	"store/storetest", "store/agree", "server/servertest", "e2e/browser", "e2e", "bench", "internal",
 }

@@ -8,11 +8,11 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"pinegate/app/page"
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/sentence"
-	"pinegate/server/runtime"
 	"pinegate/store"
 	"pinegate/store/apps"
 )
@@ -42,14 +42,14 @@ type TableOut struct {
 
 // FieldOut is a field as the grid needs it.
 type FieldOut struct {
-	runtime.Column
+	page.Column
 	Key      string `json:"key"`
 	Required bool   `json:"required"`
 	Target   string `json:"target,omitempty"`
 	// OtherSide tells that links only show the other side of a link.
 	OtherSide bool `json:"otherSide,omitempty"`
 	// SortColumns are the columns of a choice's list by which it can be sorted.
-	SortColumns []runtime.RecordOption `json:"sortColumns,omitempty"`
+	SortColumns []page.RecordOption `json:"sortColumns,omitempty"`
 }
 
 // RoleOut is a role, with the color number that marks what is seen as it.
@@ -68,11 +68,6 @@ type PageOut struct {
 	Record string `json:"record,omitempty"` // id of the table of its record
 }
 
-// Script is the column of sentences of a stop of the trail.
-type Script struct {
-	Lines []sentence.Line `json:"lines"`
-}
-
 // Changes are changes that belong together.
 type Changes struct {
 	Changes []json.RawMessage `json:"changes" maxItems:"200"`
@@ -82,6 +77,7 @@ type Changes struct {
 type Revised struct {
 	Revision  int      `json:"revision"`
 	Sentences []string `json:"sentences"`
+	Added     []string `json:"added"` // ids of the things that were added
 }
 
 // ActivityOut is a line in the list of changes.
@@ -102,7 +98,7 @@ type Verdict struct {
 	Type    string              `json:"type,omitempty"` // in words
 	Names   []NameHelp          `json:"names"`
 	Calls   []expr.FunctionHelp `json:"calls"`
-	Results []runtime.Row       `json:"results"`         // label and value of some records
+	Results []page.Row          `json:"results"`         // label and value of some records
 	Plain   *expr.Group         `json:"plain,omitempty"` // a condition as comparisons, where it is no more
 }
 
@@ -118,20 +114,10 @@ type NameHelp struct {
 const maxColours = 8
 
 func (h *Handlers) registerBlueprint(api huma.API) {
-	appRoute(h, api, http.MethodGet, "", "An app", h.app)
-	appRoute(h, api, http.MethodGet, "/script/{stop}", "The sentences of a stop of the trail", func(ctx context.Context, r request, in struct {
-		Own
-		Stop string `path:"stop" enum:"data,people,pages"`
-	}) (*output[Script], error) {
-		b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
-		if err != nil {
-			return nil, err
-		}
-		lines := map[string]func(*blueprint.Blueprint) []sentence.Line{"data": sentence.Data, "people": sentence.People, "pages": sentence.Pages}[in.Stop](b)
-		return out(Script{lines}), nil
-	})
-	appRoute(h, api, http.MethodPost, "/changes", "Change the app", h.change)
-	appRoute(h, api, http.MethodPost, "/effects", "What a change would do besides what it says", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Viewer, http.MethodGet, "", "An app", h.app)
+	h.registerScript(api)
+	appRoute(h, api, store.Editor, http.MethodPost, "/changes", "Change the app", h.change)
+	appRoute(h, api, store.Viewer, http.MethodPost, "/effects", "What a change would do besides what it says", func(ctx context.Context, r request, in struct {
 		Own
 		Body struct {
 			Change json.RawMessage `json:"change"`
@@ -144,18 +130,18 @@ func (h *Handlers) registerBlueprint(api huma.API) {
 		effects, err := h.Apps.Effects(ctx, r.app, c)
 		return out(effects), err
 	})
-	appRoute(h, api, http.MethodPost, "/undo", "Undo", func(ctx context.Context, r request, _ Own) (*output[Revised], error) {
+	appRoute(h, api, store.Editor, http.MethodPost, "/undo", "Undo", func(ctx context.Context, r request, _ Own) (*output[Revised], error) {
 		said, err := h.Apps.Undo(ctx, r.app.ID, r.builder.Name)
-		return out(Revised{Sentences: said}), err
+		return out(Revised{Sentences: said, Added: []string{}}), err
 	})
-	appRoute(h, api, http.MethodPost, "/redo", "Redo", func(ctx context.Context, r request, _ Own) (*output[Revised], error) {
+	appRoute(h, api, store.Editor, http.MethodPost, "/redo", "Redo", func(ctx context.Context, r request, _ Own) (*output[Revised], error) {
 		said, err := h.Apps.Redo(ctx, r.app.ID, r.builder.Name)
-		return out(Revised{Sentences: said}), err
+		return out(Revised{Sentences: said, Added: []string{}}), err
 	})
-	appRoute(h, api, http.MethodGet, "/history", "What was done to the draft", h.history)
-	appRoute(h, api, http.MethodPost, "/expression", "Check an expression", h.expression)
-	appRoute(h, api, http.MethodGet, "/access", "Who may do what", h.access)
-	appRoute(h, api, http.MethodGet, "/mails", "Mail that the app sent", func(ctx context.Context, r request, _ Own) (*output[[]MailOut], error) {
+	appRoute(h, api, store.Viewer, http.MethodGet, "/history", "What was done to the draft", h.history)
+	appRoute(h, api, store.Viewer, http.MethodPost, "/expression", "Check an expression", h.expression)
+	appRoute(h, api, store.Viewer, http.MethodGet, "/access", "Who may do what", h.access)
+	appRoute(h, api, store.Owner, http.MethodGet, "/mails", "Mail that the app sent", func(ctx context.Context, r request, _ Own) (*output[[]MailOut], error) {
 		return h.mails(ctx, r.app.ID)
 	})
 }
@@ -189,9 +175,9 @@ func (h *Handlers) app(ctx context.Context, r request, _ Own) (*output[AppOut], 
 	for i := range b.Tables {
 		t := TableOut{ID: b.Tables[i].ID, Name: b.Tables[i].Name, Fields: []FieldOut{}}
 		for _, f := range b.Tables[i].Fields {
-			field := FieldOut{Column: runtime.ColumnOf(b, catalog, &b.Tables[i], &f), Key: f.Key, Required: f.Required, Target: f.Target, OtherSide: f.Of != ""}
+			field := FieldOut{Column: page.ColumnOf(b, catalog, &b.Tables[i], &f), Key: f.Key, Required: f.Required, Target: f.Target, OtherSide: f.Of != ""}
 			for _, c := range b.SortColumns(&f) {
-				field.SortColumns = append(field.SortColumns, runtime.RecordOption{ID: c.ID, Label: c.Name})
+				field.SortColumns = append(field.SortColumns, page.RecordOption{ID: c.ID, Label: c.Name})
 			}
 			t.Fields = append(t.Fields, field)
 		}
@@ -211,18 +197,22 @@ func (h *Handlers) change(ctx context.Context, r request, in struct {
 	Body Changes
 }) (*output[Revised], error) {
 	var changes []blueprint.Change
+	added := []string{}
 	for _, raw := range in.Body.Changes {
 		c, err := blueprint.DecodeChange(raw, apps.NewID)
 		if err != nil {
 			return nil, err
 		}
 		changes = append(changes, c)
+		if add, ok := c.(*blueprint.AddThing); ok {
+			added = append(added, add.Adds())
+		}
 	}
 	app, err := h.Apps.Apply(ctx, r.app.ID, r.builder.Name, changes...)
 	if err != nil {
 		return nil, err
 	}
-	return out(Revised{Revision: app.Revision, Sentences: []string{}}), nil
+	return out(Revised{Revision: app.Revision, Sentences: []string{}, Added: added}), nil
 }
 
 const activitiesShown = 200
@@ -300,7 +290,7 @@ func (h *Handlers) access(ctx context.Context, r request, _ Own) (*output[Access
 		for _, role := range b.Roles {
 			rule := role.Rule(t.ID)
 			reach := func(a blueprint.Action) string { return reachOf(b, &role, rule, a) }
-			row.Cells = append(row.Cells, AccessCell{reach(blueprint.See), reach(blueprint.Add), reach(blueprint.Modify), reach(blueprint.Delete), role.ID + "_" + t.ID})
+			row.Cells = append(row.Cells, AccessCell{reach(blueprint.See), reach(blueprint.Add), reach(blueprint.Modify), reach(blueprint.Delete), blueprint.RuleID(role.ID, t.ID)})
 		}
 		o.Tables = append(o.Tables, row)
 	}

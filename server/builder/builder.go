@@ -12,6 +12,7 @@ import (
 	"github.com/riverqueue/river"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/words"
 	"pinegate/server/gate"
 	"pinegate/server/reply"
 	"pinegate/standin/mailbox"
@@ -77,26 +78,10 @@ type request struct {
 	builder store.Builder
 }
 
-// needed says what a member must be for a route about an app: a viewer to look,
-// an editor to change something, and an owner for what is secret or final. Mail
-// holds codes that let people in.
-func needed(method, path string) store.MemberRole {
-	switch method + " " + path {
-	case "GET /mails", "POST /acting", "DELETE ":
-		return store.Owner
-	case "GET /gate":
-		return store.Editor
-	case "POST /effects", "POST /expression":
-		return store.Viewer
-	}
-	if method == http.MethodGet {
-		return store.Viewer
-	}
-	return store.Editor
-}
-
-// appRoute adds a route about an app of the signed-in builder.
-func appRoute[I ofApp, O any](h *Handlers, api huma.API, method, path, summary string, do func(context.Context, request, I) (*O, error)) {
+// appRoute adds a route about an app of the signed-in builder. It says what a
+// member must be for it: a viewer to look, an editor to change something, and an
+// owner for what is secret or final. Mail holds codes that let people in.
+func appRoute[I ofApp, O any](h *Handlers, api huma.API, needs store.MemberRole, method, path, summary string, do func(context.Context, request, I) (*O, error)) {
 	register(api, method, "/apps/{app}"+path, summary, func(ctx context.Context, in *I) (*O, error) {
 		who, err := h.builder(ctx)
 		if err != nil {
@@ -106,8 +91,8 @@ func appRoute[I ofApp, O any](h *Handlers, api huma.API, method, path, summary s
 		if err != nil {
 			return nil, err
 		}
-		if needs := needed(method, path); !app.Member.May(needs) {
-			return nil, errLevel(app.Member, needs)
+		if !app.Member.May(needs) {
+			return nil, errLevel(needs)
 		}
 		return do(ctx, request{app, who}, *in)
 	})
@@ -116,7 +101,7 @@ func appRoute[I ofApp, O any](h *Handlers, api huma.API, method, path, summary s
 func (h *Handlers) builder(ctx context.Context) (store.Builder, error) {
 	who, ok := h.Who(ctx)
 	if !ok {
-		return who, huma.Error401Unauthorized("Please sign in.")
+		return who, huma.Error401Unauthorized(words.Say("answer-sign-in", nil))
 	}
 	return who, nil
 }
@@ -177,7 +162,7 @@ func (h *Handlers) Register(api huma.API) {
 	register(api, http.MethodGet, "/apps", "The workshop", h.workshop)
 	register(api, http.MethodPost, "/apps", "Make an empty app", h.create)
 	register(api, http.MethodGet, "/mailbox", "All caught mail, in demo mode", h.allMail)
-	appRoute(h, api, http.MethodDelete, "", "Delete an app for good", h.removeApp)
+	appRoute(h, api, store.Owner, http.MethodDelete, "", "Delete an app for good", h.removeApp)
 	h.registerAccount(api)
 	h.registerTeam(api)
 	h.registerGate(api)
@@ -230,7 +215,7 @@ func (h *Handlers) create(ctx context.Context, in *struct{ Body NewApp }) (*outp
 		return nil, err
 	}
 	if !w.Role.May(store.Editor) {
-		return nil, errLevel(w.Role, store.Editor)
+		return nil, errLevel(store.Editor)
 	}
 	app, err := h.Apps.Create(ctx, w.ID, who.Name, blueprint.New(in.Body.Name, apps.NewID))
 	if err != nil {
@@ -248,7 +233,7 @@ func (h *Handlers) removeApp(ctx context.Context, r request, in struct {
 	Name string `query:"name" doc:"The app's name, to be sure"`
 }) (*struct{}, error) {
 	if strings.TrimSpace(in.Name) != r.app.Name {
-		return nil, &blueprint.Problem{Message: "Type the name of the app exactly as it is. Nothing was deleted."}
+		return nil, words.New("app-name-exactly")
 	}
 	if err := h.Apps.Remove(ctx, r.app); err != nil {
 		return nil, err
@@ -270,7 +255,7 @@ const mailsShown = 100
 
 func (h *Handlers) mails(ctx context.Context, app string) (*output[[]MailOut], error) {
 	if h.Mailbox == nil {
-		return nil, huma.Error404NotFound("Mail goes to a mail server, so there is no mailbox here.")
+		return nil, huma.Error404NotFound(words.Say("answer-no-mailbox", nil))
 	}
 	list, err := h.Mailbox.Of(ctx, app, mailsShown)
 	if err != nil {

@@ -8,11 +8,14 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"pinegate/app/page"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
+	"pinegate/core/prop"
 	"pinegate/core/sentence"
 	"pinegate/server/runtime"
 	"pinegate/server/seats"
+	"pinegate/store"
 	"pinegate/store/apps"
 	"pinegate/store/records"
 )
@@ -33,8 +36,8 @@ func (h *Handlers) expression(ctx context.Context, r request, in struct {
 		return nil, err
 	}
 	b := seat.Blueprint
-	scope := expr.Scope{Catalog: seat.Catalog, Row: in.Body.Scope.Row, Inner: innerTable(b, in.Body.Scope), Me: in.Body.Scope.Me, Page: in.Body.Scope.Page}
-	v := Verdict{Names: names(seat.Catalog, scope), Calls: expr.Functions(), Results: []runtime.Row{}}
+	scope := expr.Scope{Catalog: seat.Catalog, Row: in.Body.Scope.Row, Inner: in.Body.Scope.Inner, Me: in.Body.Scope.Me, Page: in.Body.Scope.Page}
+	v := Verdict{Names: names(seat.Catalog, scope), Calls: expr.Functions(), Results: []page.Row{}}
 	checked, err := checkAs(in.Body.Source, in.Body.Scope.Want, scope)
 	var e *expr.Error
 	if errors.As(err, &e) {
@@ -45,7 +48,7 @@ func (h *Handlers) expression(ctx context.Context, r request, in struct {
 		return out(v), err
 	}
 	v.Type = expr.Describe(scope, checked.Type())
-	if plain, ok := expr.Plain(checked, seat.Catalog); ok && in.Body.Scope.Want == sentence.WantCondition && scope.Inner == "" {
+	if plain, ok := expr.Plain(checked, seat.Catalog); ok && in.Body.Scope.Want == prop.WantCondition && scope.Inner == "" {
 		v.Plain = plain
 	}
 	t := b.Table(scope.Row)
@@ -63,38 +66,27 @@ const (
 	resultsTime  = 2 * time.Second
 )
 
-func (h *Handlers) results(ctx context.Context, seat *records.Seat, t *blueprint.Table, checked *expr.Checked) ([]runtime.Row, error) {
+func (h *Handlers) results(ctx context.Context, seat *records.Seat, t *blueprint.Table, checked *expr.Checked) ([]page.Row, error) {
 	ctx, cancel := context.WithTimeout(ctx, resultsTime)
 	defer cancel()
 	raw, err := h.Apps.Road(ctx).Preview(ctx, seat, t, checked, resultsShown)
 	if errors.Is(ctx.Err(), context.DeadlineExceeded) {
-		return []runtime.Row{}, nil // too slow to be shown while somebody types
+		return []page.Row{}, nil // too slow to be shown while somebody types
 	}
 	if err != nil {
 		return nil, err
 	}
-	return runtime.Rows(raw)
+	return page.Rows(raw)
 }
 
-// innerTable gives the table of the records of a list that a condition is
-// about: that at the end of the link which another setting names.
-func innerTable(b *blueprint.Blueprint, s sentence.Scope) string {
-	if t := b.Table(s.Row); t != nil && s.Via != "" {
-		if via := t.Field(s.Via); via != nil {
-			return via.Target
-		}
-	}
-	return s.Inner
-}
-
-func checkAs(source string, want sentence.Want, scope expr.Scope) (*expr.Checked, error) {
+func checkAs(source string, want string, scope expr.Scope) (*expr.Checked, error) {
 	switch {
-	case want == sentence.WantTemplate:
+	case want == prop.WantTemplate:
 		_, err := expr.CheckTemplate(source, scope)
 		return nil, err
 	case source == "":
 		return nil, nil
-	case want == sentence.WantCondition:
+	case want == prop.WantCondition:
 		return expr.CheckCondition(source, scope)
 	}
 	return expr.Check(source, scope)
@@ -170,5 +162,5 @@ func (h *Handlers) events(ctx context.Context, r request, _ Own) (*huma.StreamRe
 }
 
 func (h *Handlers) registerEvents(api huma.API) {
-	appRoute(h, api, http.MethodGet, "/events", "What is written while one looks", h.events)
+	appRoute(h, api, store.Viewer, http.MethodGet, "/events", "What is written while one looks", h.events)
 }

@@ -17,7 +17,7 @@ import (
 )
 
 func (h *Handlers) registerFiles(api huma.API) {
-	appRoute(h, api, http.MethodGet, "/tables/{table}/records/{record}/files/{field}/{file}", "A file of a record", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Viewer, http.MethodGet, "/tables/{table}/records/{record}/files/{field}/{file}", "A file of a record", func(ctx context.Context, r request, in struct {
 		RecordInput
 		Field string `path:"field"`
 		File  string `path:"file"`
@@ -33,7 +33,7 @@ func (h *Handlers) registerFiles(api huma.API) {
 		}
 		return runtime.Send(ctx, h.Files, seat.FilesFolder(), file, in.Small)
 	})
-	appRoute(h, api, http.MethodGet, "/pictures/{picture}", "The picture of a choice", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Viewer, http.MethodGet, "/pictures/{picture}", "The picture of a choice", func(ctx context.Context, r request, in struct {
 		Own
 		Picture string `path:"picture"`
 	}) (*huma.StreamResponse, error) {
@@ -50,7 +50,7 @@ func (h *Handlers) own(ctx context.Context, app string) (request, error) {
 	}
 	found, err := h.Apps.ByID(ctx, who.ID, app)
 	if err == nil && !found.Member.May(store.Editor) {
-		err = errLevel(found.Member, store.Editor)
+		err = errLevel(store.Editor)
 	}
 	return request{found, who}, err
 }

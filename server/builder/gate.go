@@ -11,10 +11,10 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"pinegate/app/page"
 	"pinegate/core/blueprint"
 	"pinegate/core/form"
-	"pinegate/core/sentence"
-	"pinegate/server/runtime"
+	"pinegate/core/words"
 	"pinegate/server/seats"
 	"pinegate/store"
 	"pinegate/store/accounts"
@@ -24,13 +24,13 @@ import (
 
 // GateState is what happens at the gate of the live app.
 type GateState struct {
-	Waiting  []WaitingOut           `json:"waiting"`
-	Invited  []InvitedOut           `json:"invited"`
-	CanCome  []runtime.RecordOption `json:"canCome"` // roles of the live app to which people can be invited
-	Log      []LogLine              `json:"log"`
-	Mails    []runtime.RecordOption `json:"mails"` // those of the draft, which can be tried
-	Acting   *ActingOut             `json:"acting,omitempty"`
-	LiveHere bool                   `json:"liveHere"` // there is a live app
+	Waiting  []WaitingOut        `json:"waiting"`
+	Invited  []InvitedOut        `json:"invited"`
+	CanCome  []page.RecordOption `json:"canCome"` // roles of the live app to which people can be invited
+	Log      []LogLine           `json:"log"`
+	Mails    []page.RecordOption `json:"mails"` // those of the draft, which can be tried
+	Acting   *ActingOut          `json:"acting,omitempty"`
+	LiveHere bool                `json:"liveHere"` // there is a live app
 }
 
 // WaitingOut is somebody who waits to be let in.
@@ -96,8 +96,8 @@ func ActingIn(s accounts.Session) *ActingOut {
 }
 
 func (h *Handlers) registerGate(api huma.API) {
-	appRoute(h, api, http.MethodGet, "/gate", "What happens at the gate of the live app", h.gate)
-	appRoute(h, api, http.MethodPost, "/invitations", "Invite somebody to the live app", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Editor, http.MethodGet, "/gate", "What happens at the gate of the live app", h.gate)
+	appRoute(h, api, store.Editor, http.MethodPost, "/invitations", "Invite somebody to the live app", func(ctx context.Context, r request, in struct {
 		Own
 		Body PersonInvited
 	}) (*struct{}, error) {
@@ -106,13 +106,13 @@ func (h *Handlers) registerGate(api huma.API) {
 		}
 		return nil, h.noteApp(ctx, r, "Invited "+in.Body.Email+" to the live app")
 	})
-	appRoute(h, api, http.MethodDelete, "/invitations/{invitation}", "Take an invitation back", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Editor, http.MethodDelete, "/invitations/{invitation}", "Take an invitation back", func(ctx context.Context, r request, in struct {
 		Own
 		Invitation string `path:"invitation"`
 	}) (*struct{}, error) {
 		return nil, h.Accounts.DropLink(ctx, r.app.ID, "", in.Invitation)
 	})
-	appRoute(h, api, http.MethodPost, "/waiting/{waiting}", "Let somebody in who waits, or turn them away", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Editor, http.MethodPost, "/waiting/{waiting}", "Let somebody in who waits, or turn them away", func(ctx context.Context, r request, in struct {
 		Own
 		Waiting string `path:"waiting"`
 		Body    Decision
@@ -125,7 +125,7 @@ func (h *Handlers) registerGate(api huma.API) {
 		}
 		return nil, h.noteApp(ctx, r, "Let somebody in who waited")
 	})
-	appRoute(h, api, http.MethodPost, "/mail-trials", "Send oneself a mail of the gate", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Editor, http.MethodPost, "/mail-trials", "Send oneself a mail of the gate", func(ctx context.Context, r request, in struct {
 		Own
 		Body MailTrial
 	}) (*struct{}, error) {
@@ -138,8 +138,8 @@ func (h *Handlers) registerGate(api huma.API) {
 		}
 		return nil, h.Gate.Try(ctx, r.app, b, in.Body.Mail, r.builder.Email, r.builder.Name)
 	})
-	appRoute(h, api, http.MethodPost, "/help", "Help somebody in who does not get in by themselves", h.help)
-	appRoute(h, api, http.MethodPost, "/acting", "Act in the live app as somebody for a while", h.act)
+	appRoute(h, api, store.Editor, http.MethodPost, "/help", "Help somebody in who does not get in by themselves", h.help)
+	appRoute(h, api, store.Owner, http.MethodPost, "/acting", "Act in the live app as somebody for a while", h.act)
 }
 
 func (h *Handlers) noteApp(ctx context.Context, r request, what string) error {
@@ -170,9 +170,9 @@ func (h *Handlers) help(ctx context.Context, r request, in struct {
 const eventsShown = 200
 
 func (h *Handlers) gate(ctx context.Context, r request, _ Own) (*output[GateState], error) {
-	o := GateState{Waiting: []WaitingOut{}, Invited: []InvitedOut{}, CanCome: []runtime.RecordOption{}, Log: []LogLine{}, Mails: []runtime.RecordOption{}, LiveHere: r.app.LiveVersion > 0}
+	o := GateState{Waiting: []WaitingOut{}, Invited: []InvitedOut{}, CanCome: []page.RecordOption{}, Log: []LogLine{}, Mails: []page.RecordOption{}, LiveHere: r.app.LiveVersion > 0}
 	for _, m := range blueprint.GateMails() {
-		o.Mails = append(o.Mails, runtime.RecordOption{ID: string(m), Label: sentence.MailWords(m)})
+		o.Mails = append(o.Mails, page.RecordOption{ID: string(m), Label: blueprint.MailCalled(m)})
 	}
 	if a := ActingIn(h.Session(ctx)); a != nil && a.App == r.app.ID {
 		o.Acting = a
@@ -186,7 +186,7 @@ func (h *Handlers) gate(ctx context.Context, r request, _ Own) (*output[GateStat
 	}
 	for _, x := range b.Roles {
 		if x.SignUp.Mode != blueprint.NoSignUp {
-			o.CanCome = append(o.CanCome, runtime.RecordOption{ID: x.ID, Label: x.Name})
+			o.CanCome = append(o.CanCome, page.RecordOption{ID: x.ID, Label: x.Name})
 		}
 	}
 	waiting, err := h.Accounts.WhoWaits(ctx, r.app.ID)
@@ -257,7 +257,7 @@ func (h *Handlers) act(ctx context.Context, r request, in struct {
 	}
 	env, _ := seats.Split(in.Body.As)
 	if env != apps.Live {
-		return nil, &blueprint.Problem{Message: "In the draft you can act as anybody without switching it on."}
+		return nil, words.New("acting-draft")
 	}
 	seat, err := seats.As(ctx, h.Apps, r.app, r.builder.Name, in.Body.As)
 	if err != nil {

@@ -6,11 +6,11 @@ import (
 	"fmt"
 	"strings"
 
+	"pinegate/app/page"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
-	"pinegate/core/form"
 	"pinegate/core/query"
-	"pinegate/server/runtime"
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/records"
 )
@@ -41,7 +41,7 @@ func (w Wanted) list(seat *records.Seat, t *blueprint.Table) (query.List, error)
 			id, falling := strings.CutPrefix(by, "-")
 			sort := query.SortBy(id, falling)
 			if !contains(q.Columns, sort.Field) || !seat.Blueprint.Sorts(t, id) {
-				return q, &blueprint.Problem{Message: "There is no such column to sort by."}
+				return q, words.New("grid-sort")
 			}
 			q.Sorts = append(q.Sorts, sort)
 		}
@@ -52,7 +52,7 @@ func (w Wanted) list(seat *records.Seat, t *blueprint.Table) (query.List, error)
 	c, err := expr.CheckCondition(w.Filter, expr.Scope{Catalog: seat.Catalog, Row: t.ID})
 	var e *expr.Error
 	if errors.As(err, &e) {
-		return q, &blueprint.Problem{Message: "The condition: " + e.Error(), Cause: e}
+		return q, words.New("grid-condition", "error", e.Error()).With(e)
 	}
 	q.Filter = c
 	return q, err
@@ -98,13 +98,13 @@ func (h *Handlers) grid(ctx context.Context, r request, in struct {
 		return nil, err
 	}
 	o.Next = next
-	o.Rows, err = runtime.Rows(raw)
+	o.Rows, err = page.Rows(raw)
 	return out(o), err
 }
 
 // TotalsOut are the totals of records, for each group.
 type TotalsOut struct {
-	Groups []runtime.Row `json:"groups"`
+	Groups []page.Row `json:"groups"`
 }
 
 func (h *Handlers) totals(ctx context.Context, r request, in struct {
@@ -118,7 +118,7 @@ func (h *Handlers) totals(ctx context.Context, r request, in struct {
 	q.Sorts = nil
 	want := query.Totals{List: q, Group: in.Group}
 	if in.Group != "" && !contains(q.Columns, in.Group) {
-		return nil, &blueprint.Problem{Message: "There is no such column to group by."}
+		return nil, words.New("grid-group")
 	}
 	for _, f := range seat.Catalog.Tables[q.Table.ID].Fields {
 		if contains(q.Columns, f.ID) && f.Type == (expr.Type{Kind: expr.Number}) {
@@ -129,7 +129,7 @@ func (h *Handlers) totals(ctx context.Context, r request, in struct {
 	if err != nil {
 		return nil, err
 	}
-	rows, err := runtime.Rows(raw)
+	rows, err := page.Rows(raw)
 	return out(TotalsOut{rows}), err
 }
 
@@ -176,8 +176,8 @@ func (e Edits) verb() string {
 
 // Bin lists deleted records.
 type Bin struct {
-	Rows []runtime.Row `json:"rows"`
-	More bool          `json:"more"`
+	Rows []page.Row `json:"rows"`
+	More bool       `json:"more"`
 }
 
 func (h *Handlers) bin(ctx context.Context, r request, in OfTable) (*output[Bin], error) {
@@ -192,13 +192,13 @@ func (h *Handlers) bin(ctx context.Context, r request, in OfTable) (*output[Bin]
 	if err != nil {
 		return nil, err
 	}
-	rows, err := runtime.Rows(raw)
+	rows, err := page.Rows(raw)
 	return out(Bin{rows, next != ""}), err
 }
 
 func (h *Handlers) restore(ctx context.Context, r request, in recordInput) (*output[Written], error) {
 	return h.write(ctx, r, in.OfTable, "Restored a record of ", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
-		if !form.IsRecordID(in.Record) {
+		if !blueprint.IsRecordID(in.Record) {
 			return nil, store.ErrNotFound
 		}
 		return road.Restore(ctx, seat, t, in.Record)
@@ -224,7 +224,7 @@ func (h *Handlers) past(ctx context.Context, r request, in recordInput) (*output
 	if err != nil {
 		return nil, err
 	}
-	if !form.IsRecordID(in.Record) {
+	if !blueprint.IsRecordID(in.Record) {
 		return nil, store.ErrNotFound
 	}
 	versions, err := h.Apps.Road(ctx).History(ctx, seat, t, in.Record)
@@ -239,7 +239,7 @@ func (h *Handlers) bringBack(ctx context.Context, r request, in struct {
 	}
 }) (*output[Written], error) {
 	return h.write(ctx, r, in.OfTable, "Brought back an earlier state of a record of ", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
-		if !form.IsRecordID(in.Record) {
+		if !blueprint.IsRecordID(in.Record) {
 			return nil, store.ErrNotFound
 		}
 		return road.BringBack(ctx, seat, t, in.Record, in.Body.Revision, in.Body.Version)
@@ -251,14 +251,14 @@ func (h *Handlers) record(ctx context.Context, r request, in recordInput) (*outp
 	if err != nil {
 		return nil, err
 	}
-	if !form.IsRecordID(in.Record) {
+	if !blueprint.IsRecordID(in.Record) {
 		return nil, store.ErrNotFound
 	}
 	row, err := h.Apps.Road(ctx).Get(ctx, seat, t, in.Record)
 	if err != nil {
 		return nil, err
 	}
-	rows, err := runtime.Rows([]records.Row{row})
+	rows, err := page.Rows([]records.Row{row})
 	if err != nil {
 		return nil, err
 	}

@@ -10,7 +10,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"pinegate/core/form"
+	"pinegate/core/blueprint"
 	"pinegate/core/intake"
 	"pinegate/core/query"
 	"pinegate/server/reply"
@@ -44,7 +44,7 @@ type ImportInput struct {
 type importInput = ImportInput
 
 func (h *Handlers) registerImports(api huma.API) {
-	appRoute(h, api, http.MethodPost, "/imports/propose", "What files seem to hold", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Editor, http.MethodPost, "/imports/propose", "What files seem to hold", func(ctx context.Context, r request, in struct {
 		Own
 		Body Uploads
 	}) (*output[intake.Proposal], error) {
@@ -57,7 +57,7 @@ func (h *Handlers) registerImports(api huma.API) {
 		}
 		return out(*p), nil
 	})
-	appRoute(h, api, http.MethodPost, "/imports", "Bring files", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Editor, http.MethodPost, "/imports", "Bring files", func(ctx context.Context, r request, in struct {
 		Own
 		Body Bring
 	}) (*output[Uploaded], error) {
@@ -67,26 +67,26 @@ func (h *Handlers) registerImports(api huma.API) {
 		id, err := h.Imports.Start(ctx, h.Jobs, r.app, r.builder.Name, in.Body.Uploads, &in.Body.Proposal)
 		return out(Uploaded{id}), err
 	})
-	appRoute(h, api, http.MethodGet, "/imports/{import}", "How an import stands", func(ctx context.Context, r request, in importInput) (*output[imports.Status], error) {
+	appRoute(h, api, store.Viewer, http.MethodGet, "/imports/{import}", "How an import stands", func(ctx context.Context, r request, in importInput) (*output[imports.Status], error) {
 		if err := areIDs(in.Import); err != nil {
 			return nil, err
 		}
 		status, err := h.Imports.Status(ctx, r.app.ID, in.Import)
 		return out(status), err
 	})
-	appRoute(h, api, http.MethodDelete, "/imports/{import}", "Stop an import", func(ctx context.Context, r request, in importInput) (*struct{}, error) {
+	appRoute(h, api, store.Editor, http.MethodDelete, "/imports/{import}", "Stop an import", func(ctx context.Context, r request, in importInput) (*struct{}, error) {
 		if err := areIDs(in.Import); err != nil {
 			return nil, err
 		}
 		return nil, h.Imports.Cancel(ctx, r.app.ID, in.Import)
 	})
 	h.registerAside(api)
-	appRoute(h, api, http.MethodGet, "/export", "Records as a file", h.export)
+	appRoute(h, api, store.Viewer, http.MethodGet, "/export", "Records as a file", h.export)
 }
 
 func areIDs(list ...string) error {
 	for _, id := range list {
-		if !form.IsRecordID(id) {
+		if !blueprint.IsRecordID(id) {
 			return store.ErrNotFound
 		}
 	}
@@ -157,12 +157,12 @@ type Dropped struct {
 }
 
 func (h *Handlers) registerAside(api huma.API) {
-	appRoute(h, api, http.MethodGet, "/imports/{import}/aside", "Rows that could not be read, as CSV", h.asideFile)
-	appRoute(h, api, http.MethodGet, "/leftovers", "Imports with rows that are kept aside", func(ctx context.Context, r request, _ Own) (*output[Leftovers], error) {
+	appRoute(h, api, store.Viewer, http.MethodGet, "/imports/{import}/aside", "Rows that could not be read, as CSV", h.asideFile)
+	appRoute(h, api, store.Viewer, http.MethodGet, "/leftovers", "Imports with rows that are kept aside", func(ctx context.Context, r request, _ Own) (*output[Leftovers], error) {
 		list, err := h.Imports.Leftovers(ctx, r.app.ID)
 		return out(Leftovers{list}), err
 	})
-	appRoute(h, api, http.MethodGet, "/leftovers/{import}", "Rows that could not be read", func(ctx context.Context, r request, in importInput) (*output[imports.Aside], error) {
+	appRoute(h, api, store.Viewer, http.MethodGet, "/leftovers/{import}", "Rows that could not be read", func(ctx context.Context, r request, in importInput) (*output[imports.Aside], error) {
 		if err := areIDs(in.Import); err != nil {
 			return nil, err
 		}
@@ -172,7 +172,7 @@ func (h *Handlers) registerAside(api huma.API) {
 		}
 		return out(*aside), nil
 	})
-	appRoute(h, api, http.MethodPost, "/leftovers/{import}/retry", "Bring rows that were kept aside", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Editor, http.MethodPost, "/leftovers/{import}/retry", "Bring rows that were kept aside", func(ctx context.Context, r request, in struct {
 		ImportInput
 		Body MendedRows
 	}) (*output[Retried], error) {
@@ -182,7 +182,7 @@ func (h *Handlers) registerAside(api huma.API) {
 		n, err := h.Imports.Retry(ctx, r.app, r.builder.Name, in.Import, in.Body.Rows)
 		return out(Retried{n}), err
 	})
-	appRoute(h, api, http.MethodPost, "/leftovers/{import}/drop", "Forget rows that were kept aside", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Editor, http.MethodPost, "/leftovers/{import}/drop", "Forget rows that were kept aside", func(ctx context.Context, r request, in struct {
 		ImportInput
 		Body Dropped
 	}) (*struct{}, error) {

@@ -9,6 +9,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"pinegate/core/sentence"
+	"pinegate/store"
 	"pinegate/store/apps"
 )
 
@@ -41,18 +42,18 @@ type ExpectationList struct {
 }
 
 func (h *Handlers) registerPublish(api huma.API) {
-	appRoute(h, api, http.MethodGet, "/expectations", "Whether what is expected holds in the draft", func(ctx context.Context, r request, _ Own) (*output[ExpectationList], error) {
+	appRoute(h, api, store.Viewer, http.MethodGet, "/expectations", "Whether what is expected holds in the draft", func(ctx context.Context, r request, _ Own) (*output[ExpectationList], error) {
 		held, err := h.Apps.Expectations(ctx, r.app)
 		return out(ExpectationList{held}), err
 	})
-	appRoute(h, api, http.MethodGet, "/plan", "What publishing would do", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Viewer, http.MethodGet, "/plan", "What publishing would do", func(ctx context.Context, r request, in struct {
 		Own
 		Version int `query:"version" doc:"The version to go back to; 0 for the draft"`
 	}) (*output[apps.Plan], error) {
 		plan, err := h.Apps.Plan(ctx, r.app.ID, in.Version)
 		return out(plan), err
 	})
-	appRoute(h, api, http.MethodPost, "/publish", "Publish", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Editor, http.MethodPost, "/publish", "Publish", func(ctx context.Context, r request, in struct {
 		Own
 		Body Publish
 	}) (*output[Published], error) {
@@ -63,7 +64,7 @@ func (h *Handlers) registerPublish(api huma.API) {
 		}
 		return out(Published{number}), h.noteApp(ctx, r, fmt.Sprintf("Published version %d of %s", number, r.app.Name))
 	})
-	appRoute(h, api, http.MethodGet, "/versions", "What was published", func(ctx context.Context, r request, _ Own) (*output[[]VersionOut], error) {
+	appRoute(h, api, store.Viewer, http.MethodGet, "/versions", "What was published", func(ctx context.Context, r request, _ Own) (*output[[]VersionOut], error) {
 		list, err := h.Apps.Versions(ctx, r.app.ID)
 		if err != nil {
 			return nil, err

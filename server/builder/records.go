@@ -7,8 +7,8 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"pinegate/app/page"
 	"pinegate/core/blueprint"
-	"pinegate/core/form"
 	"pinegate/server/runtime"
 	"pinegate/server/seats"
 	"pinegate/store"
@@ -25,11 +25,11 @@ type OfTable struct {
 
 // Grid is a run of records of a table.
 type Grid struct {
-	Columns []string      `json:"columns"` // ids of the fields that are seen
-	Rows    []runtime.Row `json:"rows"`
-	Next    string        `json:"next"`
-	Total   int           `json:"total"`
-	Sees    string        `json:"sees"` // in a sentence, which records are seen
+	Columns []string   `json:"columns"` // ids of the fields that are seen
+	Rows    []page.Row `json:"rows"`
+	Next    string     `json:"next"`
+	Total   int        `json:"total"`
+	Sees    string     `json:"sees"` // in a sentence, which records are seen
 }
 
 // Entry is what is entered for a record.
@@ -40,13 +40,13 @@ type Entry struct {
 
 // Written is the record after a write, as it is seen.
 type Written struct {
-	Row runtime.Row `json:"row"`
+	Row page.Row `json:"row"`
 }
 
 // People are persons as whom an app can be seen.
 type People struct {
-	People []runtime.RecordOption `json:"people"`
-	More   bool                   `json:"more"`
+	People []page.RecordOption `json:"people"`
+	More   bool                `json:"more"`
 }
 
 type entryInput struct {
@@ -73,21 +73,21 @@ type recordEntry struct {
 const gridPage = 100
 
 func (h *Handlers) registerRecords(api huma.API) {
-	appRoute(h, api, http.MethodGet, "/tables/{table}/records", "Records of a table", h.grid)
-	appRoute(h, api, http.MethodPost, "/tables/{table}/records", "Add a record", h.add)
-	appRoute(h, api, http.MethodPatch, "/tables/{table}/records/{record}", "Change a record", h.edit)
-	appRoute(h, api, http.MethodDelete, "/tables/{table}/records/{record}", "Delete a record", h.remove)
-	appRoute(h, api, http.MethodGet, "/tables/{table}/options", "Records to link to", h.options)
-	appRoute(h, api, http.MethodPost, "/tables/{table}/named", "Add a record by its name", h.named)
-	appRoute(h, api, http.MethodGet, "/tables/{table}/totals", "Totals of records", h.totals)
-	appRoute(h, api, http.MethodPost, "/tables/{table}/bulk", "Write several records, all or none", h.bulk)
-	appRoute(h, api, http.MethodGet, "/tables/{table}/bin", "Deleted records", h.bin)
-	appRoute(h, api, http.MethodDelete, "/tables/{table}/bin", "Delete what is in the bin for good", h.emptyBin)
-	appRoute(h, api, http.MethodGet, "/tables/{table}/records/{record}", "A record", h.record)
-	appRoute(h, api, http.MethodPost, "/tables/{table}/records/{record}/restore", "Bring a record back from the bin", h.restore)
-	appRoute(h, api, http.MethodGet, "/tables/{table}/records/{record}/history", "What was written to a record", h.past)
-	appRoute(h, api, http.MethodPost, "/tables/{table}/records/{record}/bring-back", "Bring back an earlier state of a record", h.bringBack)
-	appRoute(h, api, http.MethodGet, "/people", "Persons of a role", h.people)
+	appRoute(h, api, store.Viewer, http.MethodGet, "/tables/{table}/records", "Records of a table", h.grid)
+	appRoute(h, api, store.Editor, http.MethodPost, "/tables/{table}/records", "Add a record", h.add)
+	appRoute(h, api, store.Editor, http.MethodPatch, "/tables/{table}/records/{record}", "Change a record", h.edit)
+	appRoute(h, api, store.Editor, http.MethodDelete, "/tables/{table}/records/{record}", "Delete a record", h.remove)
+	appRoute(h, api, store.Viewer, http.MethodGet, "/tables/{table}/options", "Records to link to", h.options)
+	appRoute(h, api, store.Editor, http.MethodPost, "/tables/{table}/named", "Add a record by its name", h.named)
+	appRoute(h, api, store.Viewer, http.MethodGet, "/tables/{table}/totals", "Totals of records", h.totals)
+	appRoute(h, api, store.Editor, http.MethodPost, "/tables/{table}/bulk", "Write several records, all or none", h.bulk)
+	appRoute(h, api, store.Viewer, http.MethodGet, "/tables/{table}/bin", "Deleted records", h.bin)
+	appRoute(h, api, store.Editor, http.MethodDelete, "/tables/{table}/bin", "Delete what is in the bin for good", h.emptyBin)
+	appRoute(h, api, store.Viewer, http.MethodGet, "/tables/{table}/records/{record}", "A record", h.record)
+	appRoute(h, api, store.Editor, http.MethodPost, "/tables/{table}/records/{record}/restore", "Bring a record back from the bin", h.restore)
+	appRoute(h, api, store.Viewer, http.MethodGet, "/tables/{table}/records/{record}/history", "What was written to a record", h.past)
+	appRoute(h, api, store.Editor, http.MethodPost, "/tables/{table}/records/{record}/bring-back", "Bring back an earlier state of a record", h.bringBack)
+	appRoute(h, api, store.Viewer, http.MethodGet, "/people", "Persons of a role", h.people)
 }
 
 // seated gives the table in the seat of the one as whom it is seen.
@@ -127,7 +127,7 @@ func (h *Handlers) add(ctx context.Context, r request, in entryInput) (*output[W
 
 func (h *Handlers) edit(ctx context.Context, r request, in recordEntry) (*output[Written], error) {
 	return h.write(ctx, r, in.OfTable, "Changed a record of ", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
-		if !form.IsRecordID(in.Record) {
+		if !blueprint.IsRecordID(in.Record) {
 			return nil, store.ErrNotFound
 		}
 		return road.Change(ctx, seat, t, in.Record, in.Body.Revision, in.Body.Values, nil)
@@ -136,7 +136,7 @@ func (h *Handlers) edit(ctx context.Context, r request, in recordEntry) (*output
 
 func (h *Handlers) remove(ctx context.Context, r request, in recordInput) (*struct{}, error) {
 	_, err := h.write(ctx, r, in.OfTable, "Deleted a record of ", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
-		if !form.IsRecordID(in.Record) {
+		if !blueprint.IsRecordID(in.Record) {
 			return nil, store.ErrNotFound
 		}
 		return road.Delete(ctx, seat, t, in.Record, in.Revision)
@@ -153,7 +153,7 @@ func (h *Handlers) write(ctx context.Context, r request, in OfTable, what string
 	if err != nil {
 		return nil, err
 	}
-	o := Written{Row: runtime.Row{}}
+	o := Written{Row: page.Row{}}
 	if w.After == nil {
 		return out(o), nil
 	}
@@ -161,7 +161,7 @@ func (h *Handlers) write(ctx context.Context, r request, in OfTable, what string
 	if err != nil {
 		return nil, err
 	}
-	rows, err := runtime.Rows([]records.Row{row})
+	rows, err := page.Rows([]records.Row{row})
 	if err != nil {
 		return nil, err
 	}
@@ -177,7 +177,7 @@ func (h *Handlers) options(ctx context.Context, r request, in struct {
 	if err != nil {
 		return nil, err
 	}
-	options, more, err := runtime.Options(ctx, h.Apps.Road(ctx), seat, t, in.Search)
+	options, more, err := page.Options(ctx, h.Apps.Road(ctx), seat, t, in.Search)
 	return out(runtime.OptionList{Options: options, More: more}), err
 }
 
@@ -191,7 +191,7 @@ func (h *Handlers) people(ctx context.Context, r request, in struct {
 	if in.Live {
 		env = apps.Live
 		if !r.app.Member.May(store.Editor) {
-			return nil, errLevel(r.app.Member, store.Editor)
+			return nil, errLevel(store.Editor)
 		}
 	}
 	b, err := h.Apps.Blueprint(ctx, r.app, env)
@@ -207,6 +207,6 @@ func (h *Handlers) people(ctx context.Context, r request, in struct {
 	if err != nil {
 		return nil, err
 	}
-	options, more, err := runtime.OptionsWhere(ctx, h.Apps.Road(ctx), seat, b.Table(role.People), in.Search, have)
+	options, more, err := page.OptionsWhere(ctx, h.Apps.Road(ctx), seat, b.Table(role.People), in.Search, have)
 	return out(People{options, more}), err
 }

@@ -8,6 +8,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/accounts"
 )
@@ -104,22 +105,19 @@ func teamRoute[I ofWorkspace, O any](h *Handlers, api huma.API, needs store.Memb
 			return nil, err
 		}
 		if !w.Role.May(needs) {
-			return nil, errLevel(w.Role, needs)
+			return nil, errLevel(needs)
 		}
 		return do(ctx, team{w, who}, *in)
 	})
 }
 
 // errLevel tells a member that their role does not reach.
-func errLevel(is, needs store.MemberRole) error {
-	return huma.Error403Forbidden(fmt.Sprintf("You are %s of this workspace, and only an %s may do this.", article(is), needs))
-}
-
-func article(r store.MemberRole) string {
-	if r == store.Viewer {
-		return "a viewer"
+func errLevel(needs store.MemberRole) error {
+	code := "answer-member-edit"
+	if needs == store.Owner {
+		code = "answer-member-owner"
 	}
-	return "an " + string(r)
+	return huma.Error403Forbidden(words.Say(code, nil))
 }
 
 const logShown = 100
@@ -177,7 +175,7 @@ func (h *Handlers) registerTeam(api huma.API) {
 		Member string `path:"member"`
 	}) (*struct{}, error) {
 		if in.Member != t.builder.ID && !t.Role.May(store.Owner) {
-			return nil, errLevel(t.Role, store.Owner)
+			return nil, errLevel(store.Owner)
 		}
 		return nil, h.setMember(ctx, t, in.Member, "")
 	})

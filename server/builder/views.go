@@ -49,7 +49,7 @@ func (in ViewIn) of(builder store.Builder) store.View {
 }
 
 func (h *Handlers) registerViews(api huma.API) {
-	appRoute(h, api, http.MethodGet, "/tables/{table}/views", "The views of a table", func(ctx context.Context, r request, in OfTable) (*output[ViewList], error) {
+	appRoute(h, api, store.Viewer, http.MethodGet, "/tables/{table}/views", "The views of a table", func(ctx context.Context, r request, in OfTable) (*output[ViewList], error) {
 		list, err := h.Apps.Views(ctx, r.app, in.Table, r.builder.ID)
 		all := ViewList{Views: []ViewOut{}}
 		for _, v := range list {
@@ -57,7 +57,7 @@ func (h *Handlers) registerViews(api huma.API) {
 		}
 		return out(all), err
 	})
-	appRoute(h, api, http.MethodPost, "/tables/{table}/views", "Keep a new view", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Editor, http.MethodPost, "/tables/{table}/views", "Keep a new view", func(ctx context.Context, r request, in struct {
 		OfTable
 		Body ViewIn
 	}) (*output[ViewOut], error) {
@@ -70,7 +70,7 @@ func (h *Handlers) registerViews(api huma.API) {
 		v, err = h.Apps.SaveView(ctx, r.app, r.builder.ID, v)
 		return out(viewOut(v)), err
 	})
-	appRoute(h, api, http.MethodPut, "/views/{view}", "Change a view", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Editor, http.MethodPut, "/views/{view}", "Change a view", func(ctx context.Context, r request, in struct {
 		ViewInput
 		Body ViewIn
 	}) (*output[ViewOut], error) {
@@ -82,7 +82,7 @@ func (h *Handlers) registerViews(api huma.API) {
 		v, err := h.Apps.SaveView(ctx, r.app, r.builder.ID, v)
 		return out(viewOut(v)), err
 	})
-	appRoute(h, api, http.MethodDelete, "/views/{view}", "Delete a view", func(ctx context.Context, r request, in ViewInput) (*struct{}, error) {
+	appRoute(h, api, store.Editor, http.MethodDelete, "/views/{view}", "Delete a view", func(ctx context.Context, r request, in ViewInput) (*struct{}, error) {
 		if err := areIDs(in.View); err != nil {
 			return nil, err
 		}

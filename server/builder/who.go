@@ -6,7 +6,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"pinegate/core/form"
+	"pinegate/core/blueprint"
 	"pinegate/core/query"
 	"pinegate/server/seats"
 	"pinegate/store"
@@ -32,14 +32,14 @@ type Sees struct {
 }
 
 func (h *Handlers) registerWho(api huma.API) {
-	appRoute(h, api, http.MethodGet, "/tables/{table}/records/{record}/who", "Who sees a record, and by which rule", func(ctx context.Context, r request, in recordInput) (*output[WhoSees], error) {
-		if !form.IsRecordID(in.Record) {
+	appRoute(h, api, store.Viewer, http.MethodGet, "/tables/{table}/records/{record}/who", "Who sees a record, and by which rule", func(ctx context.Context, r request, in recordInput) (*output[WhoSees], error) {
+		if !blueprint.IsRecordID(in.Record) {
 			return nil, store.ErrNotFound
 		}
 		roles, err := h.Apps.WhoSees(ctx, r.app, in.Table, in.Record)
 		return out(WhoSees{roles}), err
 	})
-	appRoute(h, api, http.MethodGet, "/sees", "How many records of each table somebody sees", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Viewer, http.MethodGet, "/sees", "How many records of each table somebody sees", func(ctx context.Context, r request, in struct {
 		Own
 		As string `query:"as"`
 	}) (*output[Sees], error) {

@@ -8,7 +8,6 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"pinegate/core/blueprint"
-	"pinegate/core/form"
 	"pinegate/core/sentence"
 	"pinegate/server/seats"
 	"pinegate/store"
@@ -28,7 +27,7 @@ type ProposedRule struct {
 }
 
 func (h *Handlers) registerWhy(api huma.API) {
-	appRoute(h, api, http.MethodGet, "/why", "Why somebody may do something, or not", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Viewer, http.MethodGet, "/why", "Why somebody may do something, or not", func(ctx context.Context, r request, in struct {
 		Own
 		As     string `query:"as"`
 		Table  string `query:"table"`
@@ -40,13 +39,13 @@ func (h *Handlers) registerWhy(api huma.API) {
 		if err != nil {
 			return nil, err
 		}
-		if in.Record != "" && !form.IsRecordID(in.Record) {
+		if in.Record != "" && !blueprint.IsRecordID(in.Record) {
 			return nil, store.ErrNotFound
 		}
 		why, err := h.Apps.Why(ctx, seat, seats.Name(seat.Blueprint, seat.Viewer), apps.Asked{Table: in.Table, Record: in.Record, Field: in.Field, Action: blueprint.Action(in.Action)})
 		return out(why), err
 	})
-	appRoute(h, api, http.MethodGet, "/why/page", "Why somebody gets what they get of a page", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Viewer, http.MethodGet, "/why/page", "Why somebody gets what they get of a page", func(ctx context.Context, r request, in struct {
 		Own
 		As   string `query:"as"`
 		Page string `query:"page"`
@@ -58,7 +57,7 @@ func (h *Handlers) registerWhy(api huma.API) {
 		why, err := h.Apps.WhyPage(ctx, seat, seats.Name(seat.Blueprint, seat.Viewer), in.Page)
 		return out(why), err
 	})
-	appRoute(h, api, http.MethodGet, "/proposal", "Rules that are offered for a role", func(ctx context.Context, r request, in struct {
+	appRoute(h, api, store.Viewer, http.MethodGet, "/proposal", "Rules that are offered for a role", func(ctx context.Context, r request, in struct {
 		Own
 		Role string `query:"role"`
 	}) (*output[RuleProposal], error) {
@@ -90,7 +89,7 @@ func (h *Handlers) registerWhy(api huma.API) {
 // the live app.
 func (h *Handlers) looking(ctx context.Context, r request, as string) (*records.Seat, error) {
 	if env, _ := seats.Split(as); env == apps.Live && !r.app.Member.May(store.Editor) {
-		return nil, errLevel(r.app.Member, store.Editor)
+		return nil, errLevel(store.Editor)
 	}
 	return seats.As(ctx, h.Apps, r.app, r.builder.Name, as)
 }

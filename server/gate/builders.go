@@ -8,6 +8,7 @@ import (
 	"github.com/riverqueue/river"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/accounts"
 )
@@ -45,22 +46,25 @@ func (w *builderWorker) Work(ctx context.Context, job *river.Job[builderJob]) er
 		if err != nil || code == "" {
 			return err
 		}
-		return w.gate.toBuilder(ctx, n.Email, code+" lets you set a new password", fmt.Sprintf("Hello %s,\n\nthe code with which you set a new password for %s is\n\n    %s\n\nIt holds for ten minutes and works once. If you did not ask for it, you need do nothing.\n", name, product, code))
+		return w.gate.toBuilder(ctx, n.Email, "mail-renew", words.Args{"code": code, "name": name})
 	}
 	code, known, err := w.gate.accounts.ConfirmationCode(ctx, n, job.Args.Ticket)
 	switch {
 	case err != nil:
 		return err
 	case known:
-		return w.gate.toBuilder(ctx, n.Email, "You have an account already", fmt.Sprintf("Hello,\n\nsomebody, you we hope, wanted to make an account with this address. There is one already: sign in with it, or set a new password.\n\n%s\n", w.gate.mailer.Base))
+		return w.gate.toBuilder(ctx, n.Email, "mail-known", words.Args{"address": w.gate.mailer.Base})
 	case code == "":
 		return nil
 	}
-	return w.gate.toBuilder(ctx, n.Email, code+" confirms your address", fmt.Sprintf("Hello %s,\n\nthe code that confirms your address for %s is\n\n    %s\n\nIt holds for ten minutes and works once. If you did not ask for it, you need do nothing.\n", n.Name, product, code))
+	return w.gate.toBuilder(ctx, n.Email, "mail-confirm", words.Args{"code": code, "name": n.Name})
 }
 
-func (g *Gate) toBuilder(ctx context.Context, to, subject, body string) error {
-	return g.mailer.send(ctx, letter{name: product, to: to, mail: blueprint.Mail{Subject: subject, Body: body}})
+// toBuilder sends one of our own mails, by its code in the catalog of messages.
+func (g *Gate) toBuilder(ctx context.Context, to, code string, args words.Args) error {
+	args["product"] = product
+	m := blueprint.Mail{Subject: words.Say(code+"-subject", args), Body: words.Say(code, args)}
+	return g.mailer.send(ctx, letter{name: product, to: to, mail: m})
 }
 
 // SignUpBuilder has a code sent that confirms the address of somebody who wants
@@ -131,5 +135,6 @@ func (g *Gate) InviteBuilder(ctx context.Context, w accounts.Workspace, entered 
 	if err != nil {
 		return err
 	}
-	return g.toBuilder(ctx, email, by.Name+" invites you to build with them", fmt.Sprintf("Hello,\n\n%s invites you to the workspace %s on %s, as %s. Open this address to join:\n\n%s/join%s\n\nIt works for fourteen days.\n", by.Name, w.Name, product, role, g.mailer.Base, fragment(token, "")))
+	link := g.mailer.Base + "/join" + fragment(token, "")
+	return g.toBuilder(ctx, email, "mail-invite", words.Args{"by": by.Name, "workspace": w.Name, "role": string(role), "link": link})
 }

@@ -19,6 +19,7 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/form"
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
@@ -105,7 +106,7 @@ func (g *Gate) AllowUpload(ctx context.Context, app store.App, host string, sign
 		return err
 	}
 	if !ok {
-		return &blueprint.Problem{Message: "Many files came from here already. Wait a quarter of an hour and try again."}
+		return words.New("gate-many-files")
 	}
 	return nil
 }
@@ -122,8 +123,8 @@ func address(s string) (string, error) {
 		return "", fmt.Errorf("read address: %w", err)
 	}
 	v, wrong := form.Accept(nil, &blueprint.Field{Type: blueprint.Email}, raw)
-	if wrong != "" || v.IsEmpty() {
-		return "", &blueprint.Problem{Message: "Enter an e-mail address, such as name@harbour.example."}
+	if wrong != nil || v.IsEmpty() {
+		return "", words.New("read-email")
 	}
 	return strings.ToLower(v.Text), nil
 }
@@ -165,7 +166,7 @@ func (g *Gate) forgive(ctx context.Context, person, host string) error {
 // open refuses a way in that the founder did not open.
 func open(b *blueprint.Blueprint, w blueprint.Way) error {
 	if !b.Gate.Lets(w) {
-		return &blueprint.Problem{Message: "People do not get in here in this way."}
+		return words.New("gate-way-closed")
 	}
 	return nil
 }

@@ -12,6 +12,7 @@ import (
 	"github.com/riverqueue/river/rivertype"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/words"
 	"pinegate/server/seats"
 	"pinegate/store"
 	"pinegate/store/accounts"
@@ -150,9 +151,9 @@ func (d delivery) toSomebody(ctx context.Context) error {
 	}
 	switch {
 	case len(id.Found) == 0 && len(id.Several) > 0:
-		return d.note(ctx, "No mail was sent: several records fit, so nobody knows whose it is")
+		return d.note(ctx, words.Say("note-several-answers", nil))
 	case len(id.Found) == 0 || id.Email == "":
-		return d.note(ctx, "No mail was sent: no record fits")
+		return d.note(ctx, words.Say("note-no-answers", nil))
 	}
 	c.Name = id.Viewer.Name
 	if d.Purpose == accounts.ToSignInLink {
@@ -221,7 +222,7 @@ func (d delivery) move(ctx context.Context) error {
 		return err
 	}
 	if len(id.Found) > 0 || len(id.Several) > 0 {
-		return d.note(ctx, "No mail was sent: somebody wanted to change to this address, which is another's")
+		return d.note(ctx, words.Say("note-move-taken", nil))
 	}
 	return d.code(ctx, blueprint.AddressMail, d.Email, "", d.Data)
 }

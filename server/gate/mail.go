@@ -11,6 +11,7 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
+	"pinegate/core/words"
 	"pinegate/standin/mailbox"
 	"pinegate/store"
 )
@@ -91,5 +92,5 @@ func (g *Gate) Try(ctx context.Context, app store.App, b *blueprint.Blueprint, w
 	if err := g.limitAsking(ctx, "trial "+to, "trial "+to); err != nil {
 		return err
 	}
-	return g.mailer.sendOf(ctx, app, b, which, to, map[string]string{"name": name, "code": "123456", "link": g.mailer.link(app, "sign-in"), "what": "Your password was changed"})
+	return g.mailer.sendOf(ctx, app, b, which, to, map[string]string{"name": name, "code": "123456", "link": g.mailer.link(app, "sign-in"), "what": words.Say("account-password-changed", words.Args{"app": b.Name})})
 }

@@ -8,6 +8,7 @@ import (
 
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
+	"pinegate/core/words"
 	"pinegate/server/seats"
 	"pinegate/store/accounts"
 	"pinegate/store/records"
@@ -30,7 +31,7 @@ func (g *Gate) proves(ctx context.Context, s Self, password string) error {
 	}
 	right, err := g.accounts.RightPassword(ctx, s.App.ID, s.Session.Email, password)
 	if err == nil && !right {
-		err = &blueprint.Problem{Message: "That is not your password so far."}
+		err = words.New("gate-current-password")
 	}
 	return err
 }
@@ -97,10 +98,10 @@ func (g *Gate) Move(ctx context.Context, s Self, entered, code string) error {
 	if err := g.accounts.Move(ctx, s.App.ID, was, email, s.Session.ID); err != nil {
 		return err
 	}
-	if err := g.accounts.Note(ctx, s.App.ID, was, s.Host, "Changed the address to "+email); err != nil {
+	if err := g.accounts.Note(ctx, s.App.ID, was, s.Host, words.Say("note-moved", words.Args{"email": email})); err != nil {
 		return err
 	}
-	return g.tell(ctx, s.App, blueprint.ChangedMail, was, map[string]string{"name": s.Seat.Viewer.Name, "what": "The address by which you sign in was changed"})
+	return g.tell(ctx, s.App, blueprint.ChangedMail, was, map[string]string{"name": s.Seat.Viewer.Name, "what": words.Say("account-email-changed", words.Args{"app": s.Seat.Blueprint.Name})})
 }
 
 // ClosingOf says what closing their account would do to somebody's records.
@@ -121,7 +122,7 @@ func ClosingOf(b *blueprint.Blueprint, v access.Viewer) blueprint.Closing {
 func (g *Gate) Close(ctx context.Context, s Self, password string) error {
 	how := ClosingOf(s.blueprint(), s.Seat.Viewer)
 	if how == blueprint.NoClosing {
-		return &blueprint.Problem{Message: "You cannot close this account by yourself. Please get in touch with us."}
+		return words.New("gate-no-closing")
 	}
 	if err := g.proves(ctx, s, password); err != nil {
 		return err
@@ -143,5 +144,5 @@ func (g *Gate) Close(ctx context.Context, s Self, password string) error {
 	if err := g.accounts.Close(ctx, s.App.ID, s.Session.Email); err != nil {
 		return err
 	}
-	return g.accounts.Note(ctx, s.App.ID, s.Session.Email, s.Host, "Closed the account")
+	return g.accounts.Note(ctx, s.App.ID, s.Session.Email, s.Host, words.Say("note-closed", nil))
 }

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/words"
 	"pinegate/server/seats"
 	"pinegate/store"
 	"pinegate/store/accounts"
@@ -102,7 +103,7 @@ func (g *Gate) enter(ctx context.Context, v Visit, purpose accounts.Purpose, sub
 	}
 	var c carried
 	if err := g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: purpose, Subject: subject}, strings.TrimSpace(code), &c); err != nil {
-		return Admission{}, g.refused(ctx, v, email, "A code was wrong, used, or too old", err)
+		return Admission{}, g.refused(ctx, v, email, words.Say("note-code", nil), err)
 	}
 	if err := g.forgive(ctx, v.App.ID+" "+subject, v.Host); err != nil {
 		return Admission{}, err
@@ -135,7 +136,7 @@ func (g *Gate) EnterByPassword(ctx context.Context, v Visit, entered, password s
 		return Admission{}, err
 	}
 	if !right {
-		return Admission{}, g.refused(ctx, v, email, "A password was wrong", accounts.ErrRefused)
+		return Admission{}, g.refused(ctx, v, email, words.Say("note-password", nil), accounts.ErrRefused)
 	}
 	if err := g.forgive(ctx, v.App.ID+" "+email, v.Host); err != nil {
 		return Admission{}, err
@@ -153,7 +154,7 @@ func (g *Gate) EnterByLink(ctx context.Context, v Visit, token string) (Admissio
 	}
 	l, err := g.accounts.UseLink(ctx, v.App.ID, accounts.ToSignInLink, token)
 	if err != nil {
-		return Admission{}, g.refused(ctx, v, "", "A link was used already, or too old", err)
+		return Admission{}, g.refused(ctx, v, "", words.Say("note-link", nil), err)
 	}
 	return g.admit(ctx, v, accounts.Person{App: v.App.ID, Email: l.Subject}, blueprint.LinkWay)
 }
@@ -185,11 +186,11 @@ func matched(b *blueprint.Blueprint, a Answers) error {
 	}
 	r := b.Role(a.Role)
 	if r == nil || len(r.Match) == 0 || len(a.Answers) != len(r.Match) {
-		return &blueprint.Problem{Message: "Fill in all that is asked."}
+		return words.New("gate-fill-in")
 	}
 	for _, x := range a.Answers {
 		if strings.TrimSpace(x) == "" || len(x) > 500 || strings.ContainsRune(x, 0) {
-			return &blueprint.Problem{Message: "Fill in all that is asked."}
+			return words.New("gate-fill-in")
 		}
 	}
 	return nil
@@ -261,7 +262,7 @@ func (g *Gate) admit(ctx context.Context, v Visit, p accounts.Person, way bluepr
 	a := Admission{Token: token, Visit: how.Visit, Hours: how.Hours, Next: string(state), Second: second}
 	switch {
 	case state == accounts.In:
-		err = g.accounts.Note(ctx, v.App.ID, p.Email, v.Host, "Signed in")
+		err = g.accounts.Note(ctx, v.App.ID, p.Email, v.Host, words.Say("note-in", nil))
 	case second == blueprint.MailCode:
 		err = g.SendSecond(ctx, v, token)
 	}
@@ -273,7 +274,7 @@ func (g *Gate) keptOut(ctx context.Context, v Visit, p accounts.Person, id recor
 	title := v.blueprint().Gate.Says(blueprint.RefusalTitle)
 	switch {
 	case account.ClosedAt != nil:
-		return g.refused(ctx, v, p.Email, "Not let in: the account was closed", &Refusal{title, "This account was closed. If you want it back, please get in touch with us."})
+		return g.refused(ctx, v, p.Email, words.Say("note-refused-closed", nil), &Refusal{title, words.Say("gate-closed", nil)})
 	case id.In():
 		return nil
 	case len(id.Refused) > 0:
@@ -282,11 +283,11 @@ func (g *Gate) keptOut(ctx context.Context, v Visit, p accounts.Person, id recor
 		if text == "" {
 			text = blueprint.DefaultRefusal
 		}
-		return g.refused(ctx, v, p.Email, "Not let in: the condition for "+role.Name+" does not hold", &Refusal{title, text})
+		return g.refused(ctx, v, p.Email, words.Say("note-refused-if", words.Args{"role": role.Name}), &Refusal{title, text})
 	case len(id.Several) > 0:
-		return g.refused(ctx, v, p.Email, "Not let in: several records have this address", accounts.ErrRefused)
+		return g.refused(ctx, v, p.Email, words.Say("note-refused-several", nil), accounts.ErrRefused)
 	}
-	return g.refused(ctx, v, p.Email, "Not let in: no record has this address", accounts.ErrRefused)
+	return g.refused(ctx, v, p.Email, words.Say("note-refused-none", nil), accounts.ErrRefused)
 }
 
 // unfinished gives the session of somebody whose signing in is not done.
@@ -329,7 +330,7 @@ func (g *Gate) GoOn(ctx context.Context, v Visit, token, code string) (Admission
 		err = g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToGoOn, Subject: s.ID}, strings.TrimSpace(code), nil)
 	}
 	if err != nil {
-		return Admission{}, g.refused(ctx, v, s.Email, "The code of the second step was wrong", err)
+		return Admission{}, g.refused(ctx, v, s.Email, words.Say("note-second", nil), err)
 	}
 	return g.finish(ctx, v, token)
 }
@@ -339,7 +340,7 @@ func (g *Gate) finish(ctx context.Context, v Visit, token string) (Admission, er
 	if err != nil {
 		return Admission{}, err
 	}
-	return Admission{Token: next, Visit: s.Visit, Hours: s.Hours, Next: string(accounts.In)}, g.accounts.Note(ctx, v.App.ID, s.Email, v.Host, "Signed in")
+	return Admission{Token: next, Visit: s.Visit, Hours: s.Hours, Next: string(accounts.In)}, g.accounts.Note(ctx, v.App.ID, s.Email, v.Host, words.Say("note-in", nil))
 }
 
 // Setup gives what somebody needs to set up their authenticator.
@@ -366,7 +367,7 @@ func (g *Gate) Enrol(ctx context.Context, v Visit, token, code string) (Admissio
 	}
 	recovery, err := g.accounts.EnrolPerson(ctx, v.App.ID, s, code)
 	if err != nil {
-		return Admission{}, g.refused(ctx, v, s.Email, "The first code of an authenticator was wrong", err)
+		return Admission{}, g.refused(ctx, v, s.Email, words.Say("note-enrol", nil), err)
 	}
 	a, err := g.finish(ctx, v, token)
 	a.Recovery = recovery
@@ -406,7 +407,7 @@ func (g *Gate) Reset(ctx context.Context, v Visit, entered, code, password strin
 	}
 	var c carried
 	if err := g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToReset, Subject: email}, strings.TrimSpace(code), &c); err != nil {
-		return g.refused(ctx, v, email, "The code for a new password was wrong, used, or too old", err)
+		return g.refused(ctx, v, email, words.Say("note-reset", nil), err)
 	}
 	return g.keepPassword(ctx, v, email, c.Name, hash, "")
 }
@@ -419,8 +420,8 @@ func (g *Gate) keepPassword(ctx context.Context, v Visit, email, name, hash, ses
 	if err := g.accounts.EndAll(ctx, v.App.ID, email, session); err != nil {
 		return err
 	}
-	if err := g.accounts.Note(ctx, v.App.ID, email, v.Host, "Set a new password"); err != nil {
+	if err := g.accounts.Note(ctx, v.App.ID, email, v.Host, words.Say("note-new-password", nil)); err != nil {
 		return err
 	}
-	return g.tell(ctx, v.App, blueprint.ChangedMail, email, map[string]string{"name": name, "what": "Your password was changed"})
+	return g.tell(ctx, v.App, blueprint.ChangedMail, email, map[string]string{"name": name, "what": words.Say("account-password-changed", words.Args{"app": v.blueprint().Name})})
 }

@@ -10,6 +10,7 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/form"
+	"pinegate/core/words"
 	"pinegate/server/seats"
 	"pinegate/store"
 	"pinegate/store/accounts"
@@ -49,7 +50,7 @@ func (g *Gate) prepare(ctx context.Context, b *blueprint.Blueprint, r *blueprint
 	}
 	if t := b.Gate.Terms; t.Version != "" {
 		if in.Terms != t.Version {
-			return out, &blueprint.Problem{Message: "Please accept the terms to go on."}
+			return out, words.New("gate-terms")
 		}
 		out.Terms = t.Version
 	}
@@ -76,10 +77,10 @@ func checkAnswers(b *blueprint.Blueprint, r *blueprint.Role, sent, take records.
 			raw = json.RawMessage("null")
 		}
 		v, message := form.Accept(b, f, raw)
-		if message == "" && v.IsEmpty() && (q.Required || f.Required) {
+		if message == nil && v.IsEmpty() && (q.Required || f.Required) {
 			message = form.Missing(f)
 		}
-		if message != "" {
+		if message != nil {
 			wrong[q.Field] = message
 		} else if !v.IsEmpty() {
 			take[q.Field] = raw
@@ -87,7 +88,7 @@ func checkAnswers(b *blueprint.Blueprint, r *blueprint.Role, sent, take records.
 	}
 	for id := range sent {
 		if !asked[id] {
-			wrong[id] = "This is not asked."
+			wrong[id] = words.New("not-asked")
 		}
 	}
 	if len(wrong) > 0 {
@@ -108,7 +109,7 @@ func (g *Gate) SignUp(ctx context.Context, v Visit, in SignUp) (ticket string, e
 	b := v.blueprint()
 	r := b.Role(in.Role)
 	if r == nil || r.SignUp.Mode != blueprint.Open && r.SignUp.Mode != blueprint.Approved {
-		return "", &blueprint.Problem{Message: "Nobody can sign up like this."}
+		return "", words.New("gate-no-sign-up")
 	}
 	in.Email = email
 	if err := g.limitAsking(ctx, v.App.ID+" "+email, v.Host); err != nil {
@@ -141,11 +142,11 @@ func (g *Gate) Confirm(ctx context.Context, v Visit, entered, ticket, code strin
 	}
 	var p pending
 	if err := g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToSignUp, Subject: accounts.Ticketed(email, ticket)}, strings.TrimSpace(code), &p); err != nil {
-		return Admission{}, g.refused(ctx, v, email, "The code that confirms an address was wrong, used, or too old", err)
+		return Admission{}, g.refused(ctx, v, email, words.Say("note-confirm", nil), err)
 	}
 	r := v.blueprint().Role(p.Role)
 	if r == nil || v.blueprint().Table(r.People) == nil {
-		return Admission{}, &blueprint.Problem{Message: "Nobody can sign up like this any more."}
+		return Admission{}, words.New("gate-no-sign-up-now")
 	}
 	if err := g.keepProofs(ctx, v, email, p); err != nil {
 		return Admission{}, err
@@ -163,12 +164,12 @@ func (g *Gate) Confirm(ctx context.Context, v Visit, entered, ticket, code strin
 			if err := g.accounts.Wait(ctx, v.App.ID, r.ID, email, raw); err != nil {
 				return Admission{}, err
 			}
-			return Admission{Next: Waiting}, g.accounts.Note(ctx, v.App.ID, email, v.Host, "Signed up as one of "+r.Name+" and waits to be let in")
+			return Admission{Next: Waiting}, g.accounts.Note(ctx, v.App.ID, email, v.Host, words.Say("note-waits", words.Args{"role": r.Name}))
 		}
 	} else if err := g.Become(ctx, v.App, r, email, p.Values); err != nil {
 		return Admission{}, err
 	}
-	if err := g.accounts.Note(ctx, v.App.ID, email, v.Host, "Signed up as one of "+r.Name); err != nil {
+	if err := g.accounts.Note(ctx, v.App.ID, email, v.Host, words.Say("note-signed-up", words.Args{"role": r.Name})); err != nil {
 		return Admission{}, err
 	}
 	return g.admit(ctx, v, accounts.Person{App: v.App.ID, Email: email}, blueprint.CodeWay)
@@ -217,7 +218,7 @@ func (g *Gate) Become(ctx context.Context, app store.App, r *blueprint.Role, ema
 	}
 	seat.Viewer, seat.By = access.Viewer{Founder: true}, "the gate"
 	if r = seat.Blueprint.Role(r.ID); r == nil || seat.Blueprint.Table(r.People) == nil {
-		return &blueprint.Problem{Message: "This role has no people any more."}
+		return words.New("gate-role-empty")
 	}
 	presets, err := g.presets(ctx, seat, r)
 	if err != nil {
@@ -258,11 +259,11 @@ func (g *Gate) Invite(ctx context.Context, app store.App, role, entered, name st
 	}
 	b, err := g.apps.Blueprint(ctx, app, apps.Live)
 	if err != nil {
-		return &blueprint.Problem{Message: "Publish the app first: people are invited to the live app."}
+		return words.New("gate-publish-first")
 	}
 	r := b.Role(role)
 	if r == nil || b.Table(r.People) == nil || r.SignUp.Mode == blueprint.NoSignUp {
-		return &blueprint.Problem{Message: "In the live app, nobody comes to this role by invitation. Say that new ones come by invitation, and publish that."}
+		return words.New("gate-not-invited")
 	}
 	if err := g.limitAsking(ctx, app.ID+" "+email, "invitations of "+app.ID); err != nil {
 		return err
@@ -275,7 +276,7 @@ func (g *Gate) Invite(ctx context.Context, app store.App, role, entered, name st
 	if err != nil {
 		return err
 	}
-	if err := g.accounts.Note(ctx, app.ID, email, "", "Invited as one of "+r.Name); err != nil {
+	if err := g.accounts.Note(ctx, app.ID, email, "", words.Say("note-invited", words.Args{"role": r.Name})); err != nil {
 		return err
 	}
 	return g.mailer.sendOf(ctx, app, b, blueprint.InvitationMail, email, map[string]string{"name": name, "link": g.mailer.link(app, "invitation") + fragment(token, "")})
@@ -331,7 +332,7 @@ func (g *Gate) Accept(ctx context.Context, v Visit, token string, in SignUp) (Ad
 	if err := g.keepProofs(ctx, v, i.Email, p); err != nil {
 		return Admission{}, err
 	}
-	if err := g.accounts.Note(ctx, v.App.ID, i.Email, v.Host, "Came by invitation as one of "+i.Role.Name); err != nil {
+	if err := g.accounts.Note(ctx, v.App.ID, i.Email, v.Host, words.Say("note-accepted", words.Args{"role": i.Role.Name})); err != nil {
 		return Admission{}, err
 	}
 	return g.admit(ctx, v, accounts.Person{App: v.App.ID, Email: i.Email}, blueprint.LinkWay)
@@ -349,7 +350,7 @@ func (g *Gate) Approve(ctx context.Context, app store.App, id string) error {
 	}
 	r := b.Role(w.RoleID)
 	if r == nil {
-		return &blueprint.Problem{Message: "The role for which they signed up is no longer there."}
+		return words.New("gate-role-gone")
 	}
 	var values records.Values
 	if err := json.Unmarshal(w.Answers, &values); err != nil {
@@ -361,7 +362,7 @@ func (g *Gate) Approve(ctx context.Context, app store.App, id string) error {
 	if err := g.accounts.WaitsNoMore(ctx, app.ID, id); err != nil {
 		return err
 	}
-	if err := g.accounts.Note(ctx, app.ID, w.Email, "", "Let in as one of "+r.Name); err != nil {
+	if err := g.accounts.Note(ctx, app.ID, w.Email, "", words.Say("note-approved", words.Args{"role": r.Name})); err != nil {
 		return err
 	}
 	return g.tell(ctx, app, blueprint.ApprovedMail, w.Email, map[string]string{"link": g.mailer.link(app, "sign-in")})
@@ -376,5 +377,5 @@ func (g *Gate) TurnAway(ctx context.Context, app store.App, id string) error {
 	if err := g.accounts.WaitsNoMore(ctx, app.ID, id); err != nil {
 		return err
 	}
-	return g.accounts.Note(ctx, app.ID, w.Email, "", "Turned away")
+	return g.accounts.Note(ctx, app.ID, w.Email, "", words.Say("note-declined", nil))
 }

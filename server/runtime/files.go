@@ -116,30 +116,25 @@ func (h *Handlers) Upload(ctx context.Context, block, field string, at PageInput
 	if err := p.writable(); err != nil {
 		return records.File{}, err
 	}
-	s, err := p.open(ctx, h.Apps, at.Path, at.Record)
+	v, err := p.open(ctx, h.Apps, at.Path, at.Record)
 	if err != nil {
 		return records.File{}, err
 	}
-	x := s.page.Block(block)
-	if x == nil || x.Form == nil {
-		return records.File{}, errNoQuestion()
-	}
-	f := s.use(x.Form)
-	asked := f.table.Field(field)
-	if asked == nil || !asked.Type.Filed() || !f.lists(field) {
-		return records.File{}, errNoQuestion()
-	}
-	asks, err := f.asks(field)
+	u, err := v.Use(block)
 	if err != nil {
 		return records.File{}, err
 	}
-	if !asks {
-		return records.File{}, errNoQuestion()
+	asked, err := u.Asked(field)
+	if err != nil {
+		return records.File{}, err
+	}
+	if asked == nil || !asked.Type.Filed() {
+		return records.File{}, store.ErrNotFound
 	}
 	if h.Gate != nil {
 		if err := h.Gate.AllowUpload(ctx, p.App, p.Host, p.Seat.Viewer.SignedIn()); err != nil {
 			return records.File{}, err
 		}
 	}
-	return Keep(ctx, h.Files, s.road, p.Seat, f.table, asked, name, body)
+	return Keep(ctx, h.Files, v.Road, p.Seat, u.Table, asked, name, body)
 }

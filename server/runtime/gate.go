@@ -3,9 +3,11 @@ package runtime
 import (
 	"context"
 	"net/http"
+	"strings"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"pinegate/app/page"
 	"pinegate/core/blueprint"
 	"pinegate/server/gate"
 	"pinegate/server/seats"
@@ -39,10 +41,10 @@ type Finding struct {
 
 // SignUpOut is a role to sign up for, with its questions.
 type SignUpOut struct {
-	Role      string     `json:"role"`
-	Name      string     `json:"name"`
-	Approved  bool       `json:"approved"` // somebody has to let them in
-	Questions []Question `json:"questions"`
+	Role      string          `json:"role"`
+	Name      string          `json:"name"`
+	Approved  bool            `json:"approved"` // somebody has to let them in
+	Questions []page.Question `json:"questions"`
 }
 
 // TermsOut are the terms that people accept when they sign up.
@@ -181,8 +183,8 @@ func (h *Handlers) gateScreens(ctx context.Context, p *Place, _ *struct{}) (*out
 	b := p.Seat.Blueprint
 	o := GateOut{App: p.app(), State: "out", Ways: b.Gate.WaysIn(), Words: map[string]string{}, Finds: []Finding{}, SignUps: []SignUpOut{}, Remember: b.Gate.Session.Asks, Terms: TermsOut(b.Gate.Terms)}
 	o.Password, o.Must = gate.OffersPassword(b)
-	for _, w := range blueprint.WordsOfGate() {
-		o.Words[string(w.Name)] = b.Gate.Says(w.Name)
+	for _, name := range blueprint.WordsOfGate() {
+		o.Words[string(name)] = b.Gate.Says(name)
 	}
 	for i := range b.Roles {
 		r := &b.Roles[i]
@@ -211,12 +213,13 @@ func finding(b *blueprint.Blueprint, r *blueprint.Role) Finding {
 	out := Finding{Role: r.ID, Name: r.Name, Labels: []string{}}
 	t := b.Table(r.People)
 	for _, m := range r.Match {
-		at, of := t, ""
-		if via := t.Field(m.Via); via != nil {
-			at = b.Table(via.Target)
-			of = " (" + at.Name + ")"
+		id, field, linked := strings.Cut(m, ".")
+		if !linked {
+			out.Labels = append(out.Labels, t.Field(id).Name)
+			continue
 		}
-		out.Labels = append(out.Labels, at.Field(m.Field).Name+of)
+		at := b.Table(t.Field(id).Target)
+		out.Labels = append(out.Labels, at.Field(field).Name+" ("+at.Name+")")
 	}
 	return out
 }
@@ -224,10 +227,10 @@ func finding(b *blueprint.Blueprint, r *blueprint.Role) Finding {
 func signUpOf(p *Place, r *blueprint.Role) SignUpOut {
 	b := p.Seat.Blueprint
 	t := b.Table(r.People)
-	out := SignUpOut{Role: r.ID, Name: r.Name, Approved: r.SignUp.Mode == blueprint.Approved, Questions: []Question{}}
+	out := SignUpOut{Role: r.ID, Name: r.Name, Approved: r.SignUp.Mode == blueprint.Approved, Questions: []page.Question{}}
 	for _, q := range r.SignUp.Questions {
 		f := t.Field(q.Field)
-		out.Questions = append(out.Questions, Question{Column: ColumnOf(b, p.Seat.Catalog, t, f), Required: q.Required || f.Required})
+		out.Questions = append(out.Questions, page.Question{Column: page.ColumnOf(b, p.Seat.Catalog, t, f), Required: q.Required || f.Required})
 	}
 	return out
 }

@@ -9,8 +9,10 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"pinegate/app/page"
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
+	"pinegate/core/words"
 	"pinegate/server/gate"
 	"pinegate/store"
 	"pinegate/store/accounts"
@@ -33,12 +35,12 @@ type Me struct {
 // MyPart is one of a person's records, as far as the profile shows it. Questions
 // are the fields that they may change.
 type MyPart struct {
-	Table     string     `json:"table"`
-	Name      string     `json:"name"`
-	Columns   []Column   `json:"columns"`
-	Row       Row        `json:"row"`
-	Revision  int        `json:"revision"`
-	Questions []Question `json:"questions"`
+	Table     string          `json:"table"`
+	Name      string          `json:"name"`
+	Columns   []page.Column   `json:"columns"`
+	Row       page.Row        `json:"row"`
+	Revision  int             `json:"revision"`
+	Questions []page.Question `json:"questions"`
 }
 
 // SessionOut is one of somebody's sessions.
@@ -98,7 +100,7 @@ func SessionsOut(list []accounts.Session, here string) []SessionOut {
 // self gives whoever is signed in.
 func (p *Place) self() (gate.Self, error) {
 	if p.Session == nil || !p.Seat.Viewer.SignedIn() {
-		return gate.Self{}, errSignIn()
+		return gate.Self{}, huma.Error401Unauthorized(words.Say("page-sign-in", nil))
 	}
 	return gate.Self{Visit: p.visit(false), Session: *p.Session}, nil
 }
@@ -199,7 +201,7 @@ func (h *Handlers) myParts(ctx context.Context, p *Place) ([]MyPart, error) {
 		if err != nil {
 			return nil, err
 		}
-		rows, err := Rows([]records.Row{raw})
+		rows, err := page.Rows([]records.Row{raw})
 		if err != nil {
 			return nil, err
 		}
@@ -212,9 +214,9 @@ func (h *Handlers) myParts(ctx context.Context, p *Place) ([]MyPart, error) {
 	return out, nil
 }
 
-func (p *Place) myPart(t *blueprint.Table, fields []string, row Row) (MyPart, error) {
+func (p *Place) myPart(t *blueprint.Table, fields []string, row page.Row) (MyPart, error) {
 	b := p.Seat.Blueprint
-	out := MyPart{Table: t.ID, Name: t.Name, Columns: []Column{}, Row: Row{"id": row["id"]}, Questions: []Question{}}
+	out := MyPart{Table: t.ID, Name: t.Name, Columns: []page.Column{}, Row: page.Row{"id": row["id"]}, Questions: []page.Question{}}
 	if n, ok := row["revision"].(float64); ok {
 		out.Revision = int(n)
 	}
@@ -224,7 +226,7 @@ func (p *Place) myPart(t *blueprint.Table, fields []string, row Row) (MyPart, er
 			continue
 		}
 		f := t.Field(id)
-		column := ColumnOf(b, p.Seat.Catalog, t, f)
+		column := page.ColumnOf(b, p.Seat.Catalog, t, f)
 		out.Row[id] = value
 		if label, ok := row[id+"~"]; ok {
 			out.Row[id+"~"] = label
@@ -234,7 +236,7 @@ func (p *Place) myPart(t *blueprint.Table, fields []string, row Row) (MyPart, er
 			return out, err
 		}
 		if may {
-			out.Questions = append(out.Questions, Question{Column: column, Required: f.Required, Value: value})
+			out.Questions = append(out.Questions, page.Question{Column: column, Required: f.Required, Value: value})
 		} else {
 			out.Columns = append(out.Columns, column)
 		}
@@ -276,7 +278,7 @@ func (h *Handlers) changeMe(ctx context.Context, p *Place, _ gate.Self, in *MyAn
 			}
 		}
 		if !may {
-			wrong[id] = "This is not asked."
+			wrong[id] = words.New("not-asked")
 		}
 	}
 	if len(wrong) > 0 {

@@ -7,13 +7,16 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"pinegate/app/page"
 	"pinegate/core/blueprint"
+	"pinegate/core/words"
 	"pinegate/server/gate"
 	"pinegate/server/reply"
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
 	"pinegate/store/files"
+	"pinegate/store/records"
 )
 
 // Handlers serve one audience: the people of live apps, or builders at the
@@ -76,8 +79,8 @@ type formInput struct {
 
 // OptionList is the answer to a search for records to link to.
 type OptionList struct {
-	Options []RecordOption `json:"options"`
-	More    bool           `json:"more"`
+	Options []page.RecordOption `json:"options"`
+	More    bool                `json:"more"`
 }
 
 // Register adds the routes.
@@ -98,56 +101,54 @@ func (h *Handlers) Register(api huma.API) {
 }
 
 func (h *Handlers) page(ctx context.Context, p *Place, in *PageInput) (*output[Page], error) {
-	s, err := p.open(ctx, h.Apps, in.Path, in.Record)
+	v, err := p.open(ctx, h.Apps, in.Path, in.Record)
 	if err != nil {
 		return nil, err
 	}
-	blocks, err := s.blocks(ctx)
+	shown, err := v.Blocks(ctx)
 	if err != nil {
 		return nil, err
 	}
-	return &output[Page]{Page{App: p.app(), ID: s.page.ID, Path: s.page.Path, Name: s.page.Name, Record: p.Seat.Page, Blocks: blocks}}, nil
+	out := Page{App: p.app(), ID: v.Page.ID, Path: v.Page.Path, Name: v.Page.Name, Record: p.Seat.Page, Blocks: []Block{}}
+	for _, x := range shown {
+		out.Blocks = append(out.Blocks, Block{x})
+	}
+	return &output[Page]{out}, nil
 }
 
-func (h *Handlers) list(ctx context.Context, p *Place, in *listInput) (*output[List], error) {
-	s, err := p.open(ctx, h.Apps, in.Path, in.Record)
+func (h *Handlers) list(ctx context.Context, p *Place, in *listInput) (*output[page.Records], error) {
+	v, err := p.open(ctx, h.Apps, in.Path, in.Record)
 	if err != nil {
 		return nil, err
 	}
-	x := s.page.Block(in.Block)
-	if x == nil || x.List == nil {
-		return nil, huma.Error404NotFound("There is no such list.")
-	}
-	out, err := s.list(ctx, x.ID, x.List, listRequest{After: in.After, Sort: in.Sort, Falling: in.Falling, Search: in.Search, Field: in.Field, Value: in.Value})
+	x, err := page.Find[*blueprint.RecordsBlock](v, in.Block)
 	if err != nil {
 		return nil, err
 	}
-	return &output[List]{*out}, nil
+	out, err := v.List(ctx, x, page.Asked{After: in.After, Sort: in.Sort, Falling: in.Falling, Search: in.Search, Field: in.Field, Value: in.Value})
+	if err != nil {
+		return nil, err
+	}
+	return &output[page.Records]{*out}, nil
 }
 
 func (h *Handlers) options(ctx context.Context, p *Place, in *optionsInput) (*output[OptionList], error) {
-	s, err := p.open(ctx, h.Apps, in.Path, in.Record)
+	v, err := p.open(ctx, h.Apps, in.Path, in.Record)
 	if err != nil {
 		return nil, err
 	}
-	nothing := errNoQuestion()
-	x := s.page.Block(in.Block)
-	if x == nil || x.Form == nil {
-		return nil, nothing
-	}
-	f := s.use(x.Form)
-	field := f.table.Field(in.Field)
-	if field == nil || field.Type != blueprint.Link || !f.lists(in.Field) {
-		return nil, nothing
-	}
-	asks, err := f.asks(in.Field)
+	u, err := v.Use(in.Block)
 	if err != nil {
 		return nil, err
 	}
-	if !asks {
-		return nil, nothing
+	field, err := u.Asked(in.Field)
+	if err != nil {
+		return nil, err
 	}
-	options, more, err := Options(ctx, s.road, p.Seat, p.Seat.Blueprint.Table(field.Target), in.Search)
+	if field == nil || field.Type != blueprint.Link {
+		return nil, store.ErrNotFound
+	}
+	options, more, err := page.Options(ctx, v.Road, p.Seat, p.Seat.Blueprint.Table(field.Target), in.Search)
 	if err != nil {
 		return nil, err
 	}
@@ -157,34 +158,43 @@ func (h *Handlers) options(ctx context.Context, p *Place, in *optionsInput) (*ou
 // writable refuses to write where one only looks.
 func (p *Place) writable() error {
 	if p.Locked {
-		return huma.Error403Forbidden("You only look at this app, so nothing can be changed from here.")
+		return huma.Error403Forbidden(words.Say("view-only", nil))
 	}
 	return nil
 }
 
-func errNoQuestion() error { return huma.Error404NotFound("There is no such question.") }
-
-// lists tells whether the field is one of the form's questions.
-func (f formUse) lists(field string) bool {
-	for _, ff := range f.def.Fields {
-		if ff.Field == field {
-			return true
-		}
-	}
-	return false
+// Sent is what a browser sends for a form.
+type Sent struct {
+	Path     string         `json:"path"`
+	Record   string         `json:"record,omitempty"`
+	Revision int            `json:"revision,omitempty"`
+	Values   records.Values `json:"values"`
 }
 
-func (h *Handlers) form(ctx context.Context, p *Place, in *formInput) (*output[Received], error) {
+func (h *Handlers) form(ctx context.Context, p *Place, in *formInput) (*output[page.Done], error) {
 	if err := p.writable(); err != nil {
 		return nil, err
 	}
-	s, err := p.open(ctx, h.Apps, in.Body.Path, in.Body.Record)
+	v, err := p.open(ctx, h.Apps, in.Body.Path, in.Body.Record)
 	if err != nil {
 		return nil, err
 	}
-	out, err := s.receive(ctx, h.Apps, in.Block, in.Body)
+	u, err := v.Use(in.Block)
 	if err != nil {
 		return nil, err
 	}
-	return &output[Received]{*out}, nil
+	if err := u.Check(in.Body.Values); err != nil {
+		return nil, err
+	}
+	presets, err := u.Presets(ctx)
+	if err != nil {
+		return nil, err
+	}
+	write, err := h.Apps.Edit(ctx, p.App, p.Seat, u.Sentence(), func(r records.Road) (*records.Write, error) {
+		return u.Write(ctx, r, in.Body.Revision, in.Body.Values, presets)
+	})
+	if err != nil {
+		return nil, err
+	}
+	return &output[page.Done]{u.After(write.Record)}, nil
 }

@@ -9,7 +9,6 @@ import (
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
-	"pinegate/core/form"
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
@@ -48,7 +47,7 @@ func As(ctx context.Context, a *apps.Apps, app store.App, builder, as string) (*
 	case parts[0] == "role" && len(parts) == 2 && b.Role(parts[1]) != nil:
 		seat.Viewer = access.Viewer{Memberships: []access.Membership{{Role: parts[1]}}}
 		seat.Homes = anyones(b.Role(parts[1]))
-	case parts[0] == "person" && len(parts) == 3 && form.IsRecordID(parts[2]):
+	case parts[0] == "person" && len(parts) == 3 && blueprint.IsRecordID(parts[2]):
 		id, err := a.Road(ctx).Person(ctx, seat, parts[1], parts[2])
 		if err != nil {
 			return nil, err

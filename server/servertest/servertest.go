@@ -5,11 +5,13 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"errors"
 	"io"
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
 	"net/url"
+	"os"
 	"regexp"
 	"strings"
 	"testing"
@@ -44,17 +46,45 @@ type Site struct {
 	App      store.App // the demo's
 }
 
+// yard is a database with the demo, and yardFiles the folder of its files.
+var (
+	yard      = storetest.NewTemplate(loadYard)
+	yardFiles string
+)
+
+func loadYard(ctx context.Context, s *store.Store) (err error) {
+	if yardFiles, err = os.MkdirTemp("", "pinegate-yard-"); err != nil {
+		return err
+	}
+	blobs, err := files.Open(ctx, files.Folder(yardFiles))
+	if err != nil {
+		return err
+	}
+	_, err = demo.Load(ctx, s, apps.New(s), accounts.New(s), blobs, false)
+	return errors.Join(err, blobs.Close())
+}
+
+// Main runs the tests of a package that starts servers.
+func Main(m *testing.M) int {
+	code := storetest.Main(m)
+	if err := os.RemoveAll(yardFiles); err != nil {
+		panic(err)
+	}
+	return code
+}
+
 // New starts a server in a database of its own; it goes with the test.
 func New(t testing.TB) *Site {
 	t.Helper()
 	ctx, cancel := context.WithCancel(context.Background())
-	s := storetest.New(t)
+	s := yard.New(t)
 	site := &Site{Store: s, Apps: apps.New(s), Accounts: accounts.New(s), Mailbox: mailbox.New(s)}
-	blobs, err := files.Open(ctx, files.Folder(t.TempDir()))
+	folder := t.TempDir()
+	require.NoError(t, os.CopyFS(folder, os.DirFS(yardFiles)))
+	blobs, err := files.Open(ctx, files.Folder(folder))
 	require.NoError(t, err)
 	t.Cleanup(func() { assert.NoError(t, blobs.Close()) })
-	account, err := demo.Load(ctx, s, site.Apps, site.Accounts, blobs, false)
-	require.NoError(t, err)
+	account := demo.Founder()
 	site.App, err = site.Apps.BySlug(ctx, demo.Slug)
 	require.NoError(t, err)
 	address, err := site.Mailbox.Serve(ctx)

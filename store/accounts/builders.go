@@ -10,7 +10,7 @@ import (
 	"github.com/google/uuid"
 	"gorm.io/gorm"
 
-	"pinegate/core/blueprint"
+	"pinegate/core/words"
 	"pinegate/store"
 )
 
@@ -91,7 +91,7 @@ type NewBuilder struct {
 func (a *Accounts) PrepareBuilder(ctx context.Context, n NewBuilder) (NewBuilder, error) {
 	n.Name = strings.TrimSpace(n.Name)
 	if n.Name == "" || len(n.Name) > 80 || strings.ContainsAny(n.Name, "\r\n\x00") {
-		return n, &blueprint.Problem{Message: "Enter your name, with at most 80 characters."}
+		return n, words.New("account-name")
 	}
 	var err error
 	n.Password, err = a.HashOf(ctx, n.Password, n.Email, n.Name)
@@ -179,7 +179,7 @@ func (a *Accounts) ChangePassword(ctx context.Context, b store.Builder, s Sessio
 		return err
 	}
 	if !right {
-		return &blueprint.Problem{Message: "That is not your password so far."}
+		return words.New("gate-current-password")
 	}
 	hash, err := a.HashOf(ctx, next, b.Email, b.Name)
 	if err != nil {
@@ -192,7 +192,7 @@ func (a *Accounts) ChangePassword(ctx context.Context, b store.Builder, s Sessio
 // its, and gives recovery codes, which are shown once.
 func (a *Accounts) EnrolBuilder(ctx context.Context, b store.Builder, s Session, code string) ([]string, error) {
 	if b.TotpSecret != nil { // or whoever finds a session open could put theirs in its place
-		return nil, &blueprint.Problem{Message: "There is an authenticator already. Do without it first, with one of its codes."}
+		return nil, words.New("account-authenticator")
 	}
 	if s.Secret == "" || !RightCode(s.Secret, code, time.Now()) {
 		return nil, ErrRefused

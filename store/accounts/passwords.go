@@ -12,7 +12,7 @@ import (
 	zxcvbn "github.com/ccojocar/zxcvbn-go"
 	"golang.org/x/crypto/argon2"
 
-	"pinegate/core/blueprint"
+	"pinegate/core/words"
 )
 
 // What a password must have.
@@ -25,15 +25,15 @@ const (
 	looked        = 72 // characters that the estimator looks at
 )
 
-// GoodPassword tells what is wrong with a password, as a [*blueprint.Problem].
+// GoodPassword tells what is wrong with a password, as a [*words.Problem].
 // About is what somebody would try first, such as the e-mail address.
 func GoodPassword(password string, about ...string) error {
 	n := utf8.RuneCountInString(password)
 	switch {
 	case n < LeastPassword:
-		return &blueprint.Problem{Message: fmt.Sprintf("A password needs at least %d characters. A few words that do not belong together are easy to keep in mind.", LeastPassword)}
+		return words.New("password-short", "least", LeastPassword)
 	case n > MostPassword || !utf8.ValidString(password):
-		return &blueprint.Problem{Message: fmt.Sprintf("A password may have at most %d characters.", MostPassword)}
+		return words.New("password-long", "most", MostPassword)
 	}
 	head := []rune(password)
 	var known []string
@@ -41,7 +41,7 @@ func GoodPassword(password string, about ...string) error {
 		known = append(known, strings.FieldsFunc(strings.ToLower(a), func(r rune) bool { return strings.ContainsRune("@. -_", r) })...)
 	}
 	if zxcvbn.PasswordStrength(string(head[:min(n, looked)]), known).Score < leastStrength {
-		return &blueprint.Problem{Message: "This password is one of those that are tried first. Choose another; a few words that do not belong together are easy to keep in mind."}
+		return words.New("password-common")
 	}
 	return nil
 }

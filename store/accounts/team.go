@@ -13,7 +13,7 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
-	"pinegate/core/blueprint"
+	"pinegate/core/words"
 	"pinegate/store"
 )
 
@@ -64,7 +64,7 @@ func (a *Accounts) AddWorkspace(ctx context.Context, builder, name string) (Work
 
 func goodName(name string) error {
 	if name == "" || len(name) > 80 || strings.ContainsAny(name, "\r\n\x00") {
-		return &blueprint.Problem{Message: "A workspace needs a name of at most 80 characters."}
+		return words.New("workspace-name")
 	}
 	return nil
 }
@@ -107,7 +107,7 @@ func (a *Accounts) SetMember(ctx context.Context, workspace, builder string, rol
 		return store.ErrNotFound
 	}
 	if role != "" && !slices.Contains(store.MemberRoles(), role) {
-		return &blueprint.Problem{Message: "A member is owner, editor or viewer."}
+		return words.New("member-role")
 	}
 	return a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var all []struct{ BuilderID, Role string }
@@ -123,7 +123,7 @@ func (a *Accounts) SetMember(ctx context.Context, workspace, builder string, rol
 		case !there:
 			return store.ErrNotFound
 		case role != store.Owner && !others:
-			return &blueprint.Problem{Message: "A workspace needs an owner. Make somebody else one first."}
+			return words.New("workspace-owner")
 		case role == "":
 			return tx.Exec("DELETE FROM members WHERE workspace_id = ? AND builder_id = ?", workspace, builder).Error
 		}
@@ -142,7 +142,7 @@ type joining struct {
 // workspace.
 func (a *Accounts) InviteBuilder(ctx context.Context, workspace, email string, role store.MemberRole) (string, error) {
 	if !slices.Contains(store.MemberRoles(), role) {
-		return "", &blueprint.Problem{Message: "A member is owner, editor or viewer."}
+		return "", words.New("member-role")
 	}
 	raw, err := json.Marshal(joining{role})
 	if err != nil {
@@ -186,7 +186,7 @@ func (a *Accounts) Join(ctx context.Context, b store.Builder, token string) (Joi
 		return Joined{}, err
 	}
 	if !strings.EqualFold(l.Subject, b.Email) {
-		return Joined{}, &blueprint.Problem{Message: "This invitation was sent to another address. Sign in with that one."}
+		return Joined{}, words.New("invitation-other")
 	}
 	if l, err = a.UseLink(ctx, "", ToJoin, token); err != nil {
 		return Joined{}, err
@@ -211,12 +211,12 @@ func (a *Accounts) JoinNew(ctx context.Context, token, name, password string) (J
 	}
 	if _, there, err := a.builderWith(ctx, l.Subject); err != nil || there {
 		if err == nil {
-			err = &blueprint.Problem{Message: "There is an account with this address. Sign in, and open the invitation again."}
+			err = words.New("invitation-account")
 		}
 		return Joined{}, err
 	}
 	if name = strings.TrimSpace(name); name == "" || len(name) > 80 {
-		return Joined{}, &blueprint.Problem{Message: "Enter your name, with at most 80 characters."}
+		return Joined{}, words.New("account-name")
 	}
 	if err := GoodPassword(password, l.Subject, name); err != nil {
 		return Joined{}, err

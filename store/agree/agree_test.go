@@ -22,6 +22,7 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/query"
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
@@ -76,30 +77,28 @@ func newWorld(t *testing.T) *world {
 	a := apps.New(s)
 	app, err := a.Create(ctx, builder.ID, builder.Name, blueprint.New("World", apps.NewID))
 	require.NoError(t, err)
-	changes := []blueprint.Change{&blueprint.SetZone{Zone: "Europe/Lisbon"},
-		&blueprint.AddChoiceList{ID: "l", Name: "L", Labels: "One\ntwo \"2\"\nÄnderung", Choices: []string{"c1", "c2", "c3"}},
-		&blueprint.AddListColumn{List: "l", ID: "rate", Name: "Rate", Type: blueprint.NumberColumn},
-		&blueprint.AddTable{ID: "tt", Field: "tt_name", Name: "Things"}, &blueprint.AddTable{ID: "uu", Field: "uu_name", Name: "Pieces"}}
+	changes := []blueprint.Change{blueprint.Setting("app", "zone", "Europe/Lisbon"),
+		blueprint.Adding("list", "", "l", "name", "L", "choices", "One\ntwo \"2\"\nÄnderung", "ids", []string{"c1", "c2", "c3"}),
+		blueprint.Adding("column", "l", "rate", "name", "Rate", "type", blueprint.NumberColumn),
+		blueprint.AddingTable("tt", "Things", "tt_name"), blueprint.AddingTable("uu", "Pieces", "uu_name")}
 	for id, value := range map[string]string{"c1": "1.5", "c2": "-2"} {
-		c := &blueprint.SetChoiceValue{Column: "rate", Value: value}
-		c.List, c.Choice = "l", id
-		changes = append(changes, c)
+		changes = append(changes, blueprint.Setting(id, "rate", value))
 	}
 	for _, table := range []string{"tt", "uu"} {
 		for _, k := range []string{"t", "n", "y", "d", "s", "c"} {
 			for _, which := range []string{"a", "b"} {
-				f := &blueprint.AddField{Table: table, ID: table + k + which, Name: "f" + k + which, Type: kinds[k]}
+				f := blueprint.Adding("field", table, table+k+which, "name", "f"+k+which, "type", kinds[k])
 				if k == "c" {
-					f.List = "l"
+					f.Values.Put("list", "l")
 				}
 				changes = append(changes, f)
 			}
 		}
 	}
-	changes = append(changes, &blueprint.AddField{Table: "uu", ID: "parent", Name: "parent", Type: blueprint.Link, Target: "tt", Back: "lines", BackID: "lines"},
-		&blueprint.AddField{Table: "tt", ID: "best", Name: "best", Type: blueprint.Link, Target: "uu"},
-		&blueprint.AddField{Table: "tt", ID: "friends", Name: "friends", Type: blueprint.Links, Target: "tt", Back: "fans", BackID: "fans"},
-		&blueprint.AddField{Table: "tt", ID: "tags", Name: "tags", Type: blueprint.ChooseMany, List: "l"})
+	changes = append(changes, blueprint.Adding("field", "uu", "parent", "name", "parent", "type", blueprint.Link, "target", "tt", "back", "lines", "backId", "lines"),
+		blueprint.Adding("field", "tt", "best", "name", "best", "type", blueprint.Link, "target", "uu"),
+		blueprint.Adding("field", "tt", "friends", "name", "friends", "type", blueprint.Links, "target", "tt", "back", "fans", "backId", "fans"),
+		blueprint.Adding("field", "tt", "tags", "name", "tags", "type", blueprint.ChooseMany, "list", "l"))
 	app, err = a.Apply(ctx, app.ID, "Ann", changes...)
 	require.NoError(t, err)
 	w := &world{db: s, tables: map[string][]string{}, values: map[string]map[string]expr.Value{}, lines: map[string][]expr.Value{}}
@@ -262,7 +261,7 @@ func TestBackEndsAgree(t *testing.T) {
 
 func (w *world) compareValues(t require.TestingT, checked *expr.Checked) {
 	stmt, err := query.BuildPreview(w.context, w.b.Table("tt"), checked, true, 1000)
-	if _, tooMany := err.(*blueprint.Problem); tooMany {
+	if _, tooMany := err.(*words.Problem); tooMany {
 		return
 	}
 	src := checked.Source

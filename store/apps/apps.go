@@ -22,6 +22,7 @@ import (
 	"pinegate/core/query"
 	"pinegate/core/schema"
 	"pinegate/core/sentence"
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/records"
 )
@@ -202,7 +203,7 @@ func possible(ctx context.Context, tx *gorm.DB, plan schema.Plan) error {
 			return fmt.Errorf("look before a step: %w", err)
 		}
 		if n > 0 {
-			return &blueprint.Problem{Message: step.Told(n) + " Nothing was changed."}
+			return words.New("change-stopped", "reason", step.Told(n))
 		}
 	}
 	return nil
@@ -312,7 +313,7 @@ func locked(tx *gorm.DB, id string) (store.App, error) {
 
 // Apply makes changes to the draft: the blueprint, its tables, and a line in
 // the list of changes. They are made on whatever the draft is now, and refused
-// with a [*blueprint.Problem] where they no longer fit.
+// with a [*words.Problem] where they no longer fit.
 func (a *Apps) Apply(ctx context.Context, id, by string, changes ...blueprint.Change) (store.App, error) {
 	var app store.App
 	err := a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) (err error) {
@@ -396,4 +397,14 @@ func (a *Apps) Remove(ctx context.Context, app store.App) error {
 		}
 		return nil
 	})
+}
+
+// Counts tells how many records the tables of the draft have, by their ids, each
+// counted to most and one.
+func (a *Apps) Counts(ctx context.Context, app store.App, most int) (map[string]int, error) {
+	b, err := a.Blueprint(ctx, app, Draft)
+	if err != nil {
+		return nil, err
+	}
+	return a.Road(ctx).Counts(ctx, FounderSeat(app, Draft, b, ""), most)
 }

@@ -38,8 +38,8 @@ func newYard(t testing.TB) *yard {
 	y := &yard{t: t, s: s, apps: apps.New(s)}
 	y.app, err = y.apps.Create(t.Context(), b.ID, b.Name, blueprint.New("Yard", apps.NewID))
 	require.NoError(t, err)
-	y.must(&blueprint.AddTable{ID: "own", Field: "own_name", Name: "Owners"}, &blueprint.AddTable{ID: "boat", Field: "boat_name", Name: "Boats"},
-		&blueprint.AddField{Table: "boat", ID: "len", Name: "Length", Type: blueprint.Text}, &blueprint.AddField{Table: "boat", ID: "owner", Name: "Owner", Type: blueprint.Link, Target: "own"})
+	y.must(blueprint.AddingTable("own", "Owners", "own_name"), blueprint.AddingTable("boat", "Boats", "boat_name"),
+		blueprint.Adding("field", "boat", "len", "name", "Length", "type", blueprint.Text), blueprint.Adding("field", "boat", "owner", "name", "Owner", "type", blueprint.Link, "target", "own"))
 	return y
 }
 
@@ -109,26 +109,15 @@ func (y *yard) redo() {
 	require.NoError(y.t, err)
 }
 
-func of[T blueprint.Change](c T, table, field string) T {
-	j, err := json.Marshal(map[string]string{"table": table, "field": field})
-	if err == nil {
-		err = json.Unmarshal(j, c)
-	}
-	if err != nil {
-		panic(err)
-	}
-	return c
-}
-
 func TestNothingIsLostByChangingTypesAndBack(t *testing.T) {
 	y := newYard(t)
 	for _, v := range []any{"12.50", "about nine", nil, " 7 "} {
 		y.add("boat", map[string]any{"boat_name": "B", "len": v})
 	}
 	before := y.column(apps.Draft, "boat", "len")
-	y.must(of(&blueprint.SetFieldType{Type: blueprint.Number}, "boat", "len"))
+	y.must(blueprint.Setting("len", "type", blueprint.Number))
 	assert.Equal(t, []any{"12.5", nil, nil, "7"}, y.column(apps.Draft, "boat", "len"))
-	y.must(of(&blueprint.SetFieldType{Type: blueprint.Text}, "boat", "len"))
+	y.must(blueprint.Setting("len", "type", blueprint.Text))
 	assert.Equal(t, before, y.column(apps.Draft, "boat", "len"), "changing back gives the old texts")
 	y.undo()
 	y.undo()
@@ -148,7 +137,7 @@ func TestNothingIsLostByChangingTypesAndBack(t *testing.T) {
 		return r.Change(t.Context(), seat, seat.Blueprint.Table("boat"), row.ID, row.Revision, raw(t, map[string]any{"len": "99"}), nil)
 	})
 	require.NoError(t, err)
-	y.must(of(&blueprint.SetFieldType{Type: blueprint.Text}, "boat", "len"))
+	y.must(blueprint.Setting("len", "type", blueprint.Text))
 	assert.Equal(t, []any{"99", before[1], before[2], before[3]}, y.column(apps.Draft, "boat", "len"))
 }
 
@@ -156,9 +145,9 @@ func TestRemovedFieldsAndTablesComeBack(t *testing.T) {
 	y := newYard(t)
 	owner := y.add("own", map[string]any{"own_name": "Ines"})
 	y.add("boat", map[string]any{"boat_name": "Tern", "len": "9", "owner": owner})
-	y.must(of(&blueprint.RemoveField{}, "boat", "len"))
-	y.must(of(&blueprint.RemoveField{}, "boat", "owner"))
-	y.must(&blueprint.RemoveTable{Table: "own"})
+	y.must(&blueprint.Remove{Of: "len"})
+	y.must(&blueprint.Remove{Of: "owner"})
+	y.must(&blueprint.Remove{Of: "own"})
 	for range 3 {
 		y.undo()
 	}
@@ -173,10 +162,10 @@ func TestRemovedFieldsAndTablesComeBack(t *testing.T) {
 
 func TestNamesCanBeSwapped(t *testing.T) {
 	y := newYard(t)
-	y.must(&blueprint.AddField{Table: "boat", ID: "wid", Name: "Width", Type: blueprint.Text})
+	y.must(blueprint.Adding("field", "boat", "wid", "name", "Width", "type", blueprint.Text))
 	y.add("boat", map[string]any{"boat_name": "Tern", "len": "long", "wid": "wide"})
-	y.must(of(&blueprint.RenameField{Name: "X"}, "boat", "len"), of(&blueprint.RenameField{Name: "Length"}, "boat", "wid"), of(&blueprint.RenameField{Name: "Width"}, "boat", "len"),
-		&blueprint.RenameTable{Table: "own", Name: "Y"}, &blueprint.RenameTable{Table: "boat", Name: "Owners"}, &blueprint.RenameTable{Table: "own", Name: "Boats"})
+	y.must(blueprint.Setting("len", "name", "X"), blueprint.Setting("wid", "name", "Length"), blueprint.Setting("len", "name", "Width"),
+		blueprint.Setting("own", "name", "Y"), blueprint.Setting("boat", "name", "Owners"), blueprint.Setting("own", "name", "Boats"))
 	assert.Equal(t, []any{"long"}, y.column(apps.Draft, "boat", "len"))
 	assert.Equal(t, []any{"wide"}, y.column(apps.Draft, "boat", "wid"))
 }
@@ -196,7 +185,7 @@ func TestPublish(t *testing.T) {
 	require.NoError(t, y.publish(apps.Publication{BringRecords: true}))
 	assert.Equal(t, []any{owner}, y.column(apps.Live, "boat", "owner"))
 
-	y.must(of(&blueprint.SetFieldType{Type: blueprint.Number}, "boat", "len"), &blueprint.AddField{Table: "boat", ID: "mast", Name: "Mast height", Type: blueprint.Number})
+	y.must(blueprint.Setting("len", "type", blueprint.Number), blueprint.Adding("field", "boat", "mast", "name", "Mast height", "type", blueprint.Number))
 	plan, err := y.apps.Plan(t.Context(), y.app.ID, 0)
 	require.NoError(t, err)
 	var said []string
@@ -228,7 +217,7 @@ func TestPublish(t *testing.T) {
 func TestPublishIsWholeOrNotAtAll(t *testing.T) {
 	y := newYard(t)
 	require.NoError(t, y.publish(apps.Publication{}))
-	y.must(&blueprint.AddField{Table: "own", ID: "one", Name: "One", Type: blueprint.Text}, &blueprint.AddField{Table: "boat", ID: "two", Name: "Two", Type: blueprint.Text})
+	y.must(blueprint.Adding("field", "own", "one", "name", "One", "type", blueprint.Text), blueprint.Adding("field", "boat", "two", "name", "Two", "type", blueprint.Text))
 	schema := query.Quote(apps.SchemaName(y.app, apps.Live))
 	require.NoError(t, y.s.DB.Exec("ALTER TABLE "+schema+".boats ADD COLUMN two text").Error)
 	require.Error(t, y.publish(apps.Publication{}))
@@ -244,14 +233,14 @@ func TestTwoBuildersAtOnce(t *testing.T) {
 	var wait sync.WaitGroup
 	for i := range 8 {
 		wait.Go(func() {
-			_, err := y.apps.Apply(context.Background(), y.app.ID, "Ann", &blueprint.AddField{Table: "boat", ID: fmt.Sprintf("n%d", i), Name: fmt.Sprintf("Note %d", i), Type: blueprint.Text})
+			_, err := y.apps.Apply(context.Background(), y.app.ID, "Ann", blueprint.Adding("field", "boat", fmt.Sprintf("n%d", i), "name", fmt.Sprintf("Note %d", i), "type", blueprint.Text))
 			assert.NoError(t, err)
 		})
 	}
 	wait.Wait()
 	assert.Len(t, y.seat(apps.Draft).Blueprint.Table("boat").Fields, 11)
-	y.must(of(&blueprint.RemoveField{}, "boat", "n1"))
-	err := y.apply(of(&blueprint.RenameField{Name: "Other"}, "boat", "n1"))
+	y.must(&blueprint.Remove{Of: "n1"})
+	err := y.apply(blueprint.Setting("n1", "name", "Other"))
 	require.ErrorContains(t, err, "no longer there")
 }
 
@@ -259,9 +248,9 @@ func TestTwoBuildersAtOnce(t *testing.T) {
 // many empties and equals, page by page.
 func TestPagesOfAListMeetEveryRecordOnce(t *testing.T) {
 	y := newYard(t)
-	y.must(&blueprint.AddField{Table: "boat", ID: "num", Name: "Num", Type: blueprint.Number}, &blueprint.AddField{Table: "boat", ID: "yes", Name: "Yes", Type: blueprint.YesNo},
-		&blueprint.AddField{Table: "boat", ID: "day", Name: "Day", Type: blueprint.Date}, &blueprint.AddChoiceList{ID: "l", Name: "L", Labels: "One\nTwo", Choices: []string{"c1", "c2"}},
-		&blueprint.AddField{Table: "boat", ID: "cho", Name: "Cho", Type: blueprint.Choose, List: "l"})
+	y.must(blueprint.Adding("field", "boat", "num", "name", "Num", "type", blueprint.Number), blueprint.Adding("field", "boat", "yes", "name", "Yes", "type", blueprint.YesNo),
+		blueprint.Adding("field", "boat", "day", "name", "Day", "type", blueprint.Date), blueprint.Adding("list", "", "l", "name", "L", "choices", "One\nTwo", "ids", []string{"c1", "c2"}),
+		blueprint.Adding("field", "boat", "cho", "name", "Cho", "type", blueprint.Choose, "list", "l"))
 	owner := y.add("own", map[string]any{"own_name": "Ines"})
 	for i := range 40 {
 		v := map[string]any{"boat_name": "B"}

@@ -56,15 +56,8 @@ func (a *Apps) Effects(ctx context.Context, app store.App, c blueprint.Change) (
 
 // mending gives the removal that mends what uses the thing removed.
 func mending(c blueprint.Change) blueprint.Change {
-	switch c := c.(type) {
-	case *blueprint.RemoveTable:
-		mended := *c
-		mended.Mend = true
-		return &mended
-	case *blueprint.RemoveField:
-		mended := *c
-		mended.Mend = true
-		return &mended
+	if remove, ok := c.(*blueprint.Remove); ok {
+		return &blueprint.Remove{Of: remove.Of, Mend: true}
 	}
 	return c
 }

@@ -13,6 +13,7 @@ import (
 	"pinegate/core/expr"
 	"pinegate/core/query"
 	"pinegate/core/sentence"
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/records"
 )
@@ -50,7 +51,7 @@ func expectations(ctx context.Context, tx *gorm.DB, app store.App, env Environme
 		if err != nil {
 			return nil, fmt.Errorf("try what is expected of %s: %w", b.Role(e.Role).Name, err)
 		}
-		out = append(out, Held{e.ID, e.Role, sentence.Expectation(b, e, b.Catalog()), reason == "", reason})
+		out = append(out, Held{e.ID, e.Role, sentence.Expectation(b, e.ID), reason == "", reason})
 	}
 	return out, nil
 }
@@ -59,7 +60,7 @@ func expectations(ctx context.Context, tx *gorm.DB, app store.App, env Environme
 func kept(held []Held) error {
 	for _, h := range held {
 		if !h.Holds {
-			return &blueprint.Problem{Message: fmt.Sprintf("It must hold that %s, and it does not: %s Nothing was published.", h.Text, h.Reason)}
+			return words.New("publish-expectation", "expectation", h.Text, "reason", h.Reason)
 		}
 	}
 	return nil

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/words"
 	"pinegate/demo"
 	"pinegate/store"
 	"pinegate/store/accounts"
@@ -36,7 +37,7 @@ func newBoatyard(t *testing.T) *boatyard {
 	y.app, err = y.apps.BySlug(t.Context(), demo.Slug)
 	require.NoError(t, err)
 	for _, e := range demo.Blueprint().Expectations { // the tests have their own
-		y.change(`{"kind":"RemoveExpectation","expectation":"%s"}`, e.ID)
+		y.change(`{"kind":"remove","of":"%s"}`, e.ID)
 	}
 	return y
 }
@@ -71,40 +72,40 @@ func TestExpectationsAreTried(t *testing.T) {
 		change string // the expectation
 		reason string // why it does not hold, or ""
 	}{
-		{`"role":"r_own","action":"see","table":"boat","except":"owner = me"`, ""},
-		{`"role":"r_own","action":"see","table":"boat","except":"berth.name = \"N1\""`, " of Boats."},
-		{`"role":"r_own","action":"see","table":"boat"`, "a rule lets Boat owners see some Boats."},
-		{`"role":"visitor","action":"see","table":"own"`, ""},
-		{`"role":"visitor","action":"see","table":"news"`, "a rule lets Visitors see some Notices."},
-		{`"role":"r_own","action":"see","table":"boat","field":"boat_note"`, ""},
-		{`"role":"r_own","action":"see","table":"boat","field":"boat_length"`, "no rule hides Length from Boat owners."},
-		{`"role":"r_own","action":"delete","table":"boat"`, ""},
-		{`"role":"r_own","action":"add","table":"req"`, "a rule lets Boat owners add some Work requests."},
+		{`"into":"r_own","values":{"action":"see","table":"boat","except":"owner = me"`, ""},
+		{`"into":"r_own","values":{"action":"see","table":"boat","except":"berth.name = \"N1\""`, " of Boats."},
+		{`"into":"r_own","values":{"action":"see","table":"boat"`, "a rule lets Boat owners see some Boats."},
+		{`"into":"visitor","values":{"action":"see","table":"own"`, ""},
+		{`"into":"visitor","values":{"action":"see","table":"news"`, "a rule lets Visitors see some Notices."},
+		{`"into":"r_own","values":{"action":"see","table":"boat","field":"boat_note"`, ""},
+		{`"into":"r_own","values":{"action":"see","table":"boat","field":"boat_length"`, "no rule hides Length from Boat owners."},
+		{`"into":"r_own","values":{"action":"delete","table":"boat"`, ""},
+		{`"into":"r_own","values":{"action":"add","table":"req"`, "a rule lets Boat owners add some Work requests."},
 	} {
-		y.change(`{"kind":"AddExpectation","id":"must",%s}`, try.change)
+		y.change(`{"kind":"add","what":"expectation","id":"must",%s}}`, try.change)
 		held, err := y.apps.Expectations(t.Context(), y.app)
 		require.NoError(t, err, try.change)
 		require.Len(t, held, 1)
 		assert.Equal(t, try.reason == "", held[0].Holds, "%s: %s", try.change, held[0].Reason)
 		assert.Contains(t, held[0].Reason, try.reason)
-		y.change(`{"kind":"RemoveExpectation","expectation":"must"}`)
+		y.change(`{"kind":"remove","of":"must"}`)
 	}
 }
 
 func TestWhatMustHoldStopsAPublish(t *testing.T) {
 	y := newBoatyard(t)
-	y.change(`{"kind":"AddExpectation","id":"must","role":"r_own","action":"see","table":"boat","except":"owner = me"}`)
+	y.change(`{"kind":"add","what":"expectation","into":"r_own","id":"must","values":{"action":"see","table":"boat","except":"owner = me"}}`)
 	require.NoError(t, y.publish())
-	y.change(`{"kind":"SetPermission","role":"r_own","table":"boat","action":"see","extent":"all"}`)
+	y.change(`{"kind":"set","of":"r_own.boat","values":{"see":{"extent":"all"}}}`)
 	plan, err := y.apps.Plan(t.Context(), y.app.ID, 0)
 	require.NoError(t, err)
 	last := plan.Steps[len(plan.Steps)-1]
 	assert.True(t, last.Stop)
-	assert.Contains(t, last.Text, "It must hold that Boat owners see no Boats but those where the Owner is the signed-in person, and it does not: ")
+	assert.Contains(t, last.Text, "Boat owners must never see Boats, except where Owner is the signed-in person. That is not so: ")
 	err = y.publish()
-	var p *blueprint.Problem
+	var p *words.Problem
 	require.ErrorAs(t, err, &p)
-	assert.Contains(t, p.Message, "Nothing was published.")
+	assert.Contains(t, p.Error(), "Nothing was published.")
 	app, err := y.apps.BySlug(t.Context(), demo.Slug)
 	require.NoError(t, err)
 	assert.Equal(t, y.app.LiveVersion, app.LiveVersion)
@@ -113,7 +114,7 @@ func TestWhatMustHoldStopsAPublish(t *testing.T) {
 	assert.Equal(t, blueprint.Where, b.Role("r_own").Rule("boat").See.Extent, "the live rule stays")
 
 	// it is enough that it does not hold with live records
-	y.change(`{"kind":"SetPermission","role":"r_own","table":"boat","action":"see","extent":"where","condition":"owner = me or name = \"Only in live\""}`)
+	y.change(`{"kind":"set","of":"r_own.boat","values":{"see":{"extent":"where","condition":"owner = me or name = \"Only in live\""}}}`)
 	live, err := y.apps.Blueprint(t.Context(), app, apps.Live)
 	require.NoError(t, err)
 	seat := apps.FounderSeat(app, apps.Live, live, "test")
@@ -122,13 +123,13 @@ func TestWhatMustHoldStopsAPublish(t *testing.T) {
 	})
 	require.NoError(t, err)
 	require.ErrorAs(t, y.publish(), &p)
-	assert.Contains(t, p.Message, "Only in live")
+	assert.Contains(t, p.Error(), "Only in live")
 
 	// expectations go with what they are about, and are told before
-	mends, err := blueprint.Mends(b, &blueprint.RemoveTable{Table: "boat"})
+	mends, err := blueprint.Mends(b, &blueprint.Remove{Of: "boat"})
 	require.NoError(t, err)
 	assert.NotEmpty(t, mends)
-	y.change(`{"kind":"RemoveField","table":"boat","field":"boat_owner","mend":true}`)
+	y.change(`{"kind":"remove","of":"boat_owner","mend":true}`)
 	held, err := y.apps.Expectations(t.Context(), y.app)
 	require.NoError(t, err)
 	assert.Empty(t, held)
@@ -157,8 +158,8 @@ func TestWhoSeesARecordIsTold(t *testing.T) {
 	assert.Equal(t, blueprint.NoRecords, byName["Visitors"].Reach)
 	assert.Equal(t, blueprint.AllRecords, byName["Crew"].Reach)
 	owners := byName["Boat owners"]
-	assert.Equal(t, "the Owner is the signed-in person", owners.Rule)
-	assert.Equal(t, []apps.NamedValue{{Name: "the Owner", Value: "Ines Calder"}}, owners.Values)
+	assert.Equal(t, "Owner is the signed-in person", owners.Rule)
+	assert.Equal(t, []apps.NamedValue{{Name: "Owner", Value: "Ines Calder"}}, owners.Values)
 	assert.Equal(t, []string{"Ines Calder"}, owners.People)
 	assert.Equal(t, 40, owners.Tried)
 	assert.False(t, owners.More)

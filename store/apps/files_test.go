@@ -57,7 +57,7 @@ func TestFilesComeBack(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, first.Photo, read().Photo, "undo brings it back")
 
-	y.change(`{"kind":"SetFieldType","table":"boat","field":"boat_photo","type":"text"}`)
+	y.change(`{"kind":"set","of":"boat_photo","values":{"type":"text"}}`)
 	_, err = y.apps.Undo(ctx, y.app.ID, "Marta")
 	require.NoError(t, err)
 	y.app, err = y.apps.ByID(ctx, y.app.WorkspaceID, y.app.ID)
@@ -73,5 +73,5 @@ func TestFilesComeBack(t *testing.T) {
 	require.ErrorAs(t, edit(func(r records.Road) (*records.Write, error) {
 		return r.Change(ctx, seat, table, other.ID, other.Revision, raw(t, map[string]any{"boat_photo": []string{first.Photo[0].ID}}), nil)
 	}), &wrong)
-	assert.Contains(t, wrong["boat_photo"], "no longer there")
+	assert.Equal(t, "read-lost-file", wrong["boat_photo"].Code)
 }

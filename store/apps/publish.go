@@ -12,6 +12,7 @@ import (
 	"pinegate/core/query"
 	"pinegate/core/schema"
 	"pinegate/core/sentence"
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/records"
 )
@@ -69,8 +70,8 @@ type Publication struct {
 
 // Errors of publishing, in words.
 var (
-	ErrStale = &blueprint.Problem{Message: "The app changed since you read this plan. Nothing was published; read the new plan and publish again."}
-	ErrLoss  = &blueprint.Problem{Message: "This would hide or fail to convert values. Nothing was published; confirm it to go on."}
+	ErrStale = words.New("publish-stale")
+	ErrLoss  = words.New("publish-loss")
 )
 
 // Plan says what publishing the draft, or going back to a version, would do.
@@ -123,7 +124,7 @@ func (a *Apps) plan(ctx context.Context, tx *gorm.DB, app store.App, version int
 	held, err := expectations(ctx, tx, app, Draft, next)
 	for _, h := range held {
 		if !h.Holds {
-			out.Steps = append(out.Steps, PlanStep{Text: fmt.Sprintf("It must hold that %s, and it does not: %s", h.Text, h.Reason), Stop: true})
+			out.Steps = append(out.Steps, PlanStep{Text: words.Say("plan-expectation", words.Args{"expectation": h.Text, "reason": h.Reason}), Stop: true})
 		}
 	}
 	return out, steps, next, err
@@ -201,7 +202,7 @@ func (a *Apps) Publish(ctx context.Context, id, by string, p Publication) (int, 
 			return ErrLoss
 		}
 		if stop := plan.stop(); stop != "" {
-			return &blueprint.Problem{Message: stop + " Nothing was published."}
+			return words.New("publish-stopped", "reason", stop)
 		}
 		if plan.First {
 			if err := makeSchema(ctx, tx, SchemaName(app, Live)); err != nil {
@@ -285,7 +286,7 @@ func heldColumns(draft string, b *blueprint.Blueprint, t *blueprint.Table) (colu
 	names := []string{"id", "created_at", "created_by", "changed_at", "changed_by", "revision"}
 	from := append([]string{}, names...)
 	for _, f := range t.Fields {
-		if query.ColumnType(f.Type) == "" {
+		if f.Type.Column() == "" {
 			continue
 		}
 		column := query.Quote(f.Key)

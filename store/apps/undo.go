@@ -10,12 +10,13 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/query"
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/records"
 )
 
 // ErrNothing tells that there is nothing to undo or redo.
-var ErrNothing = &blueprint.Problem{Message: "There is nothing left to undo or redo."}
+var ErrNothing = words.New("nothing-to-undo")
 
 // Undo takes back the newest activity in the draft that holds, and gives its
 // sentences.

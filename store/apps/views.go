@@ -13,6 +13,7 @@ import (
 	"gorm.io/gorm"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/words"
 	"pinegate/store"
 )
 
@@ -35,7 +36,7 @@ const mostViews = 100
 func (a *Apps) SaveView(ctx context.Context, app store.App, builder string, v store.View) (store.View, error) {
 	v.Name = strings.TrimSpace(v.Name)
 	if n := utf8.RuneCountInString(v.Name); n == 0 || n > 60 {
-		return v, &blueprint.Problem{Message: "Give the view a name of at most 60 characters."}
+		return v, words.New("view-name")
 	}
 	v.AppID, v.ChangedAt = app.ID, time.Now()
 	err := a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
@@ -52,7 +53,7 @@ func (a *Apps) SaveView(ctx context.Context, app store.App, builder string, v st
 			return fmt.Errorf("count views: %w", err)
 		}
 		if had >= mostViews {
-			return &blueprint.Problem{Message: "This table has a hundred views. Delete one that nobody uses first."}
+			return words.New("view-many")
 		}
 		id, err := uuid.NewV7()
 		if err != nil {
@@ -63,7 +64,7 @@ func (a *Apps) SaveView(ctx context.Context, app store.App, builder string, v st
 	})
 	var pg *pgconn.PgError
 	if errors.As(err, &pg) && pg.Code == "23505" {
-		return v, &blueprint.Problem{Message: fmt.Sprintf("There is a view called %s already. Choose another name.", v.Name)}
+		return v, words.New("view-same", "name", v.Name)
 	}
 	return v, err
 }

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/words"
 	"pinegate/store"
 )
 
@@ -45,7 +46,7 @@ func TestViewsAreForThoseWhoMayHaveThem(t *testing.T) {
 	elsewhere.ID = uuid.NewString()
 	require.ErrorIs(t, y.apps.DeleteView(ctx, elsewhere, ann, shared.ID), store.ErrNotFound, "a view of another app")
 
-	var p *blueprint.Problem
+	var p *words.Problem
 	for _, name := range []string{"", "   ", string(make([]rune, 61)), "Shared"} {
 		_, err = save(ann, store.View{Name: name})
 		require.ErrorAs(t, err, &p, "%q", name)
@@ -56,11 +57,11 @@ func TestViewsAreForThoseWhoMayHaveThem(t *testing.T) {
 	}
 	_, err = save(ann, store.View{Name: "One too many"})
 	require.ErrorAs(t, err, &p)
-	assert.Contains(t, p.Message, "a hundred views")
+	assert.Contains(t, p.Error(), "100 views")
 	require.NoError(t, y.apps.DeleteView(ctx, y.app, ben, shared.ID), "what is shared belongs to all")
 
 	// names that conditions use are followed, and back again by undo
-	y.change(`{"kind":"RenameField","table":"boat","field":"boat_length","name":"Overall"}`)
+	y.change(`{"kind":"set","of":"boat_length","values":{"name":"Overall"}}`)
 	filter := func() string {
 		list, err := y.apps.Views(ctx, y.app, "boat", ann)
 		require.NoError(t, err)
@@ -83,12 +84,12 @@ func TestEffectsAreToldAndNotMade(t *testing.T) {
 		mends, losses int
 		says          string
 	}{
-		`{"kind":"SetFieldType","table":"boat","field":"boat_length","type":"text"}`:         {0, 0, ""},
-		`{"kind":"SetFieldType","table":"boat","field":"boat_registration","type":"number"}`: {0, 1, "60 values cannot be converted"},
-		`{"kind":"SetFieldType","table":"boat","field":"boat_photo","type":"text"}`:          {0, 1, "8 values cannot be converted"},
-		`{"kind":"RemoveField","table":"boat","field":"boat_note"}`:                          {0, 1, "records have a value in it"},
-		`{"kind":"RemoveField","table":"ord","field":"ord_hours"}`:                           {1, 1, "400 records have a value in it"},
-		`{"kind":"RenameField","table":"boat","field":"boat_note","name":"Notes"}`:           {0, 0, ""},
+		`{"kind":"set","of":"boat_length","values":{"type":"text"}}`:         {0, 0, ""},
+		`{"kind":"set","of":"boat_registration","values":{"type":"number"}}`: {0, 1, "60 values cannot be converted"},
+		`{"kind":"set","of":"boat_photo","values":{"type":"text"}}`:          {0, 1, "8 values cannot be converted"},
+		`{"kind":"remove","of":"boat_note"}`:                                 {0, 1, "records have a value in it"},
+		`{"kind":"remove","of":"ord_hours"}`:                                 {1, 1, "400 records have a value in it"},
+		`{"kind":"set","of":"boat_note","values":{"name":"Notes"}}`:          {0, 0, ""},
 	} {
 		effects, err := y.apps.Effects(t.Context(), y.app, decode(source))
 		require.NoError(t, err, source)
@@ -100,7 +101,7 @@ func TestEffectsAreToldAndNotMade(t *testing.T) {
 	app, err := y.apps.ByID(t.Context(), y.app.WorkspaceID, y.app.ID)
 	require.NoError(t, err)
 	assert.Equal(t, y.app.Revision, app.Revision, "telling changes nothing")
-	_, err = y.apps.Effects(t.Context(), y.app, decode(`{"kind":"RemoveField","table":"boat","field":"gone"}`))
-	var p *blueprint.Problem
+	_, err = y.apps.Effects(t.Context(), y.app, decode(`{"kind":"remove","of":"gone"}`))
+	var p *words.Problem
 	require.ErrorAs(t, err, &p)
 }

@@ -7,6 +7,7 @@ import (
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
+	"pinegate/core/prop"
 	"pinegate/core/query"
 	"pinegate/core/sentence"
 	"pinegate/store"
@@ -14,9 +15,9 @@ import (
 
 // RoleSees tells whether a role sees a record, by which rule, and who of it.
 type RoleSees struct {
-	Role  string           `json:"role"`
-	Name  string           `json:"name"`
-	Reach blueprint.Extent `json:"reach"`
+	Role  string      `json:"role"`
+	Name  string      `json:"name"`
+	Reach prop.Extent `json:"reach"`
 	// Rule tells which records the role sees, where that is some of them, and
 	// Values what the record has for what the rule looks at.
 	Rule   string       `json:"rule,omitempty"`

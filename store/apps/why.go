@@ -9,6 +9,7 @@ import (
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
+	"pinegate/core/prop"
 	"pinegate/core/query"
 	"pinegate/core/sentence"
 	"pinegate/store"
@@ -211,7 +212,7 @@ func (w *why) ofField(out *Reason, r *blueprint.Role, rule blueprint.Rule) {
 	case !w.field.Type.Entered():
 		out.May = false
 		out.Text += fmt.Sprintf(" But %s is filled in by the app, and by nobody else.", w.field.Name)
-	case w.Action == blueprint.Add && slices.ContainsFunc(rule.Given, func(p blueprint.Preset) bool { return p.Field == w.field.ID }):
+	case w.Action == blueprint.Add && slices.ContainsFunc(rule.Given, func(p prop.Given) bool { return p.Field == w.field.ID }):
 		out.May, out.Line = false, out.Line+"_given"
 		out.Text += fmt.Sprintf(" But the app fills in %s when they add one.", w.field.Name)
 	}
@@ -268,8 +269,8 @@ func (a *Apps) WhyPage(ctx context.Context, seat *records.Seat, who, page string
 	if !out.May {
 		return out, nil
 	}
-	for i := range p.Blocks {
-		b, err := whyBlock(ctx, a.Road(ctx), seat, who, p, &p.Blocks[i])
+	for _, x := range p.Blocks {
+		b, err := whyBlock(ctx, a.Road(ctx), seat, who, p, x)
 		if err != nil {
 			return out, err
 		}
@@ -293,30 +294,30 @@ func whyOpen(seat *records.Seat, who string, p *blueprint.Page) string {
 		verdict = "is none of these, and may not"
 	}
 	text := fmt.Sprintf("%s is open to %s. %s %s.", p.Name, to, who, verdict)
-	if !p.InMenu && p.Record == "" {
+	if p.OffMenu {
 		text += " It does not stand in the menu, which keeps nobody from its address."
 	}
 	return text
 }
 
-func whyBlock(ctx context.Context, road records.Road, seat *records.Seat, who string, p *blueprint.Page, x *blueprint.Block) (BlockWhy, error) {
-	out := BlockWhy{ID: x.ID, Kind: string(x.Kind), Shown: true, Notes: []string{}}
+func whyBlock(ctx context.Context, road records.Road, seat *records.Seat, who string, p *blueprint.Page, x blueprint.Block) (BlockWhy, error) {
+	out := BlockWhy{ID: x.Self().ID, Kind: x.Row().Noun, Shown: true, Notes: []string{}}
 	b := seat.Blueprint
-	switch x.Kind {
-	case blueprint.ButtonBlock:
+	switch x := x.(type) {
+	case *blueprint.ButtonBlock:
 		target := b.Page(x.Page)
 		out.Shown = seat.Viewer.MayOpen(target)
 		out.Text = fmt.Sprintf("The button “%s” is shown to those who may open the page it leads to. ", x.Text) + whyOpen(seat, who, target)
-	case blueprint.ListBlock:
+	case *blueprint.RecordsBlock:
 		return whyList(ctx, road, seat, who, p, x, out)
-	case blueprint.DetailsBlock:
+	case *blueprint.DetailsBlock:
 		t := b.Table(p.Record)
 		out.Text, out.Table = fmt.Sprintf("The details are those fields of %s that their rules show.", t.Name), t.ID
-		return out, missingFields(seat, t, x.Details.Fields, &out.Notes)
-	case blueprint.FormBlock:
+		return out, missingFields(seat, t, x.Fields, &out.Notes)
+	case *blueprint.FormBlock:
 		return whyForm(seat, x, out)
 	default:
-		out.Text = fmt.Sprintf("A %s is shown to whoever opens the page; of what stands in braces, only what their rules show.", x.Kind)
+		out.Text = fmt.Sprintf("A %s is shown to whoever opens the page; of what stands in braces, only what their rules show.", x.Row().Noun)
 	}
 	return out, nil
 }
@@ -335,8 +336,8 @@ func missingFields(seat *records.Seat, t *blueprint.Table, fields []string, note
 	return nil
 }
 
-func whyList(ctx context.Context, road records.Road, seat *records.Seat, who string, p *blueprint.Page, x *blueprint.Block, out BlockWhy) (BlockWhy, error) {
-	t := seat.Blueprint.Table(x.List.Table)
+func whyList(ctx context.Context, road records.Road, seat *records.Seat, who string, p *blueprint.Page, x *blueprint.RecordsBlock, out BlockWhy) (BlockWhy, error) {
+	t := seat.Blueprint.Table(x.Table)
 	out.Table = t.ID
 	seen, err := road.Count(ctx, seat, query.List{Table: t})
 	if err != nil {
@@ -347,22 +348,22 @@ func whyList(ctx context.Context, road records.Road, seat *records.Seat, who str
 		return out, err
 	}
 	out.Text = fmt.Sprintf("The list shows %s. %s sees %d of %d by the rules.", t.Name, who, seen, all)
-	if x.List.Filter != "" {
-		out.Text += " Of these the list takes those where " + sentence.Condition(x.List.Filter, seat.Blueprint.ListScope(p, x.List, seat.Catalog)) + "; that only chooses, and protects nothing."
+	if x.Filter != "" {
+		out.Text += " Of these the list takes those where " + sentence.Condition(x.Filter, seat.Blueprint.ListScope(p, x.Table, seat.Catalog)) + "; that only chooses, and protects nothing."
 	}
-	return out, missingFields(seat, t, x.List.Columns, &out.Notes)
+	return out, missingFields(seat, t, x.Columns, &out.Notes)
 }
 
-func whyForm(seat *records.Seat, x *blueprint.Block, out BlockWhy) (BlockWhy, error) {
-	t := seat.Blueprint.Table(x.Form.Table)
+func whyForm(seat *records.Seat, x *blueprint.FormBlock, out BlockWhy) (BlockWhy, error) {
+	t := seat.Blueprint.Table(x.Table)
 	action, verb := blueprint.Add, "adds to"
-	if x.Form.Changes {
+	if x.Changes {
 		action, verb = blueprint.Modify, "changes a record of"
 	}
 	out.Table = t.ID
 	out.Text = fmt.Sprintf("The form %s %s, and asks for what their rules let them set.", verb, t.Name)
 	asked := 0
-	for _, ff := range x.Form.Fields {
+	for _, ff := range x.Fields {
 		may, err := access.MaySet(seat.Blueprint, seat.Catalog, seat.Viewer, t.ID, ff.Field, action)
 		if err != nil {
 			return out, err

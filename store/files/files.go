@@ -28,7 +28,7 @@ import (
 	"gocloud.dev/gcerrors"
 	_ "golang.org/x/image/webp" // a picture that browsers show
 
-	"pinegate/core/blueprint"
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/records"
 )
@@ -67,7 +67,7 @@ type Wanted struct {
 
 // Put keeps a file in a folder of the blob store, with a small picture beside
 // it where it is one, and tells what it is. A file that is not wanted is told
-// of by a [blueprint.Problem].
+// of by a [words.Problem].
 func (s *Store) Put(ctx context.Context, folder string, w Wanted, from io.Reader) (records.File, error) {
 	id, err := uuid.NewRandom() // nobody can guess the id of another's file
 	if err != nil {
@@ -80,12 +80,12 @@ func (s *Store) Put(ctx context.Context, folder string, w Wanted, from io.Reader
 	}
 	first = first[:n]
 	if n == 0 {
-		return records.File{}, &blueprint.Problem{Message: "This file is empty. Choose another."}
+		return records.File{}, words.New("file-empty")
 	}
 	kind := mimetype.Detect(first).String()
 	f := records.File{ID: id.String(), Name: cleanName(w.Name), Type: kind, Picture: slices.Contains(shown(), kind)}
 	if w.Picture && !f.Picture {
-		return f, &blueprint.Problem{Message: fmt.Sprintf("%s is no picture that browsers show. Choose a PNG, JPEG, GIF or WebP.", f.Name)}
+		return f, words.New("file-no-picture", "name", f.Name)
 	}
 	if f.Size, err = s.write(ctx, Key(folder, f.ID, false), kind, io.MultiReader(bytes.NewReader(first), from), w.Largest); err != nil {
 		return f, err
@@ -112,7 +112,7 @@ func (s *Store) write(ctx context.Context, key, kind string, from io.Reader, lar
 	}
 	size, err := io.Copy(w, io.LimitReader(from, largest+1))
 	if err == nil && size > largest {
-		err = &blueprint.Problem{Message: fmt.Sprintf("This file is larger than %d MB. Choose a smaller one.", largest>>20)}
+		err = words.New("file-large", "largest", int(largest>>20))
 	}
 	if err != nil {
 		cancel()
@@ -134,7 +134,7 @@ const (
 
 // shrink makes the small picture that stands in lists.
 func (s *Store) shrink(ctx context.Context, folder string, f records.File) error {
-	broken := &blueprint.Problem{Message: f.Name + " is not a whole picture. Choose another."}
+	broken := words.New("file-broken", "name", f.Name)
 	r, err := s.bucket.NewReader(ctx, Key(folder, f.ID, false), nil)
 	if err != nil {
 		return fmt.Errorf("read file: %w", err)
@@ -144,7 +144,7 @@ func (s *Store) shrink(ctx context.Context, folder string, f records.File) error
 		return broken
 	}
 	if config.Width*config.Height > mostPoints {
-		return &blueprint.Problem{Message: fmt.Sprintf("%s has %d × %d points, which is too many. Make it smaller first.", f.Name, config.Width, config.Height)}
+		return words.New("file-points", "name", f.Name, "width", config.Width, "height", config.Height)
 	}
 	if r, err = s.bucket.NewReader(ctx, Key(folder, f.ID, false), nil); err != nil {
 		return fmt.Errorf("read file: %w", err)

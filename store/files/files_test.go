@@ -18,8 +18,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"pinegate/core/blueprint"
 	"pinegate/core/query"
+	"pinegate/core/words"
 	"pinegate/demo"
 	"pinegate/store"
 	"pinegate/store/accounts"
@@ -97,14 +97,14 @@ func TestFilesThatAreNotKept(t *testing.T) {
 	}{
 		"too large":  {files.Wanted{Name: "x", Largest: 1 << 20}, strings.Repeat("x", 1<<20+1), "larger than 1 MB"},
 		"a bomb":     {files.Wanted{Name: "x.png", Largest: 1 << 20, Picture: true}, bomb(), "too many"},
-		"no picture": {files.Wanted{Name: "x.png", Largest: 1 << 20, Picture: true}, "words", "no picture that browsers show"},
+		"no picture": {files.Wanted{Name: "x.png", Largest: 1 << 20, Picture: true}, "words", "not a picture that browsers show"},
 		"cut off":    {files.Wanted{Name: "x.jpg", Largest: 1 << 20}, photo(400, 300)[:300], "not a whole picture"},
 		"empty":      {files.Wanted{Name: "x", Largest: 1 << 20}, "", "empty"},
 	} {
 		f, err := s.Put(t.Context(), "app_y", try.wanted, strings.NewReader(try.content))
-		var p *blueprint.Problem
+		var p *words.Problem
 		if assert.ErrorAs(t, err, &p, what) {
-			assert.Contains(t, p.Message, try.says, what)
+			assert.Contains(t, p.Error(), try.says, what)
 		}
 		if f.ID != "" {
 			_, err = s.Get(t.Context(), "app_y", f.ID, false)

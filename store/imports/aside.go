@@ -12,6 +12,7 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/intake"
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/apps"
 	"pinegate/store/records"
@@ -127,7 +128,7 @@ const MostMended = 500
 // and what is wrong now are kept. It gives how many became records.
 func (s *Service) Retry(ctx context.Context, app store.App, by, id string, rows []MendedRow) (int, error) {
 	if len(rows) > MostMended {
-		return 0, &blueprint.Problem{Message: fmt.Sprintf("At most %d rows can be tried at once.", MostMended)}
+		return 0, words.New("import-mended", "most", MostMended)
 	}
 	aside, err := s.Aside(ctx, app.ID, id, 1<<30)
 	if err != nil {
@@ -173,7 +174,7 @@ type retry struct {
 func (r *retry) sheet(ctx context.Context, app store.App, sheet int, rows []AsideRow) (int, error) {
 	t := r.seat.Blueprint.Table(r.carried.Tables[sheet])
 	if t == nil {
-		return 0, &blueprint.Problem{Message: fmt.Sprintf("The table into which %s went is no longer there.", r.proposal.Sheets[sheet].Sheet)}
+		return 0, words.New("import-table-left", "sheet", r.proposal.Sheets[sheet].Sheet)
 	}
 	plan, err := r.plan(sheet, t)
 	if err != nil {
@@ -226,7 +227,7 @@ func (r *retry) plan(sheet int, t *blueprint.Table) (*intake.SheetPlan, error) {
 	for j := range plan.Columns {
 		c := &plan.Columns[j]
 		if r.carried.Fields[sheet][j] != "" && t.Field(r.carried.Fields[sheet][j]) == nil {
-			return nil, &blueprint.Problem{Message: fmt.Sprintf("The field of %s into which %s went is no longer there.", t.Name, c.Header)}
+			return nil, words.New("import-field-left", "table", t.Name, "column", c.Header)
 		}
 		if c.Link == nil || c.Link.Sheet < 0 {
 			continue
@@ -256,7 +257,7 @@ func (r *retry) known(ctx context.Context, plan *intake.SheetPlan, t *blueprint.
 			return byKey(pairs), err
 		}
 	}
-	return nil, &blueprint.Problem{Message: fmt.Sprintf("The column %s, which tells the rows apart, is no longer there.", plan.Key)}
+	return nil, words.New("import-key-left", "column", plan.Key)
 }
 
 // edit gives the write that a row asks for, or says what is wrong with it.
@@ -340,7 +341,7 @@ func (r *retry) write(ctx context.Context, app store.App, t *blueprint.Table, ro
 			}
 			gone := tx.Exec("DELETE FROM imports_aside WHERE id IN ?", ids)
 			if gone.Error == nil && int(gone.RowsAffected) != len(ids) { // tried from two windows
-				return nil, "", &blueprint.Problem{Message: "Somebody brought or forgot some of these rows meanwhile. Nothing was brought; look at what is left and try again."}
+				return nil, "", words.New("import-rows-changed")
 			}
 			err = gone.Error
 			return writes, fmt.Sprintf("Brought %d rows into %s that had been kept aside", len(writes), t.Name), err

@@ -13,6 +13,7 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/query"
+	"pinegate/core/words"
 	"pinegate/store/records"
 )
 
@@ -36,7 +37,7 @@ func Export(ctx context.Context, road records.Road, s *records.Seat, kind Kind, 
 	switch kind {
 	case CSV:
 		if len(lists) != 1 {
-			return &blueprint.Problem{Message: "A CSV file holds one table. Choose XLSX or JSON for several."}
+			return words.New("export-csv")
 		}
 		w := csv.NewWriter(to)
 		err := each(ctx, road, s, lists[0], func(cells []any) error { return w.Write(plainCells(cells)) })
@@ -50,7 +51,7 @@ func Export(ctx context.Context, road records.Road, s *records.Seat, kind Kind, 
 	case JSON:
 		return exportJSON(ctx, road, s, lists, to)
 	}
-	return &blueprint.Problem{Message: "Records can be exported as CSV, XLSX or JSON."}
+	return words.New("export-format")
 }
 
 // each gives the header and then the rows of a list: texts, and where the
@@ -258,7 +259,7 @@ func exportBook(ctx context.Context, road records.Road, s *records.Seat, lists [
 			n++
 			at, err := excelize.CoordinatesToCellName(1, n)
 			if err != nil {
-				return &blueprint.Problem{Message: fmt.Sprintf("A sheet of a workbook holds at most %d rows. Export %s as CSV.", excelize.TotalRows, l.Table.Name)}
+				return words.New("export-rows", "most", excelize.TotalRows, "table", l.Table.Name)
 			}
 			for i, c := range cells {
 				switch c := c.(type) {

@@ -23,16 +23,17 @@ import (
 
 // yardChanges make boats with owners and crews.
 func yardChanges() []blueprint.Change {
-	add := func(table, id, name string, t blueprint.FieldType) *blueprint.AddField {
-		return &blueprint.AddField{Table: table, ID: id, Name: name, Type: t}
+	add := func(table, id, name string, t blueprint.FieldType) *blueprint.AddThing {
+		return blueprint.Adding("field", table, id, "name", name, "type", t)
 	}
 	kind := add("boat", "kind", "Kind", blueprint.Choose)
-	kind.List = "kinds"
+	kind.Values.Put("list", "kinds")
 	owner, crew := add("boat", "owner", "Owner", blueprint.Link), add("boat", "crew", "Crew", blueprint.Links)
-	owner.Target, crew.Target = "own", "own"
-	return []blueprint.Change{&blueprint.AddChoiceList{ID: "kinds", Name: "Kinds", Labels: "Yacht\nDinghy", Choices: []string{"k1", "k2"}},
-		&blueprint.AddTable{ID: "own", Field: "o_name", Name: "Owners"}, add("own", "mail", "Mail", blueprint.Email), add("own", "since", "Since", blueprint.Date), add("own", "note", "Note", blueprint.LongText),
-		&blueprint.AddTable{ID: "boat", Field: "b_name", Name: "Boats"}, owner, crew, kind, add("boat", "length", "Length", blueprint.Number), add("boat", "sold", "Sold", blueprint.YesNo), add("boat", "seen", "Seen", blueprint.TimeStamp)}
+	owner.Values.Put("target", "own")
+	crew.Values.Put("target", "own")
+	return []blueprint.Change{blueprint.Adding("list", "", "kinds", "name", "Kinds", "choices", "Yacht\nDinghy", "ids", []string{"k1", "k2"}),
+		blueprint.AddingTable("own", "Owners", "o_name"), add("own", "mail", "Mail", blueprint.Email), add("own", "since", "Since", blueprint.Date), add("own", "note", "Note", blueprint.LongText),
+		blueprint.AddingTable("boat", "Boats", "b_name"), owner, crew, kind, add("boat", "length", "Length", blueprint.Number), add("boat", "sold", "Sold", blueprint.YesNo), add("boat", "seen", "Seen", blueprint.TimeStamp)}
 }
 
 // TestAnExportCanBeBroughtAgain exports random records in each format and

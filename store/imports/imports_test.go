@@ -25,6 +25,7 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/intake"
 	"pinegate/core/query"
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
@@ -185,7 +186,7 @@ func TestLinksAreFoundWhateverTheOrder(t *testing.T) {
 			assert.Equal(t, 1, status.Aside)
 			aside, err := h.in.Aside(t.Context(), h.app.ID, status.ID, 10)
 			require.NoError(t, err)
-			assert.Equal(t, "Length: “x12” is no number.", aside.Rows[0].Reason)
+			assert.Equal(t, "Length: “x12” is not a number.", aside.Rows[0].Reason)
 			assert.Equal(t, []string{"Skua", "Ines Calder", "x12", "Yacht", ""}, aside.Rows[0].Cells)
 			check(t, h)
 		})
@@ -341,7 +342,7 @@ func TestRowsKeptAsideAreMended(t *testing.T) {
 		says  string
 	}{
 		{[]string{"Skua", "Nobody", "12", "Yacht", ""}, "Owner: There is no “Nobody” in Owners."},
-		{[]string{"Skua", "Ines Calder", "twelve", "Yacht", ""}, "Length: “twelve” is no number."},
+		{[]string{"Skua", "Ines Calder", "twelve", "Yacht", ""}, "Length: “twelve” is not a number."},
 		{[]string{"Skua", "Ines Calder", "12", "Submarine", ""}, "Submarine"},
 		{[]string{"Skua"}, "Submarine"}, // rows of another shape are not taken
 	} {
@@ -373,7 +374,7 @@ func TestRowsTriedTwiceAtOnceAreBroughtOnce(t *testing.T) {
 	for range 6 {
 		wait.Go(func() {
 			n, err := h.in.Retry(t.Context(), h.app, "Ann", status.ID, []imports.MendedRow{{ID: aside.Rows[0].ID, Cells: []string{"Skua", "Ines Calder", "12", "Yacht", ""}}})
-			var p *blueprint.Problem
+			var p *words.Problem
 			if err != nil {
 				assert.ErrorAs(t, err, &p)
 			}

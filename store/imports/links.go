@@ -12,6 +12,7 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/intake"
 	"pinegate/core/query"
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/records"
 )
@@ -177,10 +178,10 @@ func (r *run) update(ctx context.Context, i int, sheet *intake.Sheet, t *bluepri
 		}
 	}
 	if key == nil {
-		return &blueprint.Problem{Message: fmt.Sprintf("Say by which column the rows of %s are told apart.", plan.Sheet)}
+		return words.New("import-key", "sheet", plan.Sheet)
 	}
 	if plan.Rows > mostUpdates {
-		return &blueprint.Problem{Message: fmt.Sprintf("An update by a key can have at most %d rows; %s has %d. Bring it in parts.", mostUpdates, plan.Sheet, plan.Rows)}
+		return words.New("import-updates", "most", mostUpdates, "sheet", plan.Sheet, "rows", plan.Rows)
 	}
 	pairs, err := r.road.KeyedIDs(ctx, r.seat, t, key.field.ID)
 	if err != nil {
@@ -213,7 +214,7 @@ func (b *bringer) updateRow(ctx context.Context, n int, row []string, record str
 	switch {
 	case errors.As(err, &wrong):
 		for f, message := range wrong {
-			return b.setAside(b.sheet, n, b.table.Field(f).Name+": "+message, row)
+			return b.setAside(b.sheet, n, b.table.Field(f).Name+": "+message.Error(), row)
 		}
 	case errors.Is(err, store.ErrNotFound):
 		return b.setAside(b.sheet, n, "The record is not there any more.", row)

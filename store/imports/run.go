@@ -20,6 +20,7 @@ import (
 	"pinegate/core/form"
 	"pinegate/core/intake"
 	"pinegate/core/query"
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/apps"
 	"pinegate/store/records"
@@ -59,7 +60,7 @@ func (r *run) carryOut(ctx context.Context) error {
 		return err
 	}
 	if len(sheets) != len(r.proposal.Sheets) {
-		return &blueprint.Problem{Message: "The files are not those for which the import was planned. Bring them again."}
+		return words.New("import-files-changed")
 	}
 	r.keys, r.brought = map[string]map[string]string{}, map[int]bool{}
 	order, err := r.order()
@@ -226,8 +227,8 @@ func (c *cell) text(text string) (string, string) {
 		return text, ""
 	}
 	v, wrong := c.reader.Read(text)
-	if wrong != "" {
-		return "", wrong
+	if wrong != nil {
+		return "", wrong.Error()
 	}
 	if c.field.Type == blueprint.Choose || c.field.Type == blueprint.ChooseMany {
 		return text, ""
@@ -324,11 +325,11 @@ func (b *bringer) row(ctx context.Context, w *csv.Writer, n int, cells []string)
 			continue
 		}
 		v, wrong := c.reader.Read(text)
-		if wrong != "" {
-			return b.setAside(b.sheet, n, c.column.Header+": "+wrong, cells)
+		if wrong != nil {
+			return b.setAside(b.sheet, n, c.column.Header+": "+wrong.Error(), cells)
 		}
 		if c.field.Required && v.IsEmpty() {
-			return b.setAside(b.sheet, n, c.column.Header+": "+form.Missing(c.field), cells)
+			return b.setAside(b.sheet, n, c.column.Header+": "+form.Missing(c.field).Error(), cells)
 		}
 		out = append(out, copied(v))
 	}
@@ -431,7 +432,7 @@ func (r *run) setAside(sheet, n int, reason string, cells []string) error {
 	r.aside = append(r.aside, asideRow{sheet: sheet, row: n, reason: reason, cells: kept})
 	const most = 100_000
 	if len(r.aside) > most {
-		return &blueprint.Problem{Message: fmt.Sprintf("More than %d rows cannot be read. Look at the types and formats that were chosen, and try again. Nothing was changed.", most)}
+		return words.New("import-unreadable", "most", most)
 	}
 	return nil
 }

@@ -14,6 +14,7 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/intake"
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/apps"
 	"pinegate/store/records"
@@ -46,7 +47,7 @@ func (s *Service) Propose(ctx context.Context, app store.App, uploads []string) 
 	p, err := intake.Propose(sheets, s.existing(ctx, app, b))
 	var bad *intake.Unreadable
 	if errors.As(err, &bad) {
-		return nil, &blueprint.Problem{Message: bad.Message}
+		return nil, words.New("import-bad-file", "error", bad.Message)
 	}
 	return p, err
 }
@@ -161,7 +162,7 @@ func (s *Service) Status(ctx context.Context, app, id string) (Status, error) {
 func (s *Service) Cancel(ctx context.Context, app, id string) error {
 	tag, err := s.store.Pool.Exec(ctx, "UPDATE imports SET status = 'cancelled', message = 'The import was stopped. Nothing was changed.' WHERE id = $1 AND app_id = $2 AND status IN ('waiting', 'running')", id, app)
 	if err == nil && tag.RowsAffected() == 0 {
-		return &blueprint.Problem{Message: "This import is over already, so it cannot be stopped."}
+		return words.New("import-over")
 	}
 	return err
 }
@@ -206,17 +207,17 @@ func (w *worker) Work(ctx context.Context, j *river.Job[job]) error {
 // its founder can mend.
 func (r *run) failed(ctx context.Context, err error) error {
 	message := "Something went wrong on our side. Nothing was changed; please try again."
-	var problem *blueprint.Problem
+	var problem *words.Problem
 	var bad *intake.Unreadable
 	var fields records.FieldErrors
 	switch {
 	case errors.As(err, &problem):
-		message = problem.Message
+		message = problem.Error()
 	case errors.As(err, &bad):
 		message = bad.Message
 	case errors.As(err, &fields):
 		for _, m := range fields {
-			message = m + " Nothing was changed."
+			message = m.Error() + " Nothing was changed."
 		}
 	default:
 		slog.ErrorContext(ctx, "import failed", "import", r.id, "error", err)

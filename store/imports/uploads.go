@@ -13,8 +13,8 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
 
-	"pinegate/core/blueprint"
 	"pinegate/core/intake"
+	"pinegate/core/words"
 	"pinegate/store"
 )
 
@@ -41,7 +41,7 @@ func (s *Service) Upload(ctx context.Context, app, name string, from io.Reader) 
 				size += int64(got)
 			}
 			if size > intake.MaxFile {
-				return &blueprint.Problem{Message: "This file is larger than 2 GB. Bring it in parts."}
+				return words.New("import-large")
 			}
 			if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
 				break
@@ -88,7 +88,7 @@ func Sheets(files []intake.File) ([]*intake.Sheet, error) {
 		sheets, err := intake.Sheets(f)
 		var bad *intake.Unreadable
 		if errors.As(err, &bad) {
-			return nil, &blueprint.Problem{Message: bad.Message}
+			return nil, words.New("import-bad-file", "error", bad.Message)
 		}
 		if err != nil {
 			return nil, err

@@ -11,6 +11,7 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/query"
+	"pinegate/core/words"
 	"pinegate/store"
 )
 
@@ -149,7 +150,7 @@ func (r Road) BringBack(ctx context.Context, s *Seat, t *blueprint.Table, id str
 		values[f], w.Before[f] = fromPlain(field, x), now[f]
 	}
 	if len(values) == 0 {
-		return nil, &blueprint.Problem{Message: "The record is like that already. Nothing was changed."}
+		return nil, words.New("record-same")
 	}
 	if err := r.set(ctx, s, t, id, values); err != nil {
 		return nil, err

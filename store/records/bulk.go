@@ -6,6 +6,7 @@ import (
 	"fmt"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/words"
 	"pinegate/store"
 )
 
@@ -40,7 +41,7 @@ const MostEdits = 5000
 // It is to be called in a transaction, which the caller undoes on an error.
 func (r Road) Bulk(ctx context.Context, s *Seat, t *blueprint.Table, edits []Edit) ([]*Write, error) {
 	if len(edits) > MostEdits {
-		return nil, &blueprint.Problem{Message: fmt.Sprintf("At most %d records can be changed at once. Nothing was changed.", MostEdits)}
+		return nil, words.New("bulk-many", "most", MostEdits)
 	}
 	var writes []*Write
 	var wrong BulkErrors
@@ -52,14 +53,14 @@ func (r Road) Bulk(ctx context.Context, s *Seat, t *blueprint.Table, edits []Edi
 			writes = append(writes, w)
 		case errors.As(err, &fields):
 			for f, message := range fields {
-				wrong = append(wrong, Mistake{i, f, message})
+				wrong = append(wrong, Mistake{i, f, message.Error()})
 			}
 		case errors.Is(err, ErrForbidden):
-			wrong = append(wrong, Mistake{Row: i, Message: "You may not do this."})
+			wrong = append(wrong, Mistake{Row: i, Message: words.Say("not-allowed", nil)})
 		case errors.Is(err, store.ErrNotFound):
-			wrong = append(wrong, Mistake{Row: i, Message: "This record is not there any more."})
+			wrong = append(wrong, Mistake{Row: i, Message: words.Say("gone", words.Args{"thing": "record"})})
 		case errors.Is(err, ErrChanged):
-			wrong = append(wrong, Mistake{Row: i, Message: "Someone changed this record meanwhile."})
+			wrong = append(wrong, Mistake{Row: i, Message: words.Say("record-changed", nil)})
 		default:
 			return nil, err
 		}
@@ -81,7 +82,7 @@ func aborted(err error) bool {
 		return false
 	}
 	for _, message := range fields {
-		if message == takenAlone || message == takenTogether {
+		if message.Code == "taken-alone" || message.Code == "taken-together" {
 			return true
 		}
 	}

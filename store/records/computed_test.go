@@ -37,30 +37,24 @@ func newShop(t *testing.T) *shop {
 	h := &shop{t: t, a: apps.New(s)}
 	h.app, err = h.a.Create(t.Context(), builder.ID, builder.Name, blueprint.New("Shop", apps.NewID))
 	require.NoError(t, err)
-	field := func(table, id, name string, kind blueprint.FieldType, set func(*blueprint.AddField)) *blueprint.AddField {
-		f := &blueprint.AddField{Table: table, ID: id, Name: name, Type: kind}
-		if set != nil {
-			set(f)
-		}
-		return f
+	field := func(table, id, name string, kind blueprint.FieldType, more ...any) blueprint.Change {
+		return blueprint.Adding("field", table, id, append([]any{"name", name, "type", kind}, more...)...)
 	}
-	h.apply(&blueprint.AddTable{ID: "per", Field: "per_name", Name: "Persons"}, field("per", "mail", "Mail", blueprint.Email, func(f *blueprint.AddField) { f.Unique = true }),
-		&blueprint.AddTable{ID: "bill", Field: "bill_name", Name: "Bills"},
-		field("bill", "who", "Who", blueprint.Link, func(f *blueprint.AddField) { f.Target, f.Back, f.BackID = "per", "Bills", "bills" }),
-		field("bill", "price", "Price", blueprint.Number, nil), field("bill", "cost", "Cost", blueprint.Number, nil),
-		field("bill", "gain", "Gain", blueprint.Formula, func(f *blueprint.AddField) { f.Formula = "price - cost" }),
-		field("bill", "twice", "Twice", blueprint.Formula, func(f *blueprint.AddField) { f.Formula = "gain * 2" }),
-		field("bill", "all", "All of them", blueprint.Formula, func(f *blueprint.AddField) { f.Formula = "COUNT(RECORDS(bills)) & \" bills\"" }),
-		field("bill", "number", "Number", blueprint.AutoNumber, func(f *blueprint.AddField) { f.Prefix, f.Width, f.First = "B-", 3, 7 }),
-		field("per", "total", "Total", blueprint.RollUp, func(f *blueprint.AddField) { f.Via, f.Take, f.Total = "bills", "price", blueprint.SumTotal }),
-		field("per", "big", "Big ones", blueprint.RollUp, func(f *blueprint.AddField) {
-			f.Via, f.Total, f.Where = "bills", blueprint.CountTotal, "price > 10 and this.name <> empty"
-		}),
-		field("bill", "name_of", "Name of who", blueprint.Lookup, func(f *blueprint.AddField) { f.Via, f.Take = "who", "per_name" }),
-		&blueprint.AddRole{ID: "guest", Name: "Guests"}, &blueprint.SetPeople{Role: "guest", Table: "per", Email: "mail"},
-		&blueprint.SetPermission{Role: "guest", Table: "per", Action: blueprint.See, Extent: blueprint.AllRecords},
-		&blueprint.SetPermission{Role: "guest", Table: "bill", Action: blueprint.See, Extent: blueprint.Where, Condition: "who = me"},
-		&blueprint.SetFieldAccess{Role: "guest", Table: "bill", Hidden: &[]string{"cost"}})
+	h.apply(blueprint.AddingTable("per", "Persons", "per_name"), field("per", "mail", "Mail", blueprint.Email, "unique", true),
+		blueprint.AddingTable("bill", "Bills", "bill_name"),
+		field("bill", "who", "Who", blueprint.Link, "target", "per", "back", "Bills", "backId", "bills"),
+		field("bill", "price", "Price", blueprint.Number), field("bill", "cost", "Cost", blueprint.Number),
+		field("bill", "gain", "Gain", blueprint.Formula, "formula", "price - cost"),
+		field("bill", "twice", "Twice", blueprint.Formula, "formula", "gain * 2"),
+		field("bill", "all", "All of them", blueprint.Formula, "formula", "COUNT(RECORDS(bills)) & \" bills\""),
+		field("bill", "number", "Number", blueprint.AutoNumber, "prefix", "B-", "width", 3, "first", 7),
+		field("per", "total", "Total", blueprint.RollUp, "via", "bills", "take", "price", "total", blueprint.SumTotal),
+		field("per", "big", "Big ones", blueprint.RollUp, "via", "bills", "total", blueprint.CountTotal, "where", "price > 10 and this.name <> empty"),
+		field("bill", "name_of", "Name of who", blueprint.Lookup, "via", "who", "take", "per_name"),
+		blueprint.Adding("role", "", "guest", "name", "Guests"), blueprint.Setting("guest", "people", "per", "email", "mail"),
+		blueprint.Permit("guest", "per", "see", blueprint.Permission{Extent: blueprint.AllRecords}),
+		blueprint.Permit("guest", "bill", "see", blueprint.Permission{Extent: blueprint.Where, Condition: "who = me"}),
+		blueprint.Permit("guest", "bill", "hidden", []string{"cost"}))
 	return h
 }
 
@@ -149,10 +143,10 @@ func TestComputedFieldsAreComputedAsTheViewerSees(t *testing.T) {
 func TestHistoryHidesByRecord(t *testing.T) {
 	h := newShop(t)
 	ines, own := h.fill()
-	h.apply(&blueprint.SetFieldAccess{Role: "guest", Table: "bill", Hidden: &[]string{}},
-		&blueprint.AddRole{ID: "clerk", Name: "Clerks"}, &blueprint.SetPeople{Role: "clerk", Table: "per", Email: "mail"},
-		&blueprint.SetPermission{Role: "clerk", Table: "bill", Action: blueprint.See, Extent: blueprint.AllRecords},
-		&blueprint.SetFieldAccess{Role: "clerk", Table: "bill", Hidden: &[]string{"cost"}})
+	h.apply(blueprint.Permit("guest", "bill", "hidden", []string{}),
+		blueprint.Adding("role", "", "clerk", "name", "Clerks"), blueprint.Setting("clerk", "people", "per", "email", "mail"),
+		blueprint.Permit("clerk", "bill", "see", blueprint.Permission{Extent: blueprint.AllRecords}),
+		blueprint.Permit("clerk", "bill", "hidden", []string{"cost"}))
 	seat := *h.founder
 	seat.Viewer = access.Viewer{Memberships: []access.Membership{{Role: "guest", Record: ines}, {Role: "clerk", Record: ines}}, Name: "Ines"}
 	for bill, shown := range map[string]bool{own: true, h.find("bill", "three"): false} {
@@ -179,9 +173,7 @@ func (h *shop) find(table, label string) string {
 
 func TestUniqueDefaultsAndLimits(t *testing.T) {
 	h := newShop(t)
-	limits := &blueprint.SetFieldSettings{FieldSettings: blueprint.FieldSettings{Least: "0", Default: "1 + 1"}}
-	limits.Table, limits.Field = "bill", "price"
-	h.apply(limits)
+	h.apply(blueprint.Setting("price", "least", "0", "default", "1 + 1"))
 	h.fill()
 	add := func(table string, values records.Values) error {
 		_, err := h.a.Edit(t.Context(), h.app, h.founder, "test", func(r records.Road) (*records.Write, error) {
@@ -191,16 +183,15 @@ func TestUniqueDefaultsAndLimits(t *testing.T) {
 	}
 	var wrong records.FieldErrors
 	require.ErrorAs(t, add("per", records.Values{"per_name": json.RawMessage(`"X"`), "mail": json.RawMessage(`"INES@sail.example"`)}), &wrong)
-	assert.Contains(t, wrong["mail"], "Another record has this already")
+	assert.Equal(t, "taken-alone", wrong["mail"].Code)
 	require.ErrorAs(t, add("bill", records.Values{"bill_name": json.RawMessage(`"X"`), "price": json.RawMessage(`"-1"`)}), &wrong)
-	assert.Equal(t, "This must be at least 0.", wrong["price"])
+	assert.Equal(t, "read-least", wrong["price"].Code)
 	require.ErrorAs(t, add("bill", records.Values{"bill_name": json.RawMessage(`"X"`), "gain": json.RawMessage(`"1"`)}), &wrong)
-	assert.Contains(t, wrong["gain"], "fills itself in")
+	assert.Equal(t, "read-set-by-app", wrong["gain"].Code)
 	id := h.add("bill", map[string]any{"bill_name": "default"})
 	assert.Equal(t, "2", h.row(h.founder, "bill", id)["price"])
 	// what is unique must be so before it can be asked for
-	unique := &blueprint.SetFieldSettings{FieldSettings: blueprint.FieldSettings{Unique: true}}
-	unique.Table, unique.Field = "bill", "bill_name"
+	unique := blueprint.Setting("bill_name", "unique", true)
 	h.add("bill", map[string]any{"bill_name": "default"})
 	_, err := h.a.Apply(t.Context(), h.app.ID, "Ann", unique)
 	require.ErrorContains(t, err, "1 value")
@@ -226,13 +217,11 @@ func TestBothSidesOfALinkCanBeEdited(t *testing.T) {
 
 func TestMergedChoicesComeBackWithUndo(t *testing.T) {
 	h := newShop(t)
-	state := &blueprint.AddField{Table: "bill", ID: "state", Name: "State", Type: blueprint.Choose, List: "ss"}
-	h.apply(&blueprint.AddChoiceList{ID: "ss", Name: "States", Labels: "Open\nLate\nPaid", Choices: []string{"c1", "c2", "c3"}}, state)
+	state := blueprint.Adding("field", "bill", "state", "name", "State", "type", blueprint.Choose, "list", "ss")
+	h.apply(blueprint.Adding("list", "", "ss", "name", "States", "choices", "Open\nLate\nPaid", "ids", []string{"c1", "c2", "c3"}), state)
 	a := h.add("bill", map[string]any{"bill_name": "a", "state": "c1"})
 	b := h.add("bill", map[string]any{"bill_name": "b", "state": "c2"})
-	merge := &blueprint.MergeChoice{Into: "c1"}
-	merge.List, merge.Choice = "ss", "c2"
-	h.apply(merge)
+	h.apply(&blueprint.MergeChoice{Of: "c2", Into: "c1"})
 	assert.Equal(t, "c1", h.row(h.founder, "bill", b)["state"])
 	_, err := h.a.Undo(t.Context(), h.app.ID, "Ann")
 	require.NoError(t, err)

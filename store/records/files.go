@@ -73,7 +73,7 @@ func (r Road) Receive(ctx context.Context, s *Seat, t *blueprint.Table, f *bluep
 // somebody who sees both; [store.ErrNotFound] for all others.
 func (r Road) File(ctx context.Context, s *Seat, t *blueprint.Table, record, field, id string) (File, error) {
 	f := t.Field(field)
-	if f == nil || !f.Type.Filed() || !form.IsRecordID(record) {
+	if f == nil || !f.Type.Filed() || !blueprint.IsRecordID(record) {
 		return File{}, store.ErrNotFound
 	}
 	if sees, err := s.Sees(t.ID, field); err != nil || !sees {
@@ -115,7 +115,7 @@ func (r Road) keepFiles(ctx context.Context, s *Seat, t *blueprint.Table, record
 			return fmt.Errorf("keep files: %w", err)
 		}
 		if n != len(wanted) {
-			wrong[fid] = form.LostFile
+			wrong[fid] = form.LostFile()
 		}
 	}
 	if len(wrong) > 0 {

@@ -15,6 +15,7 @@ import (
 	"pinegate/core/expr"
 	"pinegate/core/query"
 	"pinegate/core/schema"
+	"pinegate/core/words"
 	"pinegate/store"
 )
 
@@ -33,24 +34,24 @@ func (s *Seat) linkTable(field string) string {
 
 // linkable says what is wrong with linking to records: they must be there for
 // the person.
-func (r Road) linkable(ctx context.Context, s *Seat, f *blueprint.Field, v expr.Value) (string, error) {
+func (r Road) linkable(ctx context.Context, s *Seat, f *blueprint.Field, v expr.Value) (*words.Problem, error) {
 	items := v.Items
 	switch {
 	case f.Type == blueprint.Link && !v.IsEmpty():
 		items = []expr.Value{v}
 	case f.Type != blueprint.Links:
-		return "", nil
+		return nil, nil
 	}
 	for _, x := range items {
 		ok, err := r.sees(ctx, s, s.Blueprint.Table(f.Target), x.Text)
 		if err != nil {
-			return "", err
+			return nil, err
 		}
 		if !ok {
-			return "Choose one of the records that are offered.", nil
+			return words.New("read-record"), nil
 		}
 	}
-	return "", nil
+	return nil, nil
 }
 
 // link writes the links to many among the values of a record. Links that are
@@ -167,11 +168,6 @@ func (r Road) nextNumber(ctx context.Context, s *Seat, f *blueprint.Field) (expr
 	return expr.TextOf(f.Prefix + strings.Repeat("0", max(0, f.Width-len(digits))) + digits), nil
 }
 
-const (
-	takenAlone    = "Another record has this already; it must be unique."
-	takenTogether = "Another record has the same combination already."
-)
-
 // taken says, where a write failed because a value is in another record
 // already, which field is to be changed.
 func (s *Seat) taken(t *blueprint.Table, err error) error {
@@ -182,9 +178,9 @@ func (s *Seat) taken(t *blueprint.Table, err error) error {
 	fields := schema.UniqueIndexes(t)[pg.ConstraintName]
 	out := FieldErrors{}
 	for _, id := range fields {
-		out[id] = takenAlone
+		out[id] = words.New("taken-alone")
 		if len(fields) > 1 {
-			out[id] = takenTogether
+			out[id] = words.New("taken-together")
 		}
 	}
 	if len(out) == 0 {

@@ -51,7 +51,7 @@ func (r Road) addBatch(ctx context.Context, s *Seat, t *blueprint.Table, list []
 		places := []string{id, "$1::text", "$1::text"}
 		for _, f := range fields {
 			args = append(args, argument(x.Values[f.ID]))
-			places = append(places, fmt.Sprintf("$%d::%s", len(args), query.ColumnType(f.Type)))
+			places = append(places, fmt.Sprintf("$%d::%s", len(args), f.Type.Column()))
 		}
 		rows = append(rows, "("+strings.Join(places, ", ")+")")
 	}
@@ -74,7 +74,7 @@ func (r Road) addBatch(ctx context.Context, s *Seat, t *blueprint.Table, list []
 func held(t *blueprint.Table) []*blueprint.Field {
 	var out []*blueprint.Field
 	for i := range t.Fields {
-		if query.ColumnType(t.Fields[i].Type) != "" {
+		if t.Fields[i].Type.Column() != "" {
 			out = append(out, &t.Fields[i])
 		}
 	}

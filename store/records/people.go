@@ -10,6 +10,7 @@ import (
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/query"
+	"pinegate/core/words"
 )
 
 // Identity is what is found out about somebody: who they are to the app, in
@@ -155,7 +156,7 @@ func (r Road) PersonAnswering(ctx context.Context, s *Seat, role *blueprint.Role
 
 // Person gives the viewer that somebody named by role and record is; for
 // looking at the app as that person. Who is not let in is told as a
-// [*blueprint.Problem].
+// [*words.Problem].
 func (r Road) Person(ctx context.Context, s *Seat, roleID, record string) (Identity, error) {
 	role := s.Blueprint.Role(roleID)
 	if role == nil || s.Blueprint.Table(role.People) == nil {
@@ -167,12 +168,12 @@ func (r Road) Person(ctx context.Context, s *Seat, roleID, record string) (Ident
 	}
 	name := id.Viewer.Name
 	if len(id.Found) == 0 {
-		return id, &blueprint.Problem{Message: fmt.Sprintf("Whoever this is is not one of %s any more, so there is nothing to see as them.", role.Name)}
+		return id, words.New("seen-as-gone", "role", role.Name)
 	}
 	if name == "" {
 		name = id.Email
 	}
-	return id, &blueprint.Problem{Message: fmt.Sprintf("%s is not let in, so there is nothing to see as them.", name)}
+	return id, words.New("seen-as-refused", "name", name)
 }
 
 // isSelf tells whether the record is the viewer's own, in a role whose e-mail

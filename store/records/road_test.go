@@ -59,10 +59,10 @@ func newWorld(t *testing.T) *world {
 	w := &world{s: s}
 	w.app, err = a.Create(t.Context(), builder.ID, builder.Name, blueprint.New("World", apps.NewID))
 	require.NoError(t, err)
-	w.app, err = a.Apply(t.Context(), w.app.ID, "Ann", &blueprint.AddTable{ID: "per", Field: "per_name", Name: "Persons"}, &blueprint.AddField{Table: "per", ID: "mail", Name: "Mail", Type: blueprint.Email},
-		&blueprint.AddTable{ID: "thing", Field: "name", Name: "Things"}, &blueprint.AddField{Table: "thing", ID: "owner", Name: "Owner", Type: blueprint.Link, Target: "per"},
-		&blueprint.AddField{Table: "thing", ID: "open", Name: "Open", Type: blueprint.YesNo}, &blueprint.AddField{Table: "thing", ID: "secret", Name: "Secret", Type: blueprint.Text},
-		&blueprint.AddRole{ID: "one", Name: "One"}, &blueprint.AddRole{ID: "two", Name: "Two"}, &blueprint.SetPeople{Role: "one", Table: "per"}, &blueprint.SetPeople{Role: "two", Table: "per"})
+	w.app, err = a.Apply(t.Context(), w.app.ID, "Ann", blueprint.AddingTable("per", "Persons", "per_name"), blueprint.Adding("field", "per", "mail", "name", "Mail", "type", blueprint.Email),
+		blueprint.AddingTable("thing", "Things", "name"), blueprint.Adding("field", "thing", "owner", "name", "Owner", "type", blueprint.Link, "target", "per"),
+		blueprint.Adding("field", "thing", "open", "name", "Open", "type", blueprint.YesNo), blueprint.Adding("field", "thing", "secret", "name", "Secret", "type", blueprint.Text),
+		blueprint.Adding("role", "", "one", "name", "One"), blueprint.Adding("role", "", "two", "name", "Two"), blueprint.Setting("one", "people", "per"), blueprint.Setting("two", "people", "per"))
 	require.NoError(t, err)
 	w.b, err = a.Blueprint(t.Context(), w.app, apps.Draft)
 	require.NoError(t, err)
@@ -143,7 +143,7 @@ func (w *world) with(t require.TestingT, action blueprint.Action, rules ...rule)
 			hidden = []string{"secret"}
 		}
 		var err error
-		b, err = blueprint.Apply(b, &blueprint.SetPermission{Role: role, Table: "thing", Action: action, Extent: extent, Condition: r.condition}, &blueprint.SetFieldAccess{Role: role, Table: "thing", Hidden: &hidden})
+		b, err = blueprint.Apply(b, blueprint.Permit(role, "thing", string(action), blueprint.Permission{Extent: extent, Condition: r.condition}), blueprint.Permit(role, "thing", "hidden", hidden))
 		require.NoError(t, err)
 	}
 	return b
@@ -206,7 +206,7 @@ func TestWritesAreWhatTheRulesSay(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		r := drawRule(t, "one")
 		b := w.with(t, blueprint.Modify, r)
-		b, err := blueprint.Apply(b, &blueprint.SetPermission{Role: "one", Table: "per", Action: blueprint.See, Extent: blueprint.AllRecords})
+		b, err := blueprint.Apply(b, blueprint.Permit("one", "per", "see", blueprint.Permission{Extent: blueprint.AllRecords}))
 		require.NoError(t, err)
 		me := rapid.SampledFrom(w.people).Draw(t, "me")
 		seat := w.seat(b, access.Viewer{Memberships: []access.Membership{{Role: "one", Record: me}}})

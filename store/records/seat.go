@@ -16,6 +16,7 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/query"
+	"pinegate/core/words"
 	"pinegate/store"
 )
 
@@ -64,7 +65,7 @@ var (
 )
 
 // FieldErrors says by the ids of fields what is wrong with their values.
-type FieldErrors map[string]string
+type FieldErrors map[string]*words.Problem
 
 func (e FieldErrors) Error() string { return fmt.Sprintf("%d fields are not right", len(e)) }
 

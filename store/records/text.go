@@ -12,6 +12,7 @@ import (
 	"pinegate/core/expr"
 	"pinegate/core/form"
 	"pinegate/core/query"
+	"pinegate/core/words"
 )
 
 // ReadTexts reads values of fields from texts as people read and copy them:
@@ -21,14 +22,14 @@ func (r Road) ReadTexts(ctx context.Context, s *Seat, t *blueprint.Table, texts 
 	for id, text := range texts {
 		f := t.Field(id)
 		if f == nil {
-			wrong[id] = "There is no such field."
+			wrong[id] = words.New("no-such-field")
 			continue
 		}
 		v, message, err := r.readText(ctx, s, f, text)
 		if err != nil {
 			return nil, nil, err
 		}
-		if message != "" {
+		if message != nil {
 			wrong[id] = message
 			continue
 		}
@@ -41,12 +42,12 @@ func (r Road) ReadTexts(ctx context.Context, s *Seat, t *blueprint.Table, texts 
 	return out, wrong, nil
 }
 
-func (r Road) readText(ctx context.Context, s *Seat, f *blueprint.Field, text string) (expr.Value, string, error) {
+func (r Road) readText(ctx context.Context, s *Seat, f *blueprint.Field, text string) (expr.Value, *words.Problem, error) {
 	text = strings.TrimSpace(text)
 	if text == "" {
-		return expr.Empty(), "", nil
+		return expr.Empty(), nil, nil
 	}
-	one := func(part string) (expr.Value, string, error) {
+	one := func(part string) (expr.Value, *words.Problem, error) {
 		if f.Type == blueprint.Link || f.Type == blueprint.Links {
 			return r.byLabel(ctx, s, s.Blueprint.Table(f.Target), part)
 		}
@@ -59,20 +60,20 @@ func (r Road) readText(ctx context.Context, s *Seat, f *blueprint.Field, text st
 	case blueprint.ChooseMany, blueprint.Links:
 		var items []expr.Value
 		for _, part := range strings.Split(text, ",") {
-			v, message, err := one(strings.TrimSpace(part))
-			if err != nil || message != "" {
-				return v, message, err
+			v, wrong, err := one(strings.TrimSpace(part))
+			if err != nil || wrong != nil {
+				return v, wrong, err
 			}
 			items = append(items, v)
 		}
-		return expr.ListValue(items), "", nil
+		return expr.ListValue(items), nil, nil
 	case blueprint.Date:
 		text = dateText(text)
 	case blueprint.Number, blueprint.Money:
 		text = strings.ReplaceAll(text, " ", "")
 	}
-	v, message := form.Read(s.Blueprint, f, text)
-	return v, message, nil
+	v, wrong := form.Read(s.Blueprint, f, text)
+	return v, wrong, nil
 }
 
 // dateText reads the dates that say which is the day and which the month.
@@ -85,36 +86,36 @@ func dateText(text string) string {
 	return text
 }
 
-func choiceByLabel(l *blueprint.ChoiceList, label string) (expr.Value, string) {
+func choiceByLabel(l *blueprint.ChoiceList, label string) (expr.Value, *words.Problem) {
 	if l != nil {
 		for _, c := range l.Choices {
 			if strings.EqualFold(c.Label, label) {
-				return expr.ChoiceOf(c.ID), ""
+				return expr.ChoiceOf(c.ID), nil
 			}
 		}
-		return expr.Value{}, fmt.Sprintf("“%s” is no choice of %s.", label, l.Name)
+		return expr.Value{}, words.New("not-in-list", "value", label, "list", l.Name)
 	}
-	return expr.Value{}, "There is no such choice list."
+	return expr.Value{}, words.New("gone", "thing", "choice list")
 }
 
 // byLabel finds the one record of a table, among those that the person sees,
 // that is known by the label.
-func (r Road) byLabel(ctx context.Context, s *Seat, t *blueprint.Table, label string) (expr.Value, string, error) {
+func (r Road) byLabel(ctx context.Context, s *Seat, t *blueprint.Table, label string) (expr.Value, *words.Problem, error) {
 	stmt, err := query.BuildByLabel(s.context(), t, label)
 	if err != nil {
-		return expr.Value{}, "", err
+		return expr.Value{}, nil, err
 	}
 	found, err := r.rows(ctx, stmt)
 	if err != nil {
-		return expr.Value{}, "", fmt.Errorf("find a record of %s: %w", t.Name, err)
+		return expr.Value{}, nil, fmt.Errorf("find a record of %s: %w", t.Name, err)
 	}
 	switch len(found) {
 	case 0:
-		return expr.Value{}, fmt.Sprintf("There is no “%s” in %s.", label, t.Name), nil
+		return expr.Value{}, words.New("no-record-named", "value", label, "table", t.Name), nil
 	case 1:
-		return expr.RecordOf(string(found[0])), "", nil
+		return expr.RecordOf(string(found[0])), nil, nil
 	}
-	return expr.Value{}, fmt.Sprintf("There are several “%s” in %s; choose one from the list.", label, t.Name), nil
+	return expr.Value{}, words.New("several-named", "value", label, "table", t.Name), nil
 }
 
 // AddNamed adds a record that is known by the name, where no more is needed.
@@ -137,7 +138,7 @@ func (r Road) AddNamed(ctx context.Context, s *Seat, t *blueprint.Table, name st
 	w, err := r.Add(ctx, s, t, Values{id: raw}, nil)
 	var wrong FieldErrors
 	if id == "" || errors.As(err, &wrong) {
-		return nil, &blueprint.Problem{Message: fmt.Sprintf("A record of %s needs more than a name. Add it there, and then link to it.", t.Name)}
+		return nil, words.New("link-needs-more", "table", t.Name)
 	}
 	return w, err
 }

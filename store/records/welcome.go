@@ -9,6 +9,7 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/query"
+	"pinegate/core/words"
 )
 
 // Welcome makes the owner of an e-mail address one of a role's people. A record
@@ -45,7 +46,7 @@ func (r Road) Welcome(ctx context.Context, s *Seat, role *blueprint.Role, email 
 	case 1:
 		return r.fillEmpty(ctx, s, t, there[0].Record, values, presets)
 	}
-	return nil, &blueprint.Problem{Message: "Several records have this address, so nobody knows which is yours. Please get in touch with us."}
+	return nil, words.New("gate-several")
 }
 
 // fillEmpty changes what is empty in a record.

@@ -16,6 +16,7 @@ import (
 	"pinegate/core/expr"
 	"pinegate/core/form"
 	"pinegate/core/query"
+	"pinegate/core/words"
 	"pinegate/store"
 )
 
@@ -80,7 +81,7 @@ func (r Road) Add(ctx context.Context, s *Seat, t *blueprint.Table, entered Valu
 		}
 		args = append(args, argument(values[fid]))
 		columns = append(columns, query.Quote(f.Key))
-		places = append(places, fmt.Sprintf("$%d::%s", len(args), query.ColumnType(f.Type)))
+		places = append(places, fmt.Sprintf("$%d::%s", len(args), f.Type.Column()))
 	}
 	sql := fmt.Sprintf("INSERT INTO %s (%s) VALUES (%s)", s.context().TableName(t), strings.Join(columns, ", "), strings.Join(places, ", "))
 	if _, err := store.Conn(r.db).ExecContext(ctx, sql, args...); err != nil {
@@ -196,7 +197,7 @@ func (r Road) keepSelf(ctx context.Context, s *Seat, t *blueprint.Table, id stri
 			return err
 		}
 		if was, _ := now[fid].(string); !strings.EqualFold(was, v.Text) {
-			wrong[fid] = "Change your e-mail address in your profile, where the new one is confirmed."
+			wrong[fid] = words.New("own-email")
 		}
 	}
 	return nil
@@ -246,7 +247,7 @@ func (r Road) accept(ctx context.Context, s *Seat, t *blueprint.Table, entered V
 	for id, raw := range entered {
 		f := t.Field(id)
 		if f == nil {
-			wrong[id] = "There is no such field."
+			wrong[id] = words.New("no-such-field")
 			continue
 		}
 		may, err := access.MaySet(s.Blueprint, s.Catalog, s.Viewer, t.ID, id, action)
@@ -258,19 +259,19 @@ func (r Road) accept(ctx context.Context, s *Seat, t *blueprint.Table, entered V
 			if err != nil {
 				return nil, nil, err
 			}
-			wrong[id] = "There is no such field."
+			wrong[id] = words.New("no-such-field")
 			if sees {
-				wrong[id] = "You may not set this."
+				wrong[id] = words.New("field-not-yours")
 			}
 			continue
 		}
 		v, message := form.Accept(s.Blueprint, f, raw)
-		if message == "" {
+		if message == nil {
 			if message, err = r.linkable(ctx, s, f, v); err != nil {
 				return nil, nil, err
 			}
 		}
-		if message != "" {
+		if message != nil {
 			wrong[id] = message
 			continue
 		}
@@ -284,7 +285,7 @@ func (r Road) accept(ctx context.Context, s *Seat, t *blueprint.Table, entered V
 func (s *Seat) missing(t *blueprint.Table, values, presets map[string]expr.Value, wrong FieldErrors) error {
 	for i := range t.Fields {
 		f := &t.Fields[i]
-		if !f.Required || !values[f.ID].IsEmpty() || wrong[f.ID] != "" {
+		if !f.Required || !values[f.ID].IsEmpty() || wrong[f.ID] != nil {
 			continue
 		}
 		if _, preset := presets[f.ID]; preset {
@@ -310,7 +311,7 @@ func (r Road) set(ctx context.Context, s *Seat, t *blueprint.Table, id string, v
 			continue
 		}
 		args = append(args, argument(values[fid]))
-		sets = append(sets, fmt.Sprintf("%s = $%d::%s", query.Quote(f.Key), len(args), query.ColumnType(f.Type)))
+		sets = append(sets, fmt.Sprintf("%s = $%d::%s", query.Quote(f.Key), len(args), f.Type.Column()))
 	}
 	sql := fmt.Sprintf("UPDATE %s SET %s WHERE id = $1::uuid", s.context().TableName(t), strings.Join(sets, ", "))
 	if _, err := store.Conn(r.db).ExecContext(ctx, sql, args...); err != nil {
@@ -393,7 +394,7 @@ func (r Road) Revert(ctx context.Context, s *Seat, w Write, forward bool) error 
 		return ErrForbidden
 	}
 	if _, err := r.current(ctx, s, t, w.Record, nil); errors.Is(err, store.ErrNotFound) {
-		return &blueprint.Problem{Message: "That record was deleted for good, so there is nothing to bring back."}
+		return words.New("record-gone")
 	} else if err != nil {
 		return err
 	}

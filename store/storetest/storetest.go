@@ -4,9 +4,11 @@ package storetest
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/google/uuid"
@@ -44,23 +46,65 @@ func Main(m *testing.M) int {
 	return code
 }
 
+// migrated is a database that has the product's own tables and nothing in them.
+var migrated = NewTemplate(func(context.Context, *store.Store) error { return nil })
+
 // New gives a store in a new database that goes with the test.
-func New(t testing.TB) *store.Store {
+func New(t testing.TB) *store.Store { return migrated.New(t) }
+
+// Template is a database that is made once, and copied for each test that wants
+// one like it.
+type Template struct {
+	fill func(context.Context, *store.Store) error
+	once sync.Once
+	name string
+	err  error
+}
+
+// NewTemplate gives the template of databases that are filled so.
+func NewTemplate(fill func(context.Context, *store.Store) error) *Template {
+	return &Template{fill: fill}
+}
+
+// New gives a store in a copy of the template, which goes with the test.
+func (p *Template) New(t testing.TB) *store.Store {
 	t.Helper()
-	s, err := store.Open(t.Context(), Database(t))
+	p.once.Do(func() { p.name, p.err = p.make(context.Background()) })
+	require.NoError(t, p.err)
+	s, err := store.Open(t.Context(), database(t, " TEMPLATE "+p.name))
 	require.NoError(t, err)
 	t.Cleanup(s.Close)
 	return s
 }
 
+func (p *Template) make(ctx context.Context) (string, error) {
+	name := "template_" + strings.ReplaceAll(uuid.NewString(), "-", "")
+	admin := os.Getenv(localpg.TestVariable)
+	conn, err := pgx.Connect(ctx, admin)
+	if err != nil {
+		return "", err
+	}
+	if _, err := conn.Exec(ctx, "CREATE DATABASE "+name); err != nil {
+		return "", errors.Join(err, conn.Close(ctx))
+	}
+	s, err := store.Open(ctx, strings.Replace(admin, "dbname=postgres", "dbname="+name, 1))
+	if err == nil {
+		err = p.fill(ctx, s)
+		s.Close()
+	}
+	return name, errors.Join(err, conn.Close(ctx))
+}
+
 // Database makes an empty database that goes with the test, and gives its
 // address.
-func Database(t testing.TB) string {
+func Database(t testing.TB) string { return database(t, "") }
+
+func database(t testing.TB, like string) string {
 	t.Helper()
 	admin := os.Getenv(localpg.TestVariable)
 	require.NotEmpty(t, admin, "the package's TestMain must call storetest.Main")
 	name := "test_" + strings.ReplaceAll(uuid.NewString(), "-", "")
-	run(t, admin, "CREATE DATABASE "+name)
+	run(t, admin, "CREATE DATABASE "+name+like)
 	t.Cleanup(func() { run(t, admin, "DROP DATABASE "+name+" WITH (FORCE)") })
 	return strings.Replace(admin, "dbname=postgres", "dbname="+name, 1)
 }

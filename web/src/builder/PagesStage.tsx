@@ -3,10 +3,11 @@ import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import type { StageMessage } from "../runtime/stage";
 import { wordsOf } from "../shared/api/client";
-import { type AppOut, type Grid, useChange, useOfApp } from "./api";
+import { type AppOut, type Change, type Grid, useChange, useOfApp } from "./api";
 import { LiveLook } from "./people/LiveLook";
 import { PageReasons } from "./people/PageReasons";
-import { Empty, Loading } from "./ui";
+import { SettingForm } from "./script/SettingForm";
+import { Empty, Loading, Modal } from "./ui";
 
 const widths = [
 	{ name: "Full", width: "100%", icon: Monitor },
@@ -19,15 +20,19 @@ interface PagesStageProps {
 	page: string;
 	as: string;
 	onPage: (id: string) => void;
+	/** The block that is marked in the script, too. */
+	marked: string;
+	onMark: (id: string) => void;
 }
 
 /** The running draft, as the one as whom it is seen gets it. */
-export function PagesStage({ app, page, as, onPage }: PagesStageProps) {
+export function PagesStage({ app, page, as, onPage, marked, onMark }: PagesStageProps) {
 	const [width, setWidth] = useState<(typeof widths)[number]>(widths[0]);
 	const [beside, setBeside] = useState<"" | "why" | "live">("");
 	const shown = app.pages?.find((p) => p.id === page) ?? app.pages?.[0];
 	const rows = useOfApp<Grid>(app.id, `/tables/${shown?.record}/records`, { as }, Boolean(shown?.record));
-	const frame = useFrame(app, as, onPage);
+	const [adding, setAdding] = useState<number | null>(null);
+	const frame = useFrame({ app, as, marked, onPage, onMark, onAdd: setAdding });
 	// the page that the running app says it shows is not loaded a second time
 	const path = !shown
 		? null
@@ -67,7 +72,9 @@ export function PagesStage({ app, page, as, onPage }: PagesStageProps) {
 					</button>
 				))}
 				<span className="text-soft ml-3 truncate">
-					{beside === "live" ? "The live app, at full width." : "Click a heading to change its words."}
+					{beside === "live"
+						? "The live app, at full width"
+						: "Click a block to find its sentence; drag it to another place."}
 				</span>
 				<button
 					type="button"
@@ -96,6 +103,20 @@ export function PagesStage({ app, page, as, onPage }: PagesStageProps) {
 					Own window <ExternalLink size={14} aria-hidden />
 				</a>
 			</div>
+			{adding !== null && (
+				<Modal title={`Add a block to ${shown.name}`} open onClose={() => setAdding(null)}>
+					<SettingForm
+						app={app.id}
+						asked={{ add: { what: "block", into: shown.id } }}
+						at={adding}
+						untitled
+						onDone={(made) => {
+							setAdding(null);
+							if (made?.added[0]) onMark(made.added[0]);
+						}}
+					/>
+				</Modal>
+			)}
 			{beside === "live" && <LiveLook app={app} page={shown.id} />}
 			{beside === "why" && (
 				<div className="max-h-[45%] overflow-auto border-b border-line p-4 shrink-0">
@@ -129,33 +150,64 @@ export function PagesStage({ app, page, as, onPage }: PagesStageProps) {
 	);
 }
 
+interface FrameUse {
+	app: AppOut;
+	as: string;
+	marked: string;
+	onPage: (id: string) => void;
+	onMark: (block: string) => void;
+	onAdd: (at: number) => void;
+}
+
 /** Listens to the running app, and tells it when something changed. */
-function useFrame(app: AppOut, as: string, onPage: (id: string) => void) {
+function useFrame(use: FrameUse) {
+	const { app, as, marked } = use;
 	const ref = useRef<HTMLIFrameElement>(null);
 	const at = useRef("");
 	const base = useRef("");
 	const change = useChange(app.id);
-	const now = useRef({ onPage, change });
-	now.current = { onPage, change };
+	const now = useRef({ ...use, change });
+	now.current = { ...use, change };
 	useEffect(() => {
+		const run = (c: Change) =>
+			now.current.app.member !== "viewer" &&
+			now.current.change.mutate([c], { onError: (err) => toast.error(wordsOf(err), { duration: 10_000 }) });
 		const listen = (e: MessageEvent<StageMessage>) => {
 			if (e.origin !== location.origin || e.source !== ref.current?.contentWindow) return;
-			if (e.data.type === "pinegate:at") {
-				at.current = e.data.page;
-				now.current.onPage(e.data.page);
-			} else if (e.data.type === "pinegate:text") {
-				const { page, block, text } = e.data;
-				now.current.change.mutate([{ kind: "SetBlock", page, block, patch: { text } }], {
-					onError: (err) => toast.error(wordsOf(err), { duration: 10_000 }),
-				});
+			switch (e.data.type) {
+				case "pinegate:at":
+					at.current = e.data.page;
+					now.current.onPage(e.data.page);
+					break;
+				case "pinegate:block":
+					if (e.data.page) now.current.onPage(e.data.page);
+					now.current.onMark(e.data.block);
+					break;
+				case "pinegate:text":
+					run({ kind: "set", of: e.data.block, values: { text: e.data.text } });
+					break;
+				case "pinegate:move":
+					run({ kind: "move", of: e.data.block, to: e.data.to });
+					break;
+				case "pinegate:remove":
+					run({ kind: "remove", of: e.data.block });
+					break;
+				case "pinegate:add":
+					if (now.current.app.member !== "viewer") now.current.onAdd(e.data.at);
+					break;
 			}
 		};
 		window.addEventListener("message", listen);
 		return () => window.removeEventListener("message", listen);
 	}, []);
+	const tell = (message: StageMessage) => ref.current?.contentWindow?.postMessage(message, location.origin);
 	// biome-ignore lint/correctness/useExhaustiveDependencies: every revision is worth a refresh
 	useEffect(() => {
-		ref.current?.contentWindow?.postMessage({ type: "pinegate:refresh" } satisfies StageMessage, location.origin);
+		tell({ type: "pinegate:refresh" });
 	}, [app.revision, as]);
+	// biome-ignore lint/correctness/useExhaustiveDependencies: the frame is the same
+	useEffect(() => {
+		tell({ type: "pinegate:mark", block: marked });
+	}, [marked]);
 	return useRef({ ref, at, base }).current;
 }

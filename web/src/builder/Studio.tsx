@@ -1,7 +1,7 @@
 import { History, Keyboard, Mail, Moon, Redo2, Sun, Undo2 } from "lucide-react";
 import { useCallback, useEffect, useState } from "react";
 import { Link, NavLink, useNavigate, useParams, useSearchParams } from "react-router";
-import { type AppOut, useApp, useSession, useWalk } from "./api";
+import { type AppOut, type Revised, useApp, useSession, useWalk } from "./api";
 import { DataStage } from "./DataStage";
 import { HistoryPanel } from "./HistoryPanel";
 import { KeysHelp } from "./KeysHelp";
@@ -12,8 +12,9 @@ import { setMode } from "./mode";
 import { PagesStage } from "./PagesStage";
 import { PeopleStage } from "./PeopleStage";
 import { PublishStop } from "./PublishStop";
-import { Script } from "./Script";
+import { ProposeRules } from "./people/ProposeRules";
 import { SeenAs } from "./SeenAs";
+import { Script } from "./script/Script";
 import { roleOf } from "./seen";
 import { ErrorNote, Loading, Wordmark } from "./ui";
 
@@ -46,6 +47,15 @@ function Open({ app, stop }: { app: AppOut; stop: Stop }) {
 		[setSearch],
 	);
 	const role = roleOf(app, as);
+	const [marked, setMarked] = useState("");
+	const [proposing, setProposing] = useState("");
+	const added = (what: string, made: Revised) => {
+		const id = made.added[0];
+		if (!id) return;
+		if (groups.includes(what)) set({ open: id });
+		else setMarked(id);
+		if (what === "role") setProposing(id);
+	};
 	useLive(app.id);
 	useEffect(() => {
 		document.title = `${app.name} – Pine Gate`;
@@ -60,6 +70,9 @@ function Open({ app, stop }: { app: AppOut; stop: Stop }) {
 					You are a viewer here: you see the app as it is built, and change nothing.
 				</p>
 			)}
+			{proposing && app.roles.some((r) => r.id === proposing && r.people) && (
+				<ProposeRules app={app} role={proposing} onClose={() => setProposing("")} />
+			)}
 			{stop === "publish" ? (
 				<PublishStop app={app} />
 			) : (
@@ -71,18 +84,33 @@ function Open({ app, stop }: { app: AppOut; stop: Stop }) {
 							stop={stop}
 							open={open}
 							onOpen={(id) => set({ open: id })}
+							marked={marked}
+							onMark={setMarked}
+							onAdded={added}
 						/>
 					</div>
 					<div className="min-w-0 min-h-0 flex flex-col" id="stage">
 						{stop === "data" && <DataStage app={app} table={open} as={as} onTable={(id) => set({ open: id })} />}
 						{stop === "people" && <PeopleStage app={app} as={as} onRole={(id) => set({ open: id })} />}
-						{stop === "pages" && <PagesStage app={app} page={open} as={as} onPage={(id) => set({ open: id })} />}
+						{stop === "pages" && (
+							<PagesStage
+								app={app}
+								page={open}
+								as={as}
+								onPage={(id) => set({ open: id })}
+								marked={marked}
+								onMark={setMarked}
+							/>
+						)}
 					</div>
 				</div>
 			)}
 		</div>
 	);
 }
+
+/** What has lines of its own in the script, which open when it is added. */
+const groups = ["table", "list", "role", "page"];
 
 function firstOf(app: AppOut, stop: Stop): string {
 	const list = { data: app.tables, people: app.roles, pages: app.pages, publish: [] }[stop];

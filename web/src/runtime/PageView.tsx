@@ -1,12 +1,15 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useEffect } from "react";
+import { lazy, Suspense, useEffect, useRef } from "react";
 import { Link, useLocation, useParams } from "react-router";
 import { Problem, wordsOf } from "../shared/api/client";
 import { BlockView } from "./blocks";
 import { Frame } from "./Frame";
 import { SignInForm } from "./gate/SignIn";
-import { getApp, getPage, onStage, type Where } from "./place";
+import { getApp, getPage, onStage, type Page, type Where } from "./place";
 import { onRefresh, tellWhere } from "./stage";
+
+/** The blocks on the stage, where they can be chosen, moved and removed. */
+const StageBlocks = lazy(() => import("./StageBlocks"));
 
 /** A page of the app, with everything on it. */
 export function PageView() {
@@ -33,13 +36,36 @@ export function PageView() {
 					{thanks}
 				</p>
 			)}
-			<div className="grid gap-4" aria-busy={page.isPlaceholderData} key={`${page.data.id} ${page.data.record ?? ""}`}>
-				{page.data.blocks.map((b) => (
-					<BlockView key={b.id} block={b} where={where} />
-				))}
-				{page.data.blocks.length === 0 && <p className="empty">This page has nothing on it yet.</p>}
-			</div>
+			<Blocks page={page.data} where={where} busy={page.isPlaceholderData} />
 		</Frame>
+	);
+}
+
+/** The blocks of a page. Each page has one main heading: its first, or its name for those who cannot see it. */
+function Blocks({ page, where, busy }: { page: Page; where: Where; busy: boolean }) {
+	const ref = useRef<HTMLDivElement>(null);
+	const shown = `${page.id} ${page.record ?? ""}`;
+	const before = useRef(shown);
+	const first = page.blocks.find((b) => b.kind === "heading")?.id;
+	useEffect(() => {
+		document.title = `${page.name} – ${page.app.name}`;
+	}, [page.name, page.app.name]);
+	useEffect(() => {
+		if (before.current !== shown) ref.current?.focus(); // another page begins at its top, for those who hear it, too
+		before.current = shown;
+	}, [shown]);
+	return (
+		<div ref={ref} tabIndex={-1} className="grid gap-4 outline-none" aria-busy={busy} key={shown}>
+			{!first && <h1 className="sr-only">{page.name}</h1>}
+			{onStage ? (
+				<Suspense fallback={null}>
+					<StageBlocks page={page} where={where} first={first} />
+				</Suspense>
+			) : (
+				page.blocks.map((b) => <BlockView key={b.id} block={b} where={where} first={b.id === first} />)
+			)}
+			{page.blocks.length === 0 && !onStage && <p className="empty">This page has nothing on it yet.</p>}
+		</div>
 	);
 }
 
@@ -58,12 +84,12 @@ function Trouble({ error, retry }: { error: unknown; retry: () => void }) {
 	const status = error instanceof Problem ? error.status : 0;
 	const body =
 		status === 401 && !onStage ? (
-			<SignInForm why="Please sign in to see this page." to={location.pathname} />
+			<SignInForm why="Sign in to see this page." to={location.pathname} />
 		) : (
 			<div className="card max-w-lg">
-				<h1 className="page-heading">{headings[status] ?? "This did not work"}</h1>
+				<h1 className="page-heading">{headings[status] ?? "Something went wrong"}</h1>
 				<p className="mt-2">
-					{status === 401 ? "Whoever sees the app like this is asked to sign in here." : wordsOf(error)}
+					{status === 401 ? "People who are not signed in are asked to sign in here." : wordsOf(error)}
 				</p>
 				<p className="mt-4 flex gap-3">
 					{(status === 0 || status >= 500) && (
@@ -72,7 +98,7 @@ function Trouble({ error, retry }: { error: unknown; retry: () => void }) {
 						</button>
 					)}
 					<Link className="button" to="/">
-						Go to the first page
+						Go to the home page
 					</Link>
 				</p>
 			</div>
@@ -83,7 +109,7 @@ function Trouble({ error, retry }: { error: unknown; retry: () => void }) {
 }
 
 const headings: Record<number, string> = {
-	401: "Signing in is needed",
-	403: "This page is not open to you",
-	404: "This is not here",
+	401: "Sign in",
+	403: "No access",
+	404: "Page not found",
 };

@@ -7,10 +7,11 @@ type Schemas = components["schemas"];
 export type App = Schemas["App"];
 export type Page = Schemas["Page"];
 export type Block = Schemas["Block"];
-export type List = Schemas["List"];
+export type BlockOf<K extends Block["kind"]> = Extract<Block, { kind: K }>;
+export type Records = Schemas["Records"];
 export type Form = Schemas["Form"];
 export type Target = Schemas["Target"];
-export type Received = Schemas["Received"];
+export type Done = Schemas["Done"];
 export type OptionList = Schemas["OptionList"];
 
 /** Where the app is: /a/its-name for its people, /stage/its-id/seen-as for its builder. */
@@ -39,7 +40,7 @@ export interface ListQuery {
 }
 
 export const getRows = (block: string, w: Where, q: ListQuery) =>
-	request<List>("GET", withQuery(`${base}/-/lists/${block}`, { ...w, ...q }));
+	request<Records>("GET", withQuery(`${base}/-/lists/${block}`, { ...w, ...q }));
 
 export const getOptions = (block: string, field: string, w: Where, search: string) =>
 	request<OptionList>("GET", withQuery(`${base}/-/options/${block}/${field}`, { ...w, search }));
@@ -55,7 +56,7 @@ export const fileHref = (row: Row, column: Column) => (file: FileInfo, small: bo
 export const pictureHref = (picture: string) => `${base}/-/pictures/${picture}`;
 
 export const sendForm = (block: string, w: Where, revision: number, values: { [field: string]: unknown }) =>
-	request<Received>("POST", `${base}/-/forms/${block}`, { ...w, revision, values });
+	request<Done>("POST", `${base}/-/forms/${block}`, { ...w, revision, values });
 
 export const signOut = () => request<void>("POST", `${base}/-/sign-out`);
 

@@ -4,6 +4,11 @@ import { onStage } from "./place";
 export type StageMessage =
 	| { type: "pinegate:at"; page: string }
 	| { type: "pinegate:text"; page: string; block: string; text: string }
+	| { type: "pinegate:block"; page: string; block: string }
+	| { type: "pinegate:move"; block: string; to: number }
+	| { type: "pinegate:add"; page: string; at: number }
+	| { type: "pinegate:remove"; block: string }
+	| { type: "pinegate:mark"; block: string }
 	| { type: "pinegate:refresh" };
 
 function tell(message: StageMessage) {
@@ -24,11 +29,26 @@ export function tellText(block: string, text: string) {
 	tell({ type: "pinegate:text", page: current, block, text });
 }
 
-/** Calls back when the builder changed something. */
-export function onRefresh(then: () => void): () => void {
+/** Tells the builder that a block was clicked. */
+export const tellBlock = (block: string) => tell({ type: "pinegate:block", page: current, block });
+
+/** Tells the builder that a block was put to another place. */
+export const tellMove = (block: string, to: number) => tell({ type: "pinegate:move", block, to });
+
+/** Tells the builder that a block is wanted at a place. */
+export const tellAdd = (at: number) => tell({ type: "pinegate:add", page: current, at });
+
+/** Tells the builder that a block is to be removed. */
+export const tellRemove = (block: string) => tell({ type: "pinegate:remove", block });
+
+/** Calls back with what the builder tells. */
+export function onMessage(then: (message: StageMessage) => void): () => void {
 	const listen = (e: MessageEvent<StageMessage>) => {
-		if (e.origin === location.origin && e.source === window.parent && e.data?.type === "pinegate:refresh") then();
+		if (e.origin === location.origin && e.source === window.parent && e.data) then(e.data);
 	};
 	window.addEventListener("message", listen);
 	return () => window.removeEventListener("message", listen);
 }
+
+/** Calls back when the builder changed something. */
+export const onRefresh = (then: () => void) => onMessage((m) => m.type === "pinegate:refresh" && then());

@@ -31,7 +31,7 @@ export function ExpressionField({ id, app, label, scope, as, value, offers, onCh
 		placeholderData: keepPreviousData,
 	});
 	const v = verdict.data;
-	const canPick = scope.want === "condition" && !scope.via && (value === "" || Boolean(v?.plain));
+	const canPick = scope.want === "condition" && !scope.inner && (value === "" || Boolean(v?.plain));
 	const [picking, setPicking] = useState<boolean | null>(null);
 	// while somebody picks, what is picked is kept here: half a comparison is no expression yet
 	const [group, setGroup] = useState<Group | null>(null);
@@ -40,7 +40,7 @@ export function ExpressionField({ id, app, label, scope, as, value, offers, onCh
 	if (scope.want === "template") return <Template id={id} value={value} verdict={v} onChange={onChange} />;
 	return (
 		<div className="grid gap-1.5">
-			{scope.want === "condition" && !scope.via && (
+			{scope.want === "condition" && !scope.inner && (
 				<div className="flex gap-3 text-soft">
 					<button
 						type="button"

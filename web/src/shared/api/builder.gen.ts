@@ -193,6 +193,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/clauses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What else can be said of a thing */
+        get: operations["get-apps-by-app-clauses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How many records the tables have */
+        get: operations["get-apps-by-app-counts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/effects": {
         parameters: {
             query?: never;
@@ -534,6 +568,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/merges": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The choices into which one can be merged */
+        get: operations["get-apps-by-app-merges"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/people": {
         parameters: {
             query?: never;
@@ -653,6 +704,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/script/{stop}/whole": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All sentences of a stop, for printing and searching */
+        get: operations["get-apps-by-app-script-by-stop-whole"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/sees": {
         parameters: {
             query?: never;
@@ -664,6 +732,23 @@ export interface paths {
         get: operations["get-apps-by-app-sees"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/setting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A setting, as it is with what was entered so far */
+        post: operations["post-apps-by-app-setting"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1332,13 +1417,6 @@ export interface components {
             /** Format: date-time */
             until: string;
         };
-        Action: {
-            asks?: boolean;
-            change: unknown;
-            confirm?: string;
-            label: string;
-            setting?: components["schemas"]["Setting"];
-        };
         ActivityOut: {
             /** Format: date-time */
             at: string;
@@ -1347,6 +1425,10 @@ export interface components {
             id: number;
             sentences: string[];
             undone: boolean;
+        };
+        Adds: {
+            into?: string;
+            what: string;
         };
         Answered: {
             name: string;
@@ -1438,6 +1520,15 @@ export interface components {
             picture?: string;
             retired?: boolean;
         };
+        Clause: {
+            group?: string;
+            help?: string;
+            label: string;
+            name: string;
+        };
+        ClauseList: {
+            clauses: components["schemas"]["Clause"][];
+        };
         ColumnPlan: {
             ask?: string;
             /** Format: int64 */
@@ -1462,6 +1553,13 @@ export interface components {
             password?: string;
             /** @description That of a new account */
             ticket?: string;
+        };
+        CountList: {
+            counts: {
+                [key: string]: number;
+            };
+            /** Format: int64 */
+            most: number;
         };
         Decision: {
             let: boolean;
@@ -1656,12 +1754,21 @@ export interface components {
             imports: components["schemas"]["Leftover"][];
         };
         Line: {
-            actions?: components["schemas"]["Action"][];
+            add?: components["schemas"]["Adds"];
+            /** Format: int64 */
+            among?: number;
+            /** Format: int64 */
+            at?: number;
+            folded?: boolean;
+            group?: string;
             id: string;
             kind: string;
-            move?: components["schemas"]["Move"];
+            lines?: components["schemas"]["Line"][];
+            merges?: boolean;
+            more?: boolean;
             of?: string;
             parts: components["schemas"]["Part"][];
+            removes?: boolean;
         };
         LinkPlan: {
             /** Format: int64 */
@@ -1727,17 +1834,14 @@ export interface components {
         MendedRows: {
             rows: components["schemas"]["MendedRow"][];
         };
+        MergeList: {
+            choices: components["schemas"]["Option"][];
+        };
         Mistake: {
             field?: string;
             message: string;
             /** Format: int64 */
             row: number;
-        };
-        Move: {
-            /** Format: int64 */
-            at: number;
-            change: unknown;
-            group: string;
         };
         NameHelp: {
             choices?: string[];
@@ -1763,9 +1867,9 @@ export interface components {
             code: string;
         };
         Option: {
+            help?: string;
             label: string;
             value: string;
-            when?: components["schemas"]["When"];
         };
         OptionList: {
             more: boolean;
@@ -1783,8 +1887,7 @@ export interface components {
             text: string;
         };
         Part: {
-            ref?: string;
-            setting?: components["schemas"]["Setting"];
+            set?: string;
             text: string;
         };
         PasswordChange: {
@@ -1885,6 +1988,7 @@ export interface components {
             done: number;
         };
         Revised: {
+            added: string[];
             /** Format: int64 */
             revision: number;
             sentences: string[];
@@ -1921,7 +2025,6 @@ export interface components {
             me?: string;
             page?: string;
             row?: string;
-            via?: string;
             want: string;
         };
         Script: {
@@ -1961,10 +2064,20 @@ export interface components {
             id?: string;
         };
         Setting: {
+            add?: components["schemas"]["Adds"];
             asks?: boolean;
-            change: unknown;
+            of?: string;
             slots: components["schemas"]["Slot"][];
             title: string;
+            unsays?: string[];
+        };
+        SettingAsked: {
+            add?: components["schemas"]["Adds"];
+            name?: string;
+            of?: string;
+            values?: {
+                [key: string]: unknown;
+            };
         };
         Setup: {
             image: string;
@@ -1992,12 +2105,14 @@ export interface components {
         };
         Slot: {
             control: string;
+            help?: string;
             label: string;
+            long?: boolean;
             name: string;
             options?: components["schemas"]["Option"][];
+            renews?: boolean;
             scope?: components["schemas"]["Scope"];
             value: unknown;
-            when?: components["schemas"]["When"];
         };
         Status: {
             /** Format: int64 */
@@ -2111,10 +2226,6 @@ export interface components {
             email: string;
             id: string;
             role: string;
-        };
-        When: {
-            is: string;
-            slot: string;
         };
         WhoSees: {
             roles: components["schemas"]["RoleSees"][];
@@ -2548,6 +2659,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Revised"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-clauses": {
+        parameters: {
+            query: {
+                of: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClauseList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountList"];
                 };
             };
             /** @description Error */
@@ -3245,6 +3420,39 @@ export interface operations {
             };
         };
     };
+    "get-apps-by-app-merges": {
+        parameters: {
+            query: {
+                of: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MergeList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "get-apps-by-app-people": {
         parameters: {
             query?: {
@@ -3446,6 +3654,41 @@ export interface operations {
     };
     "get-apps-by-app-script-by-stop": {
         parameters: {
+            query?: {
+                /** @description Ids of the groups whose lines are wanted, with commas between */
+                open?: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+                stop: "data" | "people" | "pages";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Script"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-script-by-stop-whole": {
+        parameters: {
             query?: never;
             header?: never;
             path: {
@@ -3496,6 +3739,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Sees"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-setting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettingAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Setting"];
                 };
             };
             /** @description Error */

@@ -602,14 +602,16 @@ export interface components {
             email: string;
             to?: string;
         };
-        Block: {
-            details?: components["schemas"]["Details"];
-            form?: components["schemas"]["Form"];
+        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Button"];
+        Button: {
             id: string;
-            kind: string;
-            list?: components["schemas"]["List"];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "button";
             source?: string;
-            text?: string;
+            text: string;
             to?: components["schemas"]["Target"];
         };
         Choice: {
@@ -645,9 +647,19 @@ export interface components {
         };
         Details: {
             columns: components["schemas"]["Column"][];
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "details";
             row: {
                 [key: string]: unknown;
             };
+        };
+        Done: {
+            go?: components["schemas"]["Target"];
+            thanks: string;
         };
         Entered: {
             code: string;
@@ -718,6 +730,12 @@ export interface components {
             role: string;
         };
         Form: {
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "form";
             questions: components["schemas"]["Question"][];
             /** Format: int64 */
             revision: number;
@@ -738,6 +756,16 @@ export interface components {
                 [key: string]: string;
             };
         };
+        Heading: {
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "heading";
+            source?: string;
+            text: string;
+        };
         InvitationOut: {
             email: string;
             signUp: components["schemas"]["SignUpOut"];
@@ -749,17 +777,6 @@ export interface components {
             values: {
                 [key: string]: unknown;
             };
-        };
-        List: {
-            columns: components["schemas"]["Column"][];
-            empty: string;
-            falling: boolean;
-            next: string;
-            open: string;
-            rows: {
-                [key: string]: unknown;
-            }[];
-            sort: string;
         };
         Me: {
             app: components["schemas"]["App"];
@@ -849,13 +866,26 @@ export interface components {
             required: boolean;
             value: unknown;
         };
-        Received: {
-            go?: components["schemas"]["Target"];
-            thanks: string;
-        };
         RecordOption: {
             id: string;
             label: string;
+        };
+        Records: {
+            columns: components["schemas"]["Column"][];
+            empty: string;
+            falling: boolean;
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "records";
+            next: string;
+            open: string;
+            rows: {
+                [key: string]: unknown;
+            }[];
+            sort: string;
         };
         Sent: {
             path: string;
@@ -898,6 +928,16 @@ export interface components {
             privacy: string;
             text: string;
             version: string;
+        };
+        Text: {
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "text";
+            source?: string;
+            text: string;
         };
         Ticket: {
             ticket: string;
@@ -1026,7 +1066,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Received"];
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Error */
@@ -1165,7 +1205,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["List"];
+                    "application/json": components["schemas"]["Records"];
                 };
             };
             /** @description Error */

@@ -1,0 +1,253 @@
+// Package page composes the pages of an app for whoever looks: it decides which
+// page is shown, reads all that its blocks need at once, and makes of it what is
+// shown. What a kind of
+// block reads and shows is a row in [rows].
+package page
+
+import (
+	"context"
+	"errors"
+	"fmt"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+	"pinegate/core/words"
+	"pinegate/store"
+	"pinegate/store/records"
+)
+
+// View is a page that is shown to whoever sits in a seat.
+type View struct {
+	Seat   *records.Seat
+	Road   records.Road
+	Page   *blueprint.Page
+	Record records.Row // of the page, or nil
+	// Sources tells that texts come with their placeholders, for editing them where
+	// they stand.
+	Sources bool
+}
+
+// Reasons why a page is not shown.
+var (
+	ErrSignIn   = errors.New("somebody has to sign in to see this page")
+	ErrNotYours = errors.New("this page is not open to whoever looks")
+)
+
+// Open finds the page for the path and checks that it, and the record that it is
+// about, are open to whoever looks. An empty path is their home page.
+func Open(ctx context.Context, road records.Road, seat *records.Seat, path, record string) (*View, error) {
+	b := seat.Blueprint
+	p := b.PageAt(path)
+	if path == "" {
+		p = Home(seat)
+	}
+	v := &View{Seat: seat, Road: road, Page: p}
+	switch {
+	case p == nil && path == "" && len(b.Pages) > 0, p != nil && !seat.Viewer.MayOpen(p):
+		if seat.Viewer.SignedIn() {
+			return nil, ErrNotYours
+		}
+		return nil, ErrSignIn
+	case p == nil:
+		return nil, store.ErrNotFound
+	case p.Record == "":
+		return v, nil
+	case !blueprint.IsRecordID(record):
+		return nil, store.ErrNotFound
+	}
+	row, err := road.Get(ctx, seat, b.Table(p.Record), record)
+	if err != nil {
+		return nil, err
+	}
+	v.Record, seat.Page = row, record
+	return v, nil
+}
+
+// Home gives the page at which somebody begins: the first of their home pages
+// that they can open, else the first page that they can open without a record,
+// those in the menu before others.
+func Home(seat *records.Seat) *blueprint.Page {
+	for _, id := range seat.Homes {
+		if p := seat.Blueprint.Page(id); p != nil && p.Record == "" && seat.Viewer.MayOpen(p) {
+			return p
+		}
+	}
+	var other *blueprint.Page
+	for i := range seat.Blueprint.Pages {
+		p := &seat.Blueprint.Pages[i]
+		switch {
+		case p.Record != "" || !seat.Viewer.MayOpen(p):
+		case p.InMenu():
+			return p
+		case other == nil:
+			other = p
+		}
+	}
+	return other
+}
+
+// Block is a block as it is shown.
+type Block interface{ head() *Head }
+
+// Head is what every shown block has.
+type Head struct {
+	ID   string `json:"id"`
+	Kind string `json:"kind"`
+}
+
+func (h *Head) head() *Head { return h }
+
+// shower is how a kind of block is shown: what it reads, and what it makes of
+// that. Showing reads nothing more.
+type shower struct {
+	kind  string
+	reads func(v *View, x blueprint.Block) ([]records.Read, error)
+	show  func(v *View, x blueprint.Block, got []records.Result) (Block, error)
+	blank Block // what is shown, for the description of the API
+}
+
+// row makes the row of a kind. The types say which one it is.
+func row[X blueprint.Block, S Block](kind string, blank S, reads func(*View, X) ([]records.Read, error), show func(*View, X, []records.Result) (S, error)) shower {
+	return shower{kind,
+		func(v *View, x blueprint.Block) ([]records.Read, error) { return reads(v, x.(X)) },
+		func(v *View, x blueprint.Block, got []records.Result) (Block, error) { return show(v, x.(X), got) }, blank}
+}
+
+// rows has the row of each kind of block.
+var rows = []shower{
+	row("heading", &Heading{}, headingReads, showHeading),
+	row("text", &Text{}, textReads, showText),
+	row("records", &Records{}, recordsReads, showRecords),
+	row("details", &Details{}, nothing[*blueprint.DetailsBlock], showDetails),
+	row("form", &Form{}, formReads, showForm),
+	row("button", &Button{}, buttonReads, showButton),
+}
+
+// rowOf gives the row of the kind of a block.
+func rowOf(x blueprint.Block) (shower, error) {
+	for _, r := range rows {
+		if r.kind == x.Self().Kind {
+			return r, nil
+		}
+	}
+	return shower{}, fmt.Errorf("show a block: there is no kind %q", x.Self().Kind)
+}
+
+// Kinds lists the kinds of block with an empty one of each as it is shown.
+func Kinds(yield func(kind string, blank Block) bool) {
+	for _, r := range rows {
+		if !yield(r.kind, r.blank) {
+			return
+		}
+	}
+}
+
+// nothing is what a block reads that needs only the page's record.
+func nothing[X blueprint.Block](*View, X) ([]records.Read, error) { return nil, nil }
+
+// Blocks gives the blocks of the page. All that they read is read at once.
+func (v *View) Blocks(ctx context.Context) ([]Block, error) {
+	var reads []records.Read
+	ends := make([]int, len(v.Page.Blocks)+1)
+	for i, x := range v.Page.Blocks {
+		r, err := rowOf(x)
+		if err != nil {
+			return nil, err
+		}
+		more, err := r.reads(v, x)
+		if err != nil {
+			return nil, err
+		}
+		reads = append(reads, more...)
+		ends[i+1] = len(reads)
+	}
+	got, err := v.Road.Batch(ctx, v.Seat, reads)
+	if err != nil {
+		return nil, err
+	}
+	out := []Block{}
+	for i, x := range v.Page.Blocks {
+		r, err := rowOf(x)
+		if err != nil {
+			return nil, err
+		}
+		shown, err := r.show(v, x, got[ends[i]:ends[i+1]])
+		if err != nil {
+			return nil, err
+		}
+		*shown.head() = Head{x.Self().ID, x.Self().Kind}
+		out = append(out, shown)
+	}
+	return out, nil
+}
+
+// Find gives the block with the id, where it is of the kind.
+func Find[X blueprint.Block](v *View, id string) (X, error) {
+	x, ok := v.Page.Block(id).(X)
+	if !ok {
+		return x, store.ErrNotFound
+	}
+	return x, nil
+}
+
+// template checks a text with placeholders.
+func (v *View) template(source string) (expr.Template, error) {
+	t, err := expr.CheckTemplate(source, v.Seat.Blueprint.PageScope(v.Page, v.Seat.Catalog))
+	if err != nil {
+		return nil, fmt.Errorf("read a text of the page %s: %w", v.Page.Name, err)
+	}
+	return t, nil
+}
+
+// reading is what a text with placeholders needs to be read.
+func (v *View) reading(source string) ([]records.Read, error) {
+	t, err := v.template(source)
+	if err != nil || len(t.Checked()) == 0 {
+		return nil, err
+	}
+	return []records.Read{{Texts: t.Checked(), Table: v.Seat.Blueprint.Table(v.Page.Record), ID: v.Seat.Page}}, nil
+}
+
+// filled gives a text with what was read for its placeholders.
+func (v *View) filled(source string, got []records.Result) (Words, error) {
+	t, err := v.template(source)
+	if err != nil {
+		return Words{}, err
+	}
+	texts := make([]string, len(t.Checked()))
+	for i := range texts {
+		if text := got[0].Texts[i]; text != nil {
+			texts[i] = *text
+		}
+	}
+	out := Words{Text: t.Text(texts)}
+	if v.Sources {
+		out.Source = source
+	}
+	return out, nil
+}
+
+// Words are a text as it is shown. Source is the text with its placeholders, for
+// editing where it stands.
+type Words struct {
+	Text   string `json:"text"`
+	Source string `json:"source,omitempty"`
+}
+
+// target gives where a page is, about the record in hand where it needs one; nil
+// when whoever looks may not open it.
+func (v *View) target(id string) *Target {
+	p := v.Seat.Blueprint.Page(id)
+	if p == nil || !v.Seat.Viewer.MayOpen(p) {
+		return nil
+	}
+	t := &Target{Path: p.Path}
+	if p.Record != "" {
+		t.Record = v.Seat.Page
+	}
+	return t
+}
+
+// errColumn refuses what is asked of a column that is not shown, or cannot be
+// asked; all are answered alike.
+func errColumn() error { return words.New("no-such-column") }

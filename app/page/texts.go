@@ -1,0 +1,80 @@
+package page
+
+import (
+	"pinegate/core/blueprint"
+	"pinegate/store/records"
+)
+
+// Heading is a heading as it is shown.
+type Heading struct {
+	Head
+	Words
+}
+
+func headingReads(v *View, x *blueprint.HeadingBlock) ([]records.Read, error) {
+	return v.reading(x.Text)
+}
+
+func showHeading(v *View, x *blueprint.HeadingBlock, got []records.Result) (*Heading, error) {
+	w, err := v.filled(x.Text, got)
+	return &Heading{Words: w}, err
+}
+
+// Text is a text as it is shown.
+type Text struct {
+	Head
+	Words
+}
+
+func textReads(v *View, x *blueprint.TextBlock) ([]records.Read, error) { return v.reading(x.Text) }
+
+func showText(v *View, x *blueprint.TextBlock, got []records.Result) (*Text, error) {
+	w, err := v.filled(x.Text, got)
+	return &Text{Words: w}, err
+}
+
+// Button is a button as it is shown; without a target it is not.
+type Button struct {
+	Head
+	Words
+	To *Target `json:"to,omitempty"`
+}
+
+func buttonReads(v *View, x *blueprint.ButtonBlock) ([]records.Read, error) { return v.reading(x.Text) }
+
+func showButton(v *View, x *blueprint.ButtonBlock, got []records.Result) (*Button, error) {
+	w, err := v.filled(x.Text, got)
+	return &Button{Words: w, To: v.target(x.Page)}, err
+}
+
+// Details are fields of the page's record as they are shown.
+type Details struct {
+	Head
+	Columns []Column `json:"columns"`
+	Row     Row      `json:"row"`
+}
+
+func showDetails(v *View, x *blueprint.DetailsBlock, _ []records.Result) (*Details, error) {
+	b := v.Seat.Blueprint
+	t := b.Table(v.Page.Record)
+	all, err := Rows([]records.Row{v.Record})
+	if err != nil {
+		return nil, err
+	}
+	out := &Details{Columns: []Column{}, Row: Row{}}
+	for _, key := range []string{"id", "revision", "label"} {
+		out.Row[key] = all[0][key]
+	}
+	for _, id := range x.Fields {
+		value, seen := all[0][id]
+		if !seen {
+			continue
+		}
+		out.Columns = append(out.Columns, ColumnOf(b, v.Seat.Catalog, t, t.Field(id)))
+		out.Row[id] = value
+		if label, ok := all[0][id+"~"]; ok {
+			out.Row[id+"~"] = label
+		}
+	}
+	return out, nil
+}

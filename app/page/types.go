@@ -1,0 +1,110 @@
+package page
+
+import (
+	"encoding/json"
+	"strings"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+	"pinegate/store/records"
+)
+
+// Target is a page, with the record that it is about where it needs one.
+type Target struct {
+	Path   string `json:"path"`
+	Record string `json:"record,omitempty"`
+}
+
+// Column describes a field to the browser. Kind is the kind of its values, and
+// Many tells that there are several of them.
+type Column struct {
+	ID       string   `json:"id"`
+	Table    string   `json:"table"` // id of the table
+	Name     string   `json:"name"`
+	Type     string   `json:"type"`
+	Kind     string   `json:"kind"`
+	Many     bool     `json:"many,omitempty"`
+	Several  bool     `json:"several,omitempty"` // more than one file
+	Largest  int64    `json:"largest,omitempty"` // bytes of a file
+	Entered  bool     `json:"entered"`           // people fill it in
+	Help     string   `json:"help,omitempty"`
+	Decimals *int     `json:"decimals,omitempty"`
+	Unit     string   `json:"unit,omitempty"`
+	Currency string   `json:"currency,omitempty"`
+	Choices  []Choice `json:"choices,omitempty"`
+}
+
+// Choice is a choice of a field.
+type Choice struct {
+	ID      string `json:"id"`
+	Label   string `json:"label"`
+	Retired bool   `json:"retired,omitempty"` // shown, but not offered
+	Colour  string `json:"colour,omitempty"`
+	Picture string `json:"picture,omitempty"` // id of the picture
+}
+
+// Row is a record: id, revision, label, the values by the ids of the fields,
+// and behind the id of a link with ~ the label of what it points to.
+type Row = map[string]any
+
+// Question is a field that a form asks for.
+type Question struct {
+	Column   Column         `json:"column"`
+	Required bool           `json:"required"`
+	Value    any            `json:"value"`
+	Label    string         `json:"label"`             // of the record that the value points to
+	Files    []records.File `json:"files,omitempty"`   // what is known of the files that the value names
+	Options  []RecordOption `json:"options,omitempty"` // the first records that a link can point to
+	More     bool           `json:"more,omitempty"`    // there are more than these; search for them
+}
+
+// RecordOption is a record that can be linked to.
+type RecordOption struct {
+	ID    string `json:"id"`
+	Label string `json:"label"`
+}
+
+// ColumnOf describes a field.
+func ColumnOf(b *blueprint.Blueprint, c *expr.Catalog, t *blueprint.Table, f *blueprint.Field) Column {
+	out := Column{ID: f.ID, Table: t.ID, Name: f.Name, Type: string(f.Type), Entered: f.Type.Entered(), Help: f.Help, Decimals: f.Decimals, Unit: f.Unit, Currency: f.Currency}
+	if f.Type.Filed() {
+		out.Several, out.Largest = f.Several, f.LargestFile()
+	}
+	for _, x := range c.Tables[t.ID].Fields {
+		if x.ID != f.ID {
+			continue
+		}
+		out.Kind, out.Many = string(x.Type.Kind), x.Type.Many
+		if l := b.List(x.Type.List); l != nil {
+			out.Choices = choices(l)
+		}
+	}
+	return out
+}
+
+// choices lists the choices of a list, with the colour and the picture that its
+// first columns of those give them.
+func choices(l *blueprint.ChoiceList) []Choice {
+	colour, picture := l.FirstColumn(blueprint.ColourColumn), l.FirstColumn(blueprint.PictureColumn)
+	var out []Choice
+	for _, ch := range l.Choices {
+		out = append(out, Choice{ch.ID, ch.Label, ch.Retired, ch.Values[colour], ch.Values[picture]})
+	}
+	return out
+}
+
+// Rows reads records as they come from the database.
+func Rows(raw []json.RawMessage) ([]Row, error) {
+	out := make([]Row, len(raw))
+	for i, r := range raw {
+		if err := json.Unmarshal(r, &out[i]); err != nil {
+			return nil, err
+		}
+		for key := range out[i] {
+			if strings.HasPrefix(key, "~") {
+				delete(out[i], key)
+			}
+		}
+	}
+	return out, nil
+}

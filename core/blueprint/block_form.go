@@ -1,0 +1,83 @@
+package blueprint
+
+import (
+	"slices"
+
+	"pinegate/core/prop"
+	"pinegate/core/words"
+)
+
+var formKind = BlockKind{Name: "form", Label: "A form", Noun: "form", Help: "Adds a record, or changes the one that the page is about", New: func() Block { return &FormBlock{} }}
+
+// FormBlock asks for the fields of a new record, or of the page's record when
+// Changes is set.
+type FormBlock struct {
+	BlockHead
+	Table   string          `json:"table"`
+	Changes bool            `json:"changes,omitempty"`
+	Fields  []prop.Question `json:"fields"`
+	Presets []prop.Given    `json:"presets,omitempty"`
+	Submit  string          `json:"submit,omitempty"`
+	Then    string          `json:"then,omitempty"` // id of the page that is shown afterwards
+	Thanks  string          `json:"thanks,omitempty"`
+}
+
+// Row gives the kind.
+func (*FormBlock) Row() *BlockKind { return &formKind }
+
+// Called says which block it is.
+func (*FormBlock) Called(c Context) string { return calledBlock(&formKind, c) }
+
+// Core is the sentence that tells it.
+func (x *FormBlock) Core(Context) string {
+	if x.Changes {
+		return "A form changes {table|this record} and asks for {fields}"
+	}
+	return "A form adds to {table} and asks for {fields}"
+}
+
+// Props lists its settings.
+func (x *FormBlock) Props(c Context) []prop.Prop {
+	submit, thanks := prop.Text(&x.Submit), prop.Text(&x.Thanks)
+	submit.Most, submit.Quoted, thanks.Most, thanks.Quoted = 80, true, 500, true
+	out := []prop.Prop{{Name: "table", Label: "It adds to", Noun: "the table", Must: true, Asked: true, Resets: true, Value: prop.One(&x.Table, c.Tables()),
+		Lost: prop.Lost{Words: "it is taken off the page", TakeOut: true}}}
+	if x.Changes || c.record() != "" && c.record() == x.Table {
+		out = append(out, prop.Prop{Name: "changes", Label: "It changes the record of this page instead of adding one", Noun: "what it does", With: "table", Asked: true, Value: prop.Switch(&x.Changes)})
+	}
+	return append(out,
+		prop.Prop{Name: "fields", Label: "Questions, in this order", Noun: "the questions", Value: prop.Questions(&x.Fields, c.Fields(x.Table, isEntered))},
+		prop.Prop{Name: "presets", Label: "Set by the app, whatever the browser sends", Noun: "what it sets", Help: "Fields that nobody is asked for", Group: "Saving", Say: ". It sets {}",
+			Value: prop.Gives(&x.Presets, c.Fields(x.Table, isEntered), c.Beforehand(), c.want(x.Table)), Lost: prop.Lost{Words: "the form does not set it any more"}},
+		prop.Prop{Name: "submit", Label: "The button says", Noun: "the words of its button", Help: "Instead of “Send”", Group: "Look", Say: ". Its button says {}", Value: submit},
+		prop.Prop{Name: "thanks", Label: "Then it says", Noun: "what it says afterwards", Help: "Instead of “Thank you. It is saved.”", Group: "Afterwards", Say: ". Then it says {}", Value: thanks},
+		prop.Prop{Name: "then", Label: "Then it shows", Noun: "what it shows afterwards", Help: "Another page", Group: "Afterwards", Say: ". Then it shows {}", Value: prop.One(&x.Then, c.Reachable(x.Table)).OrNone("the same page"),
+			Lost: prop.Lost{Words: "it leads to no other page any more"}},
+	)
+}
+
+// Check tells what is wrong with its settings together, or nil.
+func (x *FormBlock) Check(c Context) *words.Problem {
+	if x.Changes && c.page != nil && c.record() != x.Table {
+		return words.New("changes-record", "page", c.page.Name)
+	}
+	for _, g := range x.Presets {
+		if f := c.field(x.Table, g.Field); f != nil && slices.ContainsFunc(x.Fields, func(q prop.Question) bool { return q.Field == g.Field }) {
+			return words.New("asked-and-set", "field", f.Name)
+		}
+	}
+	return nil
+}
+
+// Start chooses questions.
+func (x *FormBlock) Start(c Context) {
+	t := c.tableOf(x.Table)
+	if t == nil || len(x.Fields) > 0 {
+		return
+	}
+	for _, f := range t.Fields {
+		if f.Type.Entered() && f.Of == "" && len(x.Fields) < 6 {
+			x.Fields = append(x.Fields, prop.Question{Field: f.ID, Required: f.Required})
+		}
+	}
+}

@@ -1,0 +1,38 @@
+package blueprint
+
+import "pinegate/core/prop"
+
+var headingKind = BlockKind{Name: "heading", Label: "A heading", Noun: "heading", Help: "A line in large letters", New: func() Block { return &HeadingBlock{} }}
+
+// HeadingBlock is a line in large letters, with placeholders.
+type HeadingBlock struct {
+	BlockHead
+	Text string `json:"text"`
+}
+
+// Row gives the kind.
+func (*HeadingBlock) Row() *BlockKind { return &headingKind }
+
+// Called says which block it is.
+func (*HeadingBlock) Called(c Context) string { return calledBlock(&headingKind, c) }
+
+// Core is the sentence that tells it.
+func (*HeadingBlock) Core(Context) string { return "A heading says {text}" }
+
+// Props lists its settings.
+func (x *HeadingBlock) Props(c Context) []prop.Prop { return []prop.Prop{textProp(&x.Text, c)} }
+
+// Start gives it words.
+func (x *HeadingBlock) Start(Context) { orStart(&x.Text, "New heading") }
+
+// textProp is the setting of a text with placeholders.
+func textProp(at *string, c Context) prop.Prop {
+	return prop.Prop{Name: "text", Label: "Words", Noun: "the words", Must: true, Asked: true, Value: prop.Template(at, c.Here())}
+}
+
+// orStart gives a text that is empty its first words.
+func orStart(text *string, first string) {
+	if *text == "" {
+		*text = first
+	}
+}

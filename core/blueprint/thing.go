@@ -1,0 +1,193 @@
+package blueprint
+
+import (
+	"slices"
+
+	"pinegate/core/prop"
+	"pinegate/core/words"
+)
+
+// Thing is a part of an app that has settings of its own: a table, a field, a
+// rule, a block.
+type Thing interface {
+	// Props lists its settings. It must work in a Context that has nothing.
+	Props(c Context) []prop.Prop
+	// Core is the sentence that tells it, with {name} for its settings.
+	Core(c Context) string
+	// Called says which one it is: "Owner in Boats".
+	Called(c Context) string
+}
+
+// What some things do besides.
+type (
+	// checker tells what is wrong with settings together.
+	checker interface {
+		Check(c Context) *words.Problem
+	}
+	// starter fills in what a thing that was just added cannot be without, and one
+	// on which much depends changed.
+	starter interface{ Start(c Context) }
+	// resetter drops what does not fit any more after a setting changed, where more
+	// than names and expressions have to go.
+	resetter interface {
+		Reset(c Context, setting string)
+	}
+	// renamer takes another name, which expressions follow.
+	renamer interface {
+		Rename(c Context, name string) error
+	}
+)
+
+// The ids of things that every app has once.
+const (
+	AppID  = "app"
+	GateID = "gate"
+)
+
+// Place is where a thing stands.
+type Place struct {
+	ID      string
+	What    string // the kind of thing, as changes name it
+	In      string // id of the thing that it is part of, or ""
+	Thing   Thing
+	Context Context
+	// At is its place among Among others of the list in which it stands.
+	At, Among int
+	list      holder
+}
+
+// Props lists the settings of the thing.
+func (p Place) Props() []prop.Prop { return p.Thing.Props(p.Context) }
+
+// Prop gives the setting with the name.
+func (p Place) Prop(name string) (prop.Prop, bool) {
+	props := p.Props()
+	i := slices.IndexFunc(props, func(x prop.Prop) bool { return x.Name == name })
+	if i < 0 {
+		return prop.Prop{}, false
+	}
+	return props[i], true
+}
+
+// Called says which thing it is.
+func (p Place) Called() string { return p.Thing.Called(p.Context) }
+
+// Removable tells whether the thing can be removed by itself.
+func (p Place) Removable() bool { return p.list != nil && p.ID != VisitorRole }
+
+// Movable tells whether the thing has an order among others.
+func (p Place) Movable() bool {
+	return p.Removable() && p.What != "rule" && p.What != "expectation" && p.What != "role" && p.What != "column"
+}
+
+// holder is the list in which a thing stands.
+type holder interface {
+	move(from, to int)
+	remove(at int)
+}
+
+type listOf[T any] struct{ at *[]T }
+
+func (l listOf[T]) remove(at int) { *l.at = slices.Delete(*l.at, at, at+1) }
+
+// move puts the element so that it stands at to.
+func (l listOf[T]) move(from, to int) {
+	list := *l.at
+	to = min(max(to, 0), len(list)-1)
+	x := list[from]
+	copy(list[from:], list[from+1:])
+	copy(list[to+1:], list[to:len(list)-1])
+	list[to] = x
+}
+
+// each walks a list of things.
+func each[T any](list *[]T, place func(*T) Place, yield func(Place) bool) bool {
+	for i := range *list {
+		p := place(&(*list)[i])
+		p.At, p.Among, p.list = i, len(*list), listOf[T]{list}
+		if !yield(p) {
+			return false
+		}
+	}
+	return true
+}
+
+// Places walks all things of the app, in the order in which they are told.
+func (b *Blueprint) Places(yield func(Place) bool) {
+	c := b.context()
+	_ = yield(Place{ID: AppID, What: "app", Thing: b, Context: c}) && b.dataPlaces(c, yield) &&
+		yield(Place{ID: GateID, What: "gate", Thing: &b.Gate, Context: c}) && b.rolePlaces(c, yield) && b.pagePlaces(c, yield)
+}
+
+func (b *Blueprint) dataPlaces(c Context, yield func(Place) bool) bool {
+	tables := each(&b.Tables, func(t *Table) Place {
+		in := c
+		in.table = t
+		return Place{ID: t.ID, What: "table", Thing: t, Context: in}
+	}, func(p Place) bool {
+		t := p.Context.table
+		return yield(p) && each(&t.Fields, func(f *Field) Place { return Place{ID: f.ID, What: "field", In: t.ID, Thing: f, Context: p.Context} }, yield)
+	})
+	return tables && each(&b.Lists, func(l *ChoiceList) Place {
+		in := c
+		in.list = l
+		return Place{ID: l.ID, What: "list", Thing: l, Context: in}
+	}, func(p Place) bool {
+		l := p.Context.list
+		return yield(p) && each(&l.Columns, func(x *ListColumn) Place {
+			return Place{ID: x.ID, What: "column", In: l.ID, Thing: x, Context: p.Context}
+		}, yield) &&
+			each(&l.Choices, func(x *Choice) Place { return Place{ID: x.ID, What: "choice", In: l.ID, Thing: x, Context: p.Context} }, yield)
+	})
+}
+
+func (b *Blueprint) rolePlaces(c Context, yield func(Place) bool) bool {
+	roles := each(&b.Roles, func(r *Role) Place {
+		in := c
+		in.role = r
+		return Place{ID: r.ID, What: "role", Thing: r, Context: in}
+	}, func(p Place) bool {
+		r := p.Context.role
+		return yield(p) && each(&r.Rules, func(x *Rule) Place {
+			return Place{ID: RuleID(r.ID, x.Table), What: "rule", In: r.ID, Thing: x, Context: p.Context}
+		}, yield)
+	})
+	return roles && each(&b.Expectations, func(e *Expectation) Place {
+		in := c
+		in.role = b.Role(e.Role)
+		return Place{ID: e.ID, What: "expectation", In: e.Role, Thing: e, Context: in}
+	}, yield)
+}
+
+func (b *Blueprint) pagePlaces(c Context, yield func(Place) bool) bool {
+	return each(&b.Pages, func(p *Page) Place {
+		in := c
+		in.page = p
+		return Place{ID: p.ID, What: "page", Thing: p, Context: in}
+	}, func(p Place) bool {
+		page := p.Context.page
+		return yield(p) && each((*[]Block)(&page.Blocks), func(x *Block) Place {
+			return Place{ID: (*x).Self().ID, What: "block", In: page.ID, Thing: *x, Context: p.Context}
+		}, yield)
+	})
+}
+
+// Place finds the thing with the id.
+func (b *Blueprint) Place(id string) (Place, bool) {
+	for p := range b.Places {
+		if p.ID == id {
+			return p, true
+		}
+	}
+	return Place{}, false
+}
+
+// RuleID is the id of a role's rule for a table.
+func RuleID(role, table string) string { return role + "." + table }
+
+// named is the setting of a name.
+func named(at *string) prop.TextValue {
+	v := prop.Text(at)
+	v.Most, v.Right = maxName, nameRight
+	return v
+}

@@ -1,0 +1,201 @@
+package sentence
+
+import (
+	"slices"
+	"unicode"
+	"unicode/utf8"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/prop"
+	"pinegate/core/words"
+)
+
+// Setting says how something can be changed: fill the slots, and set them.
+type Setting struct {
+	Title string `json:"title"`
+	Of    string `json:"of,omitempty"`  // id of the thing; none where one is added
+	Add   *Adds  `json:"add,omitempty"` // what is added
+	Slots []Slot `json:"slots"`
+	// Unsays names the settings that are left unsaid to leave this one unsaid.
+	Unsays []string `json:"unsays,omitempty"`
+	// Asks tells that the effects of the change are to be asked for first.
+	Asks bool `json:"asks,omitempty"`
+}
+
+// Slot is one value that a setting takes.
+type Slot struct {
+	Name    string   `json:"name"`
+	Label   string   `json:"label"`
+	Help    string   `json:"help,omitempty"`
+	Control string   `json:"control"`
+	Long    bool     `json:"long,omitempty"`
+	Value   any      `json:"value"`
+	Options []Option `json:"options,omitempty"`
+	Scope   *Scope   `json:"scope,omitempty"`
+	// Renews tells that other slots depend on the value, so that the setting is to
+	// be read anew when it changes.
+	Renews bool `json:"renews,omitempty"`
+}
+
+// Option is a value that can be picked. For an expression it is an offer.
+type Option struct {
+	Value string `json:"value"`
+	Label string `json:"label"`
+	Help  string `json:"help,omitempty"`
+}
+
+// Scope says by ids what the names in an expression refer to.
+type Scope struct {
+	Row   string `json:"row,omitempty"`
+	Me    string `json:"me,omitempty"`
+	Page  string `json:"page,omitempty"`
+	Inner string `json:"inner,omitempty"` // the table of the records of a list that a condition is about
+	Want  string `json:"want"`
+}
+
+// Clause is something that can be said of a thing and is not said yet.
+type Clause struct {
+	Name  string `json:"name"`
+	Label string `json:"label"`
+	Help  string `json:"help,omitempty"`
+	Group string `json:"group,omitempty"`
+}
+
+// Clauses lists what else can be said of a thing.
+func Clauses(p blueprint.Place) []Clause {
+	out := []Clause{}
+	for _, x := range unsaid(p) {
+		out = append(out, Clause{x.Name, x.Label, x.Help, x.Group})
+	}
+	return out
+}
+
+// Of gives a setting of a thing, with the values that it has.
+func Of(p blueprint.Place, name string) (Setting, bool) {
+	head, ok := p.Prop(name)
+	if !ok || head.Fixed {
+		return Setting{}, false
+	}
+	out := Setting{Title: capital(words.Say("setting-title", words.Args{"setting": head.Label, "thing": p.Called()})), Of: p.ID}
+	for _, x := range p.Props() {
+		if x.Name != name && x.With != name || x.Fixed {
+			continue
+		}
+		out.Slots = append(out.Slots, slot(x))
+		out.Asks = out.Asks || x.Stores
+		if !x.Must && !x.Zero() && (head.Say != "" || head.Off != "") {
+			out.Unsays = append(out.Unsays, x.Name)
+		}
+	}
+	if head.Must {
+		out.Unsays = nil
+	}
+	return out, true
+}
+
+// ForNew gives what is asked for a thing that is being added, as it is so far.
+func ForNew(p blueprint.Place, c *blueprint.AddThing) Setting {
+	out := forNew(c)
+	if c.What == "block" {
+		out.Slots = append(out.Slots, kindSlot(p, c.Values.Text("kind")))
+	}
+	for _, x := range p.Props() {
+		if !x.Asked {
+			continue
+		}
+		s := slot(x)
+		if c.What == "rule" && x.Name == "table" { // one rule for each table
+			rules := p.Context.Role().Rules
+			s.Options = slices.DeleteFunc(s.Options, func(o Option) bool {
+				return slices.ContainsFunc(rules, func(r blueprint.Rule) bool { return r.Table == o.Value && o.Value != s.Value })
+			})
+			s.Renews = true
+		}
+		out.Slots = append(out.Slots, s)
+	}
+	long := func(name string) {
+		out.Slots = append(out.Slots, Slot{Name: name, Label: words.Say("slot-"+name, nil), Control: prop.TextControl, Long: true, Value: c.Values.Text(name)})
+	}
+	switch x := p.Thing.(type) {
+	case *blueprint.Table:
+		long("fields")
+	case *blueprint.ChoiceList:
+		long("choices")
+	case *blueprint.Field:
+		if t := p.Context.Blueprint().Table(x.Target); t != nil && x.Of == "" {
+			label := words.Say("slot-back", words.Args{"table": t.Name})
+			out.Slots = append(out.Slots, Slot{Name: "back", Label: label, Control: prop.TextControl, Value: c.Values.Text("back")})
+		}
+	}
+	return out
+}
+
+func forNew(c *blueprint.AddThing) Setting {
+	return Setting{Title: words.Say("offer-"+c.What, nil), Add: &Adds{c.What, c.Into}}
+}
+
+// ForKind gives the choice of the kind of a block that is being added to a page.
+func ForKind(p blueprint.Place, c *blueprint.AddThing) Setting {
+	out := forNew(c)
+	out.Slots = []Slot{kindSlot(p, "")}
+	return out
+}
+
+func kindSlot(p blueprint.Place, now string) Slot {
+	out := Slot{Name: "kind", Label: words.Say("slot-kind", nil), Control: prop.PickControl, Value: now, Renews: true}
+	for _, k := range blueprint.BlockKinds() {
+		if page := p.Context.Page(); !k.About || page != nil && page.Record != "" {
+			out.Options = append(out.Options, Option{Value: k.Name, Label: k.Label, Help: k.Help})
+		}
+	}
+	return out
+}
+
+func slot(x prop.Prop) Slot {
+	c := x.Control()
+	out := Slot{Name: x.Name, Label: x.Label, Control: c.Kind, Long: c.Long, Value: x.Get(), Renews: x.Resets, Help: slotHelp(x, c)}
+	if c.Kind == prop.PickControl && c.Empty != "" {
+		out.Options = append(out.Options, Option{Label: c.Empty})
+	}
+	if c.To.All != nil {
+		for o := range c.To.All {
+			out.Options = append(out.Options, Option{Value: o.Value, Label: o.Shown()})
+		}
+	}
+	if c.Want != "" {
+		out.Scope = &Scope{Row: c.Scope.Row, Me: c.Scope.Me, Page: c.Scope.Page, Inner: c.Scope.Inner, Want: c.Want}
+	}
+	if c.Offers != nil {
+		for o := range c.Offers {
+			out.Options = append(out.Options, Option{Value: o.Value, Label: plain(conditionWords(o.Value, c.Scope))})
+		}
+	}
+	return out
+}
+
+// slotHelp gives the help of a setting where its control can need one.
+func slotHelp(x prop.Prop, c prop.Control) string {
+	if c.Kind == prop.SwitchControl || c.Kind == prop.TextControl && !c.Long {
+		return ""
+	}
+	return x.Help
+}
+
+func capital(s string) string {
+	first, size := utf8.DecodeRuneInString(s)
+	return string(unicode.ToUpper(first)) + s[size:]
+}
+
+// Merges lists the choices into which one can be merged.
+func Merges(p blueprint.Place) []Option {
+	out := []Option{}
+	b := p.Context.Blueprint()
+	if l := b.List(p.In); l != nil {
+		for _, ch := range l.Choices {
+			if ch.ID != p.ID {
+				out = append(out, Option{Value: ch.ID, Label: ch.Label})
+			}
+		}
+	}
+	return out
+}

@@ -1,0 +1,126 @@
+package apps_test
+
+import (
+	"compress/gzip"
+	"encoding/json"
+	"io"
+	"os"
+	"slices"
+	"testing"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/prop"
+	"pinegate/core/query"
+	"pinegate/core/sentence"
+	"pinegate/store"
+	"pinegate/store/apps"
+	"pinegate/store/storetest"
+)
+
+// restored gives a store over the data of an older version, as it was dumped from
+// there: an app that was made by changes of every kind that there was, published
+// twice, with something undone; and the boatyard without its records.
+func restored(t *testing.T, dump string) *store.Store {
+	t.Helper()
+	file, err := os.Open(dump)
+	require.NoError(t, err)
+	packed, err := gzip.NewReader(file)
+	require.NoError(t, err)
+	sql, err := io.ReadAll(packed)
+	require.NoError(t, err)
+	require.NoError(t, file.Close())
+	dsn := storetest.Database(t)
+	conn, err := pgx.Connect(t.Context(), dsn)
+	require.NoError(t, err)
+	_, err = conn.PgConn().Exec(t.Context(), string(sql)).ReadAll()
+	require.NoError(t, err)
+	require.NoError(t, conn.Close(t.Context()))
+	s, err := store.Open(t.Context(), dsn)
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	return s
+}
+
+// TestDataOfFormat1Opens opens every revision and version that was stored in
+// format 1, and goes back to the beginning and forth again by undo and redo.
+func TestDataOfFormat1Opens(t *testing.T) {
+	s := restored(t, "testdata/format1.sql.gz")
+	var stored []struct {
+		App       string
+		Number    int
+		Blueprint json.RawMessage
+	}
+	require.NoError(t, s.DB.Raw("SELECT app_id AS app, number, blueprint FROM revisions UNION ALL SELECT app_id, number, blueprint FROM versions").Scan(&stored).Error)
+	require.Greater(t, len(stored), 70)
+	for _, r := range stored {
+		b, err := blueprint.Decode(r.Blueprint)
+		require.NoError(t, err, "revision %d", r.Number)
+		require.Equal(t, blueprint.Format, b.Format)
+		require.NoError(t, b.Validate(), "revision %d", r.Number)
+		require.NotEmpty(t, sentence.Everything(b))
+	}
+	a := apps.New(s)
+	app, err := a.BySlug(t.Context(), "sail-loft")
+	require.NoError(t, err)
+	newest, err := a.Blueprint(t.Context(), app, apps.Draft)
+	require.NoError(t, err)
+	undone := 0
+	for {
+		if _, err := a.Undo(t.Context(), app.ID, "Ines"); err != nil {
+			require.ErrorIs(t, err, apps.ErrNothing)
+			break
+		}
+		undone++
+	}
+	assert.Greater(t, undone, 65)
+	at, err := a.BySlug(t.Context(), "sail-loft")
+	require.NoError(t, err)
+	first, err := a.Blueprint(t.Context(), at, apps.Draft)
+	require.NoError(t, err)
+	assert.Empty(t, first.Tables)
+	for range undone {
+		_, err := a.Redo(t.Context(), app.ID, "Ines")
+		require.NoError(t, err)
+	}
+	at, err = a.BySlug(t.Context(), "sail-loft")
+	require.NoError(t, err)
+	again, err := a.Blueprint(t.Context(), at, apps.Draft)
+	require.NoError(t, err)
+	assert.Empty(t, sentence.Compare(newest, again))
+	// the records are there, and what is live reads them
+	live, err := a.Blueprint(t.Context(), app, apps.Live)
+	require.NoError(t, err)
+	n, err := a.Road(t.Context()).Count(t.Context(), apps.FounderSeat(app, apps.Live, live, ""), query.List{Table: live.Table("sails")})
+	require.NoError(t, err)
+	assert.Equal(t, 2, n)
+}
+
+// TestFormat1MeansTheSame holds what became of what the newer format says
+// otherwise.
+func TestFormat1MeansTheSame(t *testing.T) {
+	s := restored(t, "testdata/format1.sql.gz")
+	a := apps.New(s)
+	app, err := a.BySlug(t.Context(), "sail-loft")
+	require.NoError(t, err)
+	b, err := a.Blueprint(t.Context(), app, apps.Draft)
+	require.NoError(t, err)
+	list := b.Page("pg1").Block("b1").(*blueprint.RecordsBlock)
+	assert.Equal(t, blueprint.RecordsBlock{BlockHead: blueprint.BlockHead{ID: "b1", Kind: "records"}, Table: "sails", Filter: "owner = me", Sort: "s_name", Falling: true, Open: "pg2", Empty: "No sails.",
+		Columns: list.Columns}, *list)
+	form := b.Page("pg1").Block("b2").(*blueprint.FormBlock)
+	assert.Equal(t, []prop.Question{{Field: "s_name", Required: true}, {Field: "s_cloth"}}, form.Fields)
+	assert.Equal(t, []prop.Given{{Field: "s_own", Value: "me"}}, form.Presets)
+	assert.Equal(t, []string{"Add it", "Added.", "pg2"}, []string{form.Submit, form.Thanks, form.Then})
+	change := b.Page("pg2").Block("b5").(*blueprint.FormBlock)
+	assert.True(t, change.Changes)
+	assert.False(t, slices.ContainsFunc(change.Fields, func(q prop.Question) bool { return !b.Table("sails").Field(q.Field).Type.Entered() }), "what nobody can fill in is not asked")
+	assert.Equal(t, []string{"p_name", "p_sails.s_no"}, b.Role("r1").Match)
+	assert.Equal(t, []prop.Path{{When: "member", Page: "pg1"}}, b.Role("r1").Homes)
+	assert.True(t, b.Page("pg1").InMenu())
+	assert.False(t, b.Page("pg2").InMenu(), "a menu cannot lead to a page about one record")
+	assert.Equal(t, "{{code}} it is", b.Gate.MailOf(blueprint.CodeMail).Subject)
+}

@@ -1,0 +1,169 @@
+package records
+
+import (
+	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/stdlib"
+	"gorm.io/gorm"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+	"pinegate/core/query"
+	"pinegate/store"
+)
+
+// Read is something that is read for a page: records of a list, or the texts of
+// expressions over a record.
+type Read struct {
+	List *query.List
+	// Texts are computed over the record with the id, or over none where there is
+	// no table.
+	Texts []*expr.Checked
+	Table *blueprint.Table
+	ID    string
+}
+
+// Result is what a [Read] found: rows with the cursor of what follows, or texts,
+// nil for empty.
+type Result struct {
+	Rows  []Row
+	Next  string
+	Texts []*string
+}
+
+// Batch reads several things at once: outside of a transaction, the database gets
+// all statements in one go.
+func (r Road) Batch(ctx context.Context, s *Seat, reads []Read) ([]Result, error) {
+	statements := make([]query.Statement, len(reads))
+	for i, read := range reads {
+		var err error
+		if statements[i], err = s.statement(read); err != nil {
+			return nil, err
+		}
+	}
+	rows, err := r.answers(ctx, statements)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Result, len(reads))
+	for i, read := range reads {
+		if out[i], err = resultOf(read, rows[i]); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+func (s *Seat) statement(read Read) (query.Statement, error) {
+	if read.List == nil {
+		return query.BuildValues(s.context(), read.Table, read.ID, read.Texts)
+	}
+	l := *read.List
+	l.Limit++ // one more tells whether there are more
+	return query.BuildList(s.context(), l)
+}
+
+func resultOf(read Read, rows []Row) (out Result, err error) {
+	if read.List == nil {
+		if len(rows) == 0 {
+			return out, store.ErrNotFound
+		}
+		if err := json.Unmarshal(rows[0], &out.Texts); err != nil {
+			return out, fmt.Errorf("read texts: %w", err)
+		}
+		return out, nil
+	}
+	out.Rows = rows
+	if limit := read.List.Limit; len(rows) > limit {
+		out.Rows = rows[:limit]
+		out.Next, err = query.Cursor(rows[limit-1])
+	}
+	return out, err
+}
+
+// answers runs statements whose only column is a text.
+func (r Road) answers(ctx context.Context, statements []query.Statement) ([][]Row, error) {
+	if _, pool := store.Conn(r.db).(*sql.DB); pool && len(statements) > 1 {
+		return r.atOnce(ctx, statements)
+	}
+	out := make([][]Row, len(statements))
+	for i, stmt := range statements {
+		var err error
+		if out[i], err = r.rows(ctx, stmt); err != nil {
+			return nil, fmt.Errorf("read for a page: %w", err)
+		}
+	}
+	return out, nil
+}
+
+// atOnce sends the statements together on one connection.
+func (r Road) atOnce(ctx context.Context, statements []query.Statement) (out [][]Row, err error) {
+	err = r.db.WithContext(ctx).Connection(func(db *gorm.DB) error {
+		held, ok := db.Statement.ConnPool.(*sql.Conn)
+		if !ok {
+			return errors.New("hold a connection: it is of another kind")
+		}
+		return held.Raw(func(driver any) error {
+			conn, ok := driver.(*stdlib.Conn)
+			if !ok {
+				return errors.New("hold a connection: it is of another driver")
+			}
+			batch := &pgx.Batch{}
+			for _, stmt := range statements {
+				batch.Queue(stmt.SQL, stmt.Args...).Query(func(rows pgx.Rows) error {
+					found, err := pgx.CollectRows(rows, func(row pgx.CollectableRow) (Row, error) {
+						var raw []byte
+						err := row.Scan(&raw)
+						return raw, err
+					})
+					out = append(out, found)
+					return err
+				})
+			}
+			return conn.Conn().SendBatch(ctx, batch).Close()
+		})
+	})
+	if err != nil {
+		return nil, fmt.Errorf("read for a page: %w", err)
+	}
+	return out, nil
+}
+
+// Counts tells how many records each table has, by their ids, each counted to most
+// and one, in one statement. It is for founders.
+func (r Road) Counts(ctx context.Context, s *Seat, most int) (map[string]int, error) {
+	out := map[string]int{}
+	if !s.Viewer.Founder {
+		return nil, ErrForbidden
+	}
+	var parts []string
+	for i := range s.Blueprint.Tables {
+		t := &s.Blueprint.Tables[i]
+		parts = append(parts, fmt.Sprintf("SELECT json_build_object('table', %s, 'n', (SELECT count(*) FROM (SELECT FROM %s WHERE deleted_at IS NULL LIMIT %d) q))::text",
+			query.Literal(t.ID), s.context().TableName(t), most+1))
+	}
+	if len(parts) == 0 {
+		return out, nil
+	}
+	rows, err := r.rows(ctx, query.Statement{SQL: strings.Join(parts, " UNION ALL ")})
+	if err != nil {
+		return nil, fmt.Errorf("count records: %w", err)
+	}
+	for _, raw := range rows {
+		var c struct {
+			Table string
+			N     int
+		}
+		if err := json.Unmarshal(raw, &c); err != nil {
+			return nil, fmt.Errorf("count records: %w", err)
+		}
+		out[c.Table] = c.N
+	}
+	return out, nil
+}

@@ -1,0 +1,121 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { type FormEvent, useRef, useState } from "react";
+import { useNavigate } from "react-router";
+import { Problem, wordsOf } from "../../shared/api/client";
+import type { FileInfo } from "../../shared/fields/files";
+import { ValueInput } from "../../shared/fields/input";
+import { fieldValue, type RecordOption, type Value } from "../../shared/fields/values";
+import { addressOf, getOptions, type Form as Shown, sendForm, sendFormFile } from "../place";
+import type { BlockProps } from ".";
+
+type Question = Shown["questions"][number];
+type Values = { [field: string]: Value };
+
+function start(form: Shown): Values {
+	return Object.fromEntries(form.questions.map((q) => [q.column.id, fieldValue({ [q.column.id]: q.value }, q.column)]));
+}
+
+/** A form. The server decides what is right; what it finds wrong is shown at the question. */
+export default function Form(props: BlockProps<"form">) {
+	return <Questions key={props.block.revision} {...props} />;
+}
+
+function Questions({ block: form, where }: BlockProps<"form">) {
+	const block = form.id;
+	const [values, setValues] = useState(() => start(form));
+	const [wrong, setWrong] = useState<Record<string, string>>({});
+	const element = useRef<HTMLFormElement>(null);
+	const navigate = useNavigate();
+	const client = useQueryClient();
+	const send = useMutation({
+		mutationFn: () => sendForm(block, where, form.revision, values),
+		onSuccess: async (got) => {
+			setWrong({});
+			await client.invalidateQueries();
+			navigate(got.go ? addressOf(got.go) : `/${where.path}${where.record ? `/${where.record}` : ""}`, {
+				state: { thanks: got.thanks },
+				replace: !got.go,
+			});
+			if (!form.revision) setValues(start(form));
+			window.scrollTo(0, 0);
+		},
+		onError: (e) => {
+			const found = Object.fromEntries(
+				(e instanceof Problem ? e.mistakes : []).map((m) => [m.location ?? "", m.message ?? ""]),
+			);
+			setWrong(found);
+			const first = form.questions.find((q) => found[q.column.id]);
+			if (first) element.current?.querySelector<HTMLElement>(`#${CSS.escape(`${block}-${first.column.id}`)}`)?.focus();
+		},
+	});
+	const submit = (e: FormEvent) => {
+		e.preventDefault();
+		send.mutate();
+	};
+	if (form.questions.length === 0) return <p className="empty">There is nothing here that you can fill in.</p>;
+	return (
+		<form ref={element} className="card form-card" onSubmit={submit} noValidate>
+			{send.isError && (
+				<p role="alert" className="note note-bad">
+					{wordsOf(send.error)}
+				</p>
+			)}
+			{form.questions.map((q) => (
+				<QuestionView
+					key={q.column.id}
+					id={`${block}-${q.column.id}`}
+					question={q}
+					value={values[q.column.id] ?? null}
+					wrong={wrong[q.column.id]}
+					onChange={(v) => setValues({ ...values, [q.column.id]: v })}
+					send={sendFormFile(block, q.column.id, where)}
+					search={q.more ? async (words) => (await getOptions(block, q.column.id, where, words)).options : undefined}
+				/>
+			))}
+			<p>
+				<button type="submit" className="button button-main" disabled={send.isPending}>
+					{send.isPending ? "Sending …" : form.submit || "Send"}
+				</button>
+			</p>
+		</form>
+	);
+}
+
+interface QuestionProps {
+	id: string;
+	question: Question;
+	value: Value;
+	wrong?: string;
+	onChange: (v: Value) => void;
+	send: (file: File, progress: (part: number) => void) => Promise<FileInfo>;
+	search?: (words: string) => Promise<RecordOption[]>;
+}
+
+function QuestionView({ id, question, value, wrong, onChange, send, search }: QuestionProps) {
+	const { column } = question;
+	return (
+		<div className="question">
+			<label htmlFor={id}>
+				{column.name}
+				{!question.required && <span className="text-soft font-normal"> (optional)</span>}
+			</label>
+			<ValueInput
+				id={id}
+				column={column}
+				value={value}
+				required={question.required}
+				invalid={Boolean(wrong)}
+				describedBy={`${id}-note`}
+				options={question.options}
+				label={question.label}
+				files={question.files}
+				send={send}
+				onChange={onChange}
+				search={search}
+			/>
+			<p id={`${id}-note`} className={wrong ? "text-berry text-sm" : "text-soft text-sm"}>
+				{wrong || column.help}
+			</p>
+		</div>
+	);
+}
