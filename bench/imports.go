@@ -16,14 +16,19 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 
-	"pinegate/store/imports"
+	"pinegate/app/act"
+	"pinegate/app/imports"
 )
 
 // imports brings a file of ten columns and as many rows as there are orders,
 // and copies the same rows into a table of the same columns and indexes.
 func (w *world) imports(ctx context.Context) error {
 	file, plain := w.files()
-	in := imports.New(w.s, w.a)
+	acts, err := act.New(w.a)
+	if err != nil {
+		return err
+	}
+	in := imports.New(w.s, w.a, acts)
 	workers := river.NewWorkers()
 	in.Worker(workers)
 	jobs, err := river.NewClient(riverpgxv5.New(w.s.Pool), &river.Config{Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 1}}, Workers: workers, JobTimeout: -1, FetchPollInterval: 20 * time.Millisecond, FetchCooldown: 10 * time.Millisecond})

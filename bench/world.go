@@ -6,6 +6,7 @@ import (
 
 	"github.com/google/uuid"
 
+	"pinegate/app/act"
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -64,7 +65,11 @@ func newWorld(ctx context.Context, s *store.Store, orders int) (*world, error) {
 	if w.app, err = w.a.Create(ctx, builder.ID, builder.Name, blueprint.New("Bench", apps.NewID)); err != nil {
 		return nil, err
 	}
-	if w.app, err = w.a.Apply(ctx, w.app.ID, "Ann", shape()...); err != nil {
+	acts, err := act.New(w.a)
+	if err != nil {
+		return nil, err
+	}
+	if w.app, err = acts.Apply(ctx, w.app.ID, "Ann", shape()...); err != nil {
 		return nil, err
 	}
 	if w.b, err = w.a.Blueprint(ctx, w.app, apps.Draft); err != nil {

@@ -99,7 +99,7 @@ func Blueprint() *blueprint.Blueprint {
 
 func gate() blueprint.Gate {
 	return blueprint.Gate{Ways: []blueprint.Way{blueprint.CodeWay, blueprint.PasswordWay}, Session: blueprint.SessionSettings{Hours: 30 * 24, Prolonged: true},
-		Terms: blueprint.Terms{Version: "2026-10", Text: "Boats are kept ashore at their owners’ risk. Berths are paid by the year, work by the hour. Invoices are due within fourteen days.", Privacy: "We keep your name, address and telephone number to look after your boat, and show them to nobody outside the yard."},
+		Terms: blueprint.Terms{Version: "2026-10", Text: "Boats are kept ashore at their owners’ risk. Berths are paid by the year, work by the hour. Invoices are due within 14 days.", Privacy: "We keep your name, address and telephone number to look after your boat, and show them to no one outside the yard."},
 		Words: map[blueprint.GateWords]string{blueprint.SignUpText: "For owners who keep a boat with us, or would like to."}}
 }
 
@@ -121,7 +121,7 @@ func tables() []blueprint.Table {
 		text, long, number, yes, date, email = blueprint.Text, blueprint.LongText, blueprint.Number, blueprint.YesNo, blueprint.Date, blueprint.Email
 	)
 	return []blueprint.Table{
-		table("own", "owners", "Owners", "name", must(field("name", "Name", text)), must(field("email", "E-mail", email)), field("phone", "Phone", text),
+		table("own", "owners", "Owners", "name", must(field("name", "Name", text)), must(field("email", "Email", email)), field("phone", "Phone", text),
 			field("address", "Address", long), field("since", "Customer since", date), field("news", "Wants the newsletter", yes), field("note", "Office note", long)),
 		table("boat", "boats", "Boats", `name & " (" & registration & ")"`, must(field("name", "Name", text)), field("registration", "Registration", text), picture("photo", "Photo", false), link("owner", "Owner", "own"),
 			choose("kind", "Kind", "bk"), unit("length", "Length", "m"), unit("draught", "Draught", "m"), field("built", "Built in", number),
@@ -139,7 +139,7 @@ func tables() []blueprint.Table {
 		table("inv", "invoices", "Invoices", "number", must(field("number", "Number", text)), link("owner", "Owner", "own"), link("boat", "Boat", "boat"), field("day", "Date", date), field("due", "Due on", date), choose("status", "Status", "is"), money("total", "Total")),
 		table("ili", "invoice_lines", "Invoice lines", "text", must(field("text", "Text", text)), link("invoice", "Invoice", "inv"), field("quantity", "Quantity", number), money("price", "Unit price"), inEuros(formula("amount", "Amount", "quantity * price"))),
 		table("haul", "haul_outs", "Haul-outs", `boat.name & " " & day`, must(link("boat", "Boat", "boat")), field("day", "Day", date), choose("kind", "Kind", "hk"), field("done", "Done", yes), field("note", "Note", text)),
-		table("crew", "crew", "Crew", "name", must(field("name", "Name", text)), must(field("email", "E-mail", email)), field("trade", "Trade", text), field("phone", "Phone", text), field("active", "Works here", yes), field("manager", "Runs the yard", yes)),
+		table("crew", "crew", "Crew", "name", must(field("name", "Name", text)), must(field("email", "Email", email)), field("trade", "Trade", text), field("phone", "Phone", text), field("active", "Works here", yes), field("manager", "Runs the yard", yes)),
 		table("news", "notices", "Notices", "title", must(field("title", "Title", text)), field("text", "Text", long), field("day", "Date", date), field("public", "Shown to visitors", yes)),
 		table("goal", "season_targets", "Season targets", `month & ""`, must(field("month", "Month", date)), field("hours", "Hours", number), money("takings", "Takings")),
 	}
@@ -176,7 +176,7 @@ func roles() []blueprint.Role {
 	owners.Rules[3].Fixed = []string{"req_status", "req_answer"}
 	owners.SignUp = blueprint.SignUp{Mode: blueprint.Open, Questions: []prop.Question{{Field: "own_name", Required: true}, {Field: "own_phone", Required: true}, {Field: "own_address"}, {Field: "own_news"}}, Presets: []prop.Given{{Field: "own_since", Value: "TODAY()"}}}
 	owners.Profile = blueprint.Profile{Fields: []string{"own_name", "own_phone", "own_address", "own_news", "own_since"}, Closing: blueprint.ClosingKeeps}
-	crew := blueprint.Role{ID: "r_crew", Name: "Crew", People: "crew", Email: "crew_email", Admit: "active", Refusal: "You do not work at the yard at the moment. If you think you do, ring the office at 0555 0200.",
+	crew := blueprint.Role{ID: "r_crew", Name: "Crew", People: "crew", Email: "crew_email", Admit: "active", Refusal: "You do not work at the yard at the moment. If you think you do, please call the office on 0555 0200.",
 		SignUp:  blueprint.SignUp{Mode: blueprint.Invited, Questions: []prop.Question{{Field: "crew_name", Required: true}, {Field: "crew_trade"}, {Field: "crew_phone"}}, Presets: []prop.Given{{Field: "crew_active", Value: "true"}}},
 		Profile: blueprint.Profile{Fields: []string{"crew_name", "crew_trade", "crew_phone"}}, Homes: []prop.Path{{When: `trade = "Crane driver"`, Page: "p_hauls"}, {Page: "p_orders"}}, Rules: []blueprint.Rule{
 			rule("own", all, none, none, none), rule("boat", all, none, all, none), rule("ber", all, none, none, none),

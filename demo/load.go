@@ -8,6 +8,7 @@ import (
 
 	"gorm.io/gorm"
 
+	"pinegate/app/publish"
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
@@ -73,7 +74,7 @@ func build(ctx context.Context, s *store.Store, a *apps.Apps, kept *files.Store,
 	if err != nil {
 		return fmt.Errorf("fill the demo: %w", err)
 	}
-	_, err = a.Publish(ctx, app.ID, b.Name, apps.Publication{Revision: app.Revision, BringRecords: true})
+	_, err = publish.Do(ctx, a, app.ID, b.Name, publish.Publication{Revision: app.Revision, BringRecords: true})
 	return err
 }
 

@@ -246,7 +246,7 @@ func body(route string) any {
 	id := "01a00000-0000-7000-8000-000000000000"
 	known := map[string]any{
 		"/changes":               map[string]any{"changes": []any{}},
-		"/bulk":                  map[string]any{"edits": []any{}, "what": "Changed"},
+		"/bulk":                  map[string]any{"edits": []any{}, "what": "change"},
 		"/imports/propose":       map[string]any{"uploads": []string{id}},
 		"/imports":               map[string]any{"uploads": []string{id}, "proposal": map[string]any{"sheets": []any{}}},
 		"/effects":               map[string]any{"change": map[string]any{"kind": "remove", "of": "boat"}},

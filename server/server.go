@@ -15,6 +15,8 @@ import (
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 	"github.com/gin-gonic/gin"
 
+	"pinegate/app/act"
+	"pinegate/app/imports"
 	"pinegate/core/words"
 	"pinegate/server/builder"
 	"pinegate/server/gate"
@@ -26,7 +28,6 @@ import (
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
 	"pinegate/store/files"
-	"pinegate/store/imports"
 	"pinegate/store/records"
 )
 
@@ -34,6 +35,7 @@ import (
 type Config struct {
 	Store    *store.Store
 	Apps     *apps.Apps
+	Acts     *act.Acts
 	Accounts *accounts.Accounts
 	Gate     *gate.Gate
 	Live     *store.Live
@@ -241,7 +243,7 @@ func (s *Server) cookie(name, path, token string, life time.Duration) *http.Cook
 func (s *Server) builder() {
 	group := s.engine.Group("/api", s.signedIn, onlyBuilders)
 	s.Builder = humagin.NewWithGroup(s.engine, group, apiConfig("Builder"))
-	h := &builder.Handlers{Apps: s.Apps, Accounts: s.Accounts, Live: s.Live, Imports: s.Imports, Files: s.Blobs, Jobs: s.Gate.Jobs(), Gate: s.Gate, Mailbox: s.Mailbox, Demo: s.Demo, Who: who, Session: session, Token: text(keyToken), Host: text(keyHost), Agent: text(keyAgent),
+	h := &builder.Handlers{Apps: s.Apps, Acts: s.Acts, Accounts: s.Accounts, Live: s.Live, Imports: s.Imports, Files: s.Blobs, Jobs: s.Gate.Jobs(), Gate: s.Gate, Mailbox: s.Mailbox, Demo: s.Demo, Who: who, Session: session, Token: text(keyToken), Host: text(keyHost), Agent: text(keyAgent),
 		Cookie: func(token string) *http.Cookie {
 			return s.cookie(builderCookie, "/", token, accounts.BuilderHours*time.Hour)
 		}}
@@ -294,7 +296,7 @@ func place(ctx context.Context) *runtime.Place {
 func (s *Server) live() {
 	group := s.engine.Group("/a/:app/-", s.livePlace)
 	s.Runtime = humagin.NewWithGroup(s.engine, group, apiConfig("Runtime"))
-	h := &runtime.Handlers{Apps: s.Apps, Live: s.Live, Files: s.Blobs, Gate: s.Gate, Accounts: s.Accounts, Place: place, Cookie: func(p *runtime.Place, token string, hours int, visit bool) *http.Cookie {
+	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Live: s.Live, Files: s.Blobs, Gate: s.Gate, Accounts: s.Accounts, Place: place, Cookie: func(p *runtime.Place, token string, hours int, visit bool) *http.Cookie {
 		if visit {
 			hours = 0
 		}
@@ -336,7 +338,7 @@ func (s *Server) livePlace(g *gin.Context) {
 // live records.
 func (s *Server) stage() {
 	group := s.engine.Group("/stage/:app/:as/-", s.signedIn, s.stagePlace)
-	h := &runtime.Handlers{Apps: s.Apps, Live: s.Live, Files: s.Blobs, Accounts: s.Accounts, Place: place}
+	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Live: s.Live, Files: s.Blobs, Accounts: s.Accounts, Place: place}
 	h.Register(humagin.NewWithGroup(s.engine, group, apiConfig("Stage")))
 	formFiles(group, h)
 }
@@ -390,11 +392,11 @@ func (s *Server) looks(g *gin.Context, place *runtime.Place, b store.Builder, as
 	here := session(g.Request.Context())
 	if a := builder.ActingIn(here); a != nil && a.App == place.App.ID && a.As == as {
 		place.Locked = false
-		place.Seat.By = b.Name + ", who built this, as " + seats.Name(place.Seat.Blueprint, place.Seat.Viewer)
+		place.Seat.By = words.Say("acting-as", words.Args{"builder": b.Name, "person": seats.Name(place.Seat.Blueprint, place.Seat.Viewer)})
 	}
 	first, err := s.Accounts.Allow(g, "look "+here.ID+" "+place.App.ID+" "+as, 1, looked)
 	if err == nil && first {
-		err = s.Accounts.NoteTeam(g, place.App.WorkspaceID, place.App.ID, b.Name, "Looked at the live app as "+seats.Name(place.Seat.Blueprint, place.Seat.Viewer))
+		err = s.Accounts.NoteTeam(g, place.App.WorkspaceID, place.App.ID, b.Name, words.Say("team-looked", words.Args{"person": seats.Name(place.Seat.Blueprint, place.Seat.Viewer)}))
 	}
 	if err != nil {
 		failed(g, "write down a look at the live app", err)

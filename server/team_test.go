@@ -37,7 +37,7 @@ func TestLookingAtTheLiveApp(t *testing.T) {
 	require.Equal(t, http.StatusOK, status, body)
 	var by string
 	require.NoError(t, s.Store.DB.Raw(fmt.Sprintf(`SELECT made_by FROM "app_%s_live"._history ORDER BY id DESC LIMIT 1`, strings.ReplaceAll(s.App.ID, "-", ""))).Scan(&by).Error)
-	assert.Equal(t, "Marta Alder, who built this, as Ines Calder", by)
+	assert.Equal(t, "Marta Alder, acting as Ines Calder", by)
 	require.NoError(t, s.Store.DB.Exec(`UPDATE sessions SET acting = jsonb_set(acting, '{until}', '"2020-01-01T00:00:00Z"') WHERE acting IS NOT NULL`).Error)
 	status, _ = send()
 	assert.Equal(t, http.StatusForbidden, status, "it is over by itself")

@@ -12,13 +12,13 @@ import (
 )
 
 // RecordsChannel is where every server tells the others what was written: the
-// schema of the environment, the id of the table, and the id of the record or
-// nothing.
+// schema of the environment and the ids of the tables, or none of them where it may
+// be any.
 const RecordsChannel = "pinegate_records"
 
-// Event says that records of a table were written; Record is "" where several
-// were, and Table "" where the app itself changed.
-type Event struct{ Table, Record string }
+// Event names the tables whose records a transaction wrote; none where it may be
+// any, or where the app itself changed.
+type Event struct{ Tables []string }
 
 // Live hands what any server writes to those who watch.
 type Live struct {
@@ -63,8 +63,7 @@ func (l *Live) listen(ctx context.Context, s *Store) error {
 			return fmt.Errorf("wait for news: %w", err)
 		}
 		schema, rest, _ := strings.Cut(n.Payload, " ")
-		table, record, _ := strings.Cut(rest, " ")
-		l.tell(schema, Event{table, record})
+		l.tell(schema, Event{strings.Fields(rest)})
 	}
 }
 

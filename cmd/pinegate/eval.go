@@ -123,7 +123,8 @@ func (e *evaluation) answer(ctx context.Context, raw []byte) (evalAnswer, error)
 	checked, err := expr.Check(line.Expression, expr.Scope{Catalog: catalog, Row: evalTable})
 	var mistake *expr.Error
 	if errors.As(err, &mistake) {
-		return evalAnswer{Error: &evalError{mistake.Message, &mistake.At, mistake.Suggestion}}, nil
+		message, suggestion := mistake.Parts()
+		return evalAnswer{Error: &evalError{message, &mistake.At, suggestion}}, nil
 	}
 	answer := evalAnswer{Type: string(checked.Type().Kind)}
 	texts := map[string]string{}

@@ -13,12 +13,13 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/spf13/cobra"
 
+	"pinegate/app/act"
+	"pinegate/app/imports"
 	"pinegate/core/intake"
 	"pinegate/server/gate"
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
-	"pinegate/store/imports"
 )
 
 // importCommand brings files into an app, or says what they seem to hold.
@@ -86,7 +87,11 @@ func bring(ctx context.Context, out io.Writer, s *store.Store, slug string, file
 	if err != nil {
 		return fmt.Errorf("find app %s: %w", slug, err)
 	}
-	in := imports.New(s, a)
+	acts, err := act.New(a)
+	if err != nil {
+		return err
+	}
+	in := imports.New(s, a, acts)
 	var uploads []string
 	for _, f := range files {
 		r, err := f.Open()
@@ -103,7 +108,7 @@ func bring(ctx context.Context, out io.Writer, s *store.Store, slug string, file
 	if err != nil || dry {
 		return printed(out, p, err)
 	}
-	g, err := gate.New(context.WithoutCancel(ctx), s, a, accounts.New(s), gate.Mailer{}, gate.Jobs{Workers: []func(*river.Workers){in.Worker}})
+	g, err := gate.New(context.WithoutCancel(ctx), s, a, acts, accounts.New(s), gate.Mailer{}, gate.Jobs{Workers: []func(*river.Workers){in.Worker}})
 	if err != nil {
 		return err
 	}

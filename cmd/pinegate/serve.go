@@ -16,6 +16,8 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/spf13/cobra"
 
+	"pinegate/app/act"
+	"pinegate/app/imports"
 	"pinegate/demo"
 	"pinegate/server"
 	"pinegate/server/builder"
@@ -26,7 +28,6 @@ import (
 	"pinegate/store/apps"
 	"pinegate/store/chores"
 	"pinegate/store/files"
-	"pinegate/store/imports"
 	"pinegate/store/localpg"
 	"pinegate/web"
 )
@@ -156,11 +157,14 @@ func (o options) wire(ctx context.Context, s *store.Store) (server.Config, error
 		}
 		c.Demo = &builder.DemoAccount{Email: account.Email, Password: account.Password, Name: account.Name}
 	}
-	c.Imports = imports.New(s, c.Apps)
+	if c.Acts, err = act.New(c.Apps); err != nil {
+		return c, err
+	}
+	c.Imports = imports.New(s, c.Apps, c.Acts)
 	jobs := gate.Jobs{Periodic: []*river.PeriodicJob{chores.Hourly()},
 		Workers: []func(*river.Workers){c.Imports.Worker, chores.Worker(c.Accounts.Sweep, c.Imports.Sweep, c.Blobs.Sweeper(s))}}
 	// jobs end by Stop, after the last request
-	if c.Gate, err = gate.New(context.WithoutCancel(ctx), s, c.Apps, c.Accounts, mailer, jobs); err != nil {
+	if c.Gate, err = gate.New(context.WithoutCancel(ctx), s, c.Apps, c.Acts, c.Accounts, mailer, jobs); err != nil {
 		return c, err
 	}
 	return c, c.Imports.Resume(ctx, c.Gate.Jobs())

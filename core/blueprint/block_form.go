@@ -47,7 +47,7 @@ func (x *FormBlock) Props(c Context) []prop.Prop {
 	}
 	return append(out,
 		prop.Prop{Name: "fields", Label: "Questions, in this order", Noun: "the questions", Value: prop.Questions(&x.Fields, c.Fields(x.Table, isEntered))},
-		prop.Prop{Name: "presets", Label: "Set by the app, whatever the browser sends", Noun: "what it sets", Help: "Fields that nobody is asked for", Group: "Saving", Say: ". It sets {}",
+		prop.Prop{Name: "presets", Label: "Set by this form", Noun: "what it sets", Help: "Fields people aren’t asked for", Group: "Saving", Say: ". It sets {}",
 			Value: prop.Gives(&x.Presets, c.Fields(x.Table, isEntered), c.Beforehand(), c.want(x.Table)), Lost: prop.Lost{Words: "the form does not set it any more"}},
 		prop.Prop{Name: "submit", Label: "The button says", Noun: "the words of its button", Help: "Instead of “Send”", Group: "Look", Say: ". Its button says {}", Value: submit},
 		prop.Prop{Name: "thanks", Label: "Then it says", Noun: "what it says afterwards", Help: "Instead of “Thank you. It is saved.”", Group: "Afterwards", Say: ". Then it says {}", Value: thanks},

@@ -8,7 +8,7 @@ import (
 	"pinegate/core/prop"
 )
 
-var recordsKind = BlockKind{Name: "records", Label: "A list of records", Noun: "list", Help: "Records of a table, as far as whoever looks can see them", New: func() Block { return &RecordsBlock{} }}
+var recordsKind = BlockKind{Name: "records", Label: "A list of records", Noun: "list", Help: "The records in a table that each person can see", New: func() Block { return &RecordsBlock{} }}
 
 // RecordsBlock shows records of a table.
 type RecordsBlock struct {
@@ -43,7 +43,7 @@ func (x *RecordsBlock) Props(c Context) []prop.Prop {
 			Value: prop.Condition(&x.Filter, c.Listed(x.Table)), Lost: prop.Lost{Words: "the list is taken off the page", TakeOut: true}}, // else it would show more
 		{Name: "columns", Label: "Columns, in this order", Noun: "the columns", Help: "The fields it shows", Group: "Look", Say: ", with {}", Value: prop.Many(&x.Columns, c.Fields(x.Table, nil))},
 		{Name: "sort", Label: "Sorted by", Noun: "the order", Help: "In which order they come", Group: "Which records", Say: ", sorted by {}", Value: prop.One(&x.Sort, c.sortings(x.Table)).OrNone("when they were added")},
-		{Name: "falling", Label: "The other way round", Noun: "the order", With: "sort", Say: ", {|" + c.lastFirst(x.Table, x.Sort) + "}", Value: prop.Switch(&x.Falling)},
+		{Name: "falling", Label: "Reverse order", Noun: "the order", With: "sort", Say: ", {|" + c.lastFirst(x.Table, x.Sort) + "}", Value: prop.Switch(&x.Falling)},
 		{Name: "open", Label: "A row opens", Noun: "what a row opens", Help: "A page about the record", Group: "Actions", Say: "; a row opens {}", Hint: "no-page-about", Value: prop.One(&x.Open, about).OrNone("nothing"),
 			Lost: prop.Lost{Words: "its rows open no page any more"}},
 		{Name: "empty", Label: "When empty, it says", Noun: "what it says when empty", Help: "Instead of “Nothing here yet.”", Group: "Look", Say: "; when empty, it says {}", Value: empty},

@@ -187,14 +187,14 @@ func (f *Field) Props(c Context) []prop.Prop {
 		out = append(out, prop.Prop{Name: "unit", Label: "Unit", Help: "What comes after the number, such as m", Group: "Numbers", Say: " in {}", Value: unit})
 	}
 	if row.Nature == Entered && f.Of == "" {
-		out = append(out, prop.Prop{Name: "required", Label: "Required", Noun: "whether it is required", Help: "Nobody can leave it empty", Group: "Filling in", Say: ", {|required}", Value: prop.Switch(&f.Required)})
+		out = append(out, prop.Prop{Name: "required", Label: "Required", Noun: "whether it is required", Help: "No one can leave it empty", Group: "Filling in", Say: ", {|required}", Value: prop.Switch(&f.Required)})
 	}
 	if row.Single {
 		out = append(out, prop.Prop{Name: "unique", Label: "No two records can have the same", Noun: "whether duplicates are prevented", Help: "Prevents duplicates", Group: "Filling in", Say: ", {|no duplicates}", Stores: true, Value: prop.Switch(&f.Unique)})
 	}
 	out = append(out, f.limits(row)...)
 	if row.Nature == Entered && !row.Whole {
-		out = append(out, prop.Prop{Name: "default", Label: "It starts as", Noun: "the default", Help: "What is there before somebody fills it in", Group: "Filling in", Say: ". It starts as {}",
+		out = append(out, prop.Prop{Name: "default", Label: "It starts as", Noun: "the default", Help: "Its value until someone changes it", Group: "Filling in", Say: ". It starts as {}",
 			Value: prop.Expression(&f.Default, c.Person(), f.ExprType()), Lost: prop.Lost{Words: "it has no default any more"}})
 	}
 	help := prop.Text(&f.Help)

@@ -138,7 +138,7 @@ func (ch *Choice) Props(c Context) []prop.Prop {
 			out = append(out, ch.columnProp(col))
 		}
 	}
-	return append(out, prop.Prop{Name: "retired", Label: "Retired: records keep it, and nobody can choose it any more", Noun: "whether it can be chosen", Help: "Records keep it, and nobody can choose it any more",
+	return append(out, prop.Prop{Name: "retired", Label: "Retired: records keep it, but no one can choose it", Noun: "whether it can be chosen", Help: "Records keep it, but no one can choose it",
 		Group: "Choosing", Say: ", {|retired}: records keep it", Value: prop.Switch(&ch.Retired)})
 }
 

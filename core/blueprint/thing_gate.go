@@ -41,10 +41,10 @@ func (g *Gate) Props(Context) []prop.Prop {
 	}
 	out := []prop.Prop{
 		{Name: "ways", Label: "Ways to sign in", Noun: "the ways to sign in", Value: prop.Many(&g.Ways, prop.Of("", ways...)).Else(CodeWay).Joined(", or ")},
-		{Name: "session.hours", Label: "Hours (30 days if empty; 12 hours where each visit signs in anew)", Noun: "how long people stay signed in", Help: "30 days unless you say", Group: signIn, Say: forHours,
+		{Name: "session.hours", Label: "Hours (empty: 30 days, or 12 hours for each visit)", Noun: "how long people stay signed in", Help: "30 days unless you say", Group: signIn, Say: forHours,
 			Value: prop.Number(&s.Hours, 1, MostSessionHours)},
-		{Name: "session.prolonged", Label: "Counted from their last visit", Noun: "how long people stay signed in", Help: "Whoever keeps coming stays signed in", Group: signIn, Say: ". They stay signed in until {session.hours|" + hoursWords(s.Length()) + "} after {|their last visit}", Value: prop.Switch(&s.Prolonged)},
-		{Name: "session.each", Label: "Until they close the browser", Noun: "how long people stay signed in", Help: "Each visit signs in anew", Group: signIn, Say: ". They stay signed in until {|they close the browser}", Value: prop.Switch(&s.Each)},
+		{Name: "session.prolonged", Label: "Counted from their last visit", Noun: "how long people stay signed in", Help: "People who keep coming stay signed in", Group: signIn, Say: ". They stay signed in until {session.hours|" + hoursWords(s.Length()) + "} after {|their last visit}", Value: prop.Switch(&s.Prolonged)},
+		{Name: "session.each", Label: "Until they close the browser", Noun: "how long people stay signed in", Help: "Each visit needs a new sign-in", Group: signIn, Say: ". They stay signed in until {|they close the browser}", Value: prop.Switch(&s.Each)},
 		{Name: "session.asks", Label: "Ask whether to stay signed in", Noun: "whether people are asked to stay signed in", Help: "Others stay signed in until they close the browser", Group: signIn, Say: ". They are {|asked whether to stay signed in}", Value: prop.Switch(&s.Asks)},
 		{Name: "terms.version", Label: "Version of the terms, such as 2026-11", Noun: "the terms", Help: "What people accept when they sign up", Group: terms, Say: ". Sign-up asks people to accept the terms, version {}", Value: version},
 		{Name: "terms.text", Label: "Terms", Noun: "the terms", With: "terms.version", Value: prop.Words(&g.Terms.Text)},

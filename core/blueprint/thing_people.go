@@ -48,7 +48,7 @@ func (r *Role) Props(c Context) []prop.Prop {
 		prop.Prop{Name: "second", Label: "After the first step", Noun: "the second step", Help: "A code after the password", Group: "Signing in", Say: ". {}", Value: prop.Pick(&r.Second, secondSteps...)},
 		prop.Prop{Name: "match", Label: "All of these together must find one record", Noun: "how they are found", Help: "For signing in with details from their record", Group: "Signing in", Say: ". They are found by {}",
 			Value: prop.Many(&r.Match, c.finders()), Lost: prop.Lost{Do: func() string { r.Match = nil; return "" }}},
-		prop.Prop{Name: "homes", Label: "Home page: the first that fits", Noun: "the home page", Help: "Where they begin; otherwise at the first page that they can open", Group: "Signing in", Say: ". Their home page is {}",
+		prop.Prop{Name: "homes", Label: "Home page: the first that fits", Noun: "the home page", Help: "The first page here whose condition is true; otherwise, the first page they can open", Group: "Signing in", Say: ". Their home page is {}",
 			Value: prop.Paths(&r.Homes, c.Pages(func(p *Page) bool { return p.Record == "" && p.Admits([]string{r.ID}) }), scope), Lost: prop.Lost{Words: "they begin at another page"}})
 	return append(out, r.signUpProps(c, t)...)
 }
@@ -65,13 +65,13 @@ func (r *Role) signUpProps(c Context, t *Table) []prop.Prop {
 	asked := func(f *Field) bool {
 		return f.Type.Entered() && f.ID != r.Email && !f.Type.Filed() && f.Type != Link && f.Type != Links
 	}
-	out := []prop.Prop{{Name: "signUp.mode", Label: "New people", Noun: "how people sign up", Help: "Whether people sign up by themselves", Resets: true, Group: "Signing up", Say: ". {}",
+	out := []prop.Prop{{Name: "signUp.mode", Label: "New people", Noun: "how people sign up", Help: "Without sign-up, anyone with a record signs in with its email", Resets: true, Group: "Signing up", Say: ". {}",
 		Off: ". {|No sign-up}: add people to {=" + t.ID + "|" + t.Name + "} yourself", Value: prop.Pick(&r.SignUp.Mode, signUpModes...)}}
 	if r.SignUp.Mode != NoSignUp {
 		out = append(out,
 			prop.Prop{Name: "signUp.questions", Label: "Asked for besides their email, in this order", Noun: "what sign-up asks for", Help: "Fields of their record", Group: "Signing up", Say: ". Sign-up asks for email and {}",
 				Off: ". Sign-up asks for {|their email}", Value: prop.Questions(&r.SignUp.Questions, c.Fields(t.ID, asked))},
-			prop.Prop{Name: "signUp.presets", Label: "Set by the app", Noun: "what the app sets for new people", Help: "Fields that nobody is asked for", Group: "Signing up", Say: ". The app sets {}",
+			prop.Prop{Name: "signUp.presets", Label: "Set by the app", Noun: "what the app sets for new people", Help: "Fields people aren’t asked for", Group: "Signing up", Say: ". The app sets {}",
 				Value: prop.Gives(&r.SignUp.Presets, c.Fields(t.ID, isEntered), c.Rows(""), c.want(t.ID)),
 				Lost:  prop.Lost{Do: func() string { r.SignUp.Mode = NoSignUp; return words.Say("no-sign-up-now", nil) }}})
 	}
@@ -199,8 +199,8 @@ func (x *Rule) Props(c Context) []prop.Prop {
 			Lost: prop.Lost{Words: words.Say("reach-lost", args)}})
 	}
 	return append(out,
-		prop.Prop{Name: "hidden", Label: "Fields that they never see", Noun: "the hidden fields", Help: "Fields that they never see", Group: "Fields", Say: ". Hidden: {}", Value: prop.Many(&x.Hidden, c.Fields(x.Table, nil))},
-		prop.Prop{Name: "fixed", Label: "Fields that they see and can’t set", Noun: "the read-only fields", Help: "Fields that they see and can’t set", Group: "Fields", Say: ". Read-only: {}", Value: prop.Many(&x.Fixed, c.Fields(x.Table, nil))},
+		prop.Prop{Name: "hidden", Label: "Fields that they never see", Noun: "the hidden fields", Help: "Fields they can’t see, unless another of their roles shows them", Group: "Fields", Say: ". Hidden: {}", Value: prop.Many(&x.Hidden, c.Fields(x.Table, nil))},
+		prop.Prop{Name: "fixed", Label: "Fields that they see and can’t set", Noun: "the read-only fields", Help: "Fields they can see, but not set", Group: "Fields", Say: ". Read-only: {}", Value: prop.Many(&x.Fixed, c.Fields(x.Table, nil))},
 		prop.Prop{Name: "given", Label: "Set by the app when they add one, whatever the browser sends", Noun: "what the app sets", Help: "Set by the app when they add one", Group: "Fields", Say: ". On new records, the app sets {}",
 			Value: prop.Gives(&x.Given, c.Fields(x.Table, isEntered), c.Ruled(""), c.want(x.Table)),
 			Lost: prop.Lost{Do: func() string {

@@ -1,7 +1,6 @@
 package expr
 
 import (
-	"fmt"
 	"strings"
 )
 
@@ -53,9 +52,9 @@ func CheckAs(src string, scope Scope, want Type) (*Checked, error) {
 		return c, nil
 	}
 	if want.Kind == YesNo {
-		return nil, errorAt(c.Root.At, "A condition must be yes or no; this is %s. Compare it with something, as in \"x = 1\".", describe(scope, c.Root.Type))
+		return nil, errorAt(c.Root.At, "expr-condition", "type", describe(scope, c.Root.Type))
 	}
-	return nil, errorAt(c.Root.At, "This must be %s; it is %s.", describe(scope, want), describe(scope, c.Root.Type))
+	return nil, errorAt(c.Root.At, "expr-type", "want", describe(scope, want), "type", describe(scope, c.Root.Type))
 }
 
 func (c *checker) node(s Syntax) (*Node, *Error) {
@@ -81,7 +80,7 @@ func (c *checker) node(s Syntax) (*Node, *Error) {
 	case *Call:
 		return c.call(s)
 	}
-	return nil, errorAt(s.Span(), "This is not understood.")
+	return nil, errorAt(s.Span(), "expr-unknown")
 }
 
 func (c *checker) unary(u *Unary) (*Node, *Error) {
@@ -105,7 +104,7 @@ func (c *checker) want(n *Node, want Type, op string) (*Node, *Error) {
 	if got, ok := coerce(c.scope, n, want); ok {
 		return got, nil
 	}
-	return nil, errorAt(n.At, "%q needs %s here; this is %s.", op, describe(c.scope, want), describe(c.scope, n.Type))
+	return nil, errorAt(n.At, "expr-needs", "sign", string(op), "want", describe(c.scope, want), "type", describe(c.scope, n.Type))
 }
 
 func (c *checker) binary(b *Binary) (*Node, *Error) {
@@ -162,11 +161,11 @@ func (c *checker) notADate(op Op, x, y *Node) *Error {
 		if a.Type.Many || a.Type.Kind != Date && a.Type.Kind != Time {
 			continue
 		}
-		err := errorAt(a.At, "%q reckons with numbers; this is %s.", op, describe(c.scope, a.Type))
+		err := errorAt(a.At, "expr-needs-numbers", "sign", string(op), "type", describe(c.scope, a.Type))
 		if op == OpSub && y.Type.Kind == x.Type.Kind {
-			err.Suggestion = "Use DAYS(end, start) for the days between two dates."
+			err.hint("expr-use-days")
 		} else {
-			err.Suggestion = "Use ADDDAYS(date, days)."
+			err.hint("expr-use-adddays")
 		}
 		return err
 	}
@@ -189,15 +188,15 @@ func (c *checker) comparable(op Op, x, y *Node) ([]*Node, *Error) {
 		}
 	}
 	if cx.Type.Many || cy.Type.Many {
-		return nil, errorAt(Span{x.At.Start, y.At.End}, "A list cannot be compared as a whole. Use INCLUDES(list, value), ANY(list, condition) or COUNT(list).")
+		return nil, errorAt(Span{x.At.Start, y.At.End}, "expr-list-compared")
 	}
 	if !ok {
-		return nil, errorAt(Span{x.At.Start, y.At.End}, "%s cannot be compared with %s.", capital(describe(c.scope, x.Type)), describe(c.scope, y.Type))
+		return nil, errorAt(Span{x.At.Start, y.At.End}, "expr-compared", "left", describe(c.scope, x.Type), "right", describe(c.scope, y.Type))
 	}
 	if op != OpEq && op != OpNe {
 		switch cx.Type.Kind {
 		case YesNo, Record, Choice, File:
-			return nil, errorAt(Span{x.At.Start, y.At.End}, "%q needs numbers, dates or texts; this is %s. Use = or <>.", op, describe(c.scope, cx.Type))
+			return nil, errorAt(Span{x.At.Start, y.At.End}, "expr-no-order", "sign", string(op), "type", describe(c.scope, cx.Type))
 		}
 	}
 	return []*Node{cx, cy}, nil
@@ -217,11 +216,11 @@ func (c *checker) notAChoice(lit, of *Node) *Error {
 	for _, ch := range list.Choices {
 		labels = append(labels, ch.Label)
 	}
-	err := errorAt(lit.At, "%q is no choice of %s.", lit.Value.Text, list.Name)
+	err := errorAt(lit.At, "expr-no-choice", "value", lit.Value.Text, "list", list.Name)
 	if near := closest(lit.Value.Text, labels); near != "" {
-		err.Suggestion = fmt.Sprintf("Did you mean %q?", near)
+		err.hint("expr-near-text", "near", near)
 	} else if len(labels) > 0 && len(labels) <= 8 {
-		err.Suggestion = "The choices are: " + strings.Join(labels, ", ") + "."
+		err.hint("expr-choices", "choices", strings.Join(labels, ", "))
 	}
 	return err
 }
@@ -229,9 +228,9 @@ func (c *checker) notAChoice(lit, of *Node) *Error {
 func (c *checker) call(call *Call) (*Node, *Error) {
 	f, ok := functions[call.Name]
 	if !ok {
-		err := errorAt(call.NameAt, "There is no function %s.", call.Name)
+		err := errorAt(call.NameAt, "expr-no-function", "name", call.Name)
 		if near := closest(call.Name, functionNames()); near != "" {
-			err.Suggestion = fmt.Sprintf("Did you mean %s?", near)
+			err.hint("expr-near", "near", near)
 		}
 		return nil, err
 	}
@@ -240,7 +239,7 @@ func (c *checker) call(call *Call) (*Node, *Error) {
 		return f.rows(c, call)
 	}
 	if len(call.Args) < f.least() || len(call.Args) > f.most() {
-		return nil, errorAt(call.At, "%s is written %s.", call.Name, f.usage)
+		return nil, errorAt(call.At, "expr-usage", "name", call.Name, "usage", f.usage)
 	}
 	for _, a := range call.Args {
 		x, err := c.node(a)

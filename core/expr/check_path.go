@@ -1,7 +1,6 @@
 package expr
 
 import (
-	"fmt"
 	"strings"
 )
 
@@ -21,28 +20,28 @@ func (c *checker) start(p *Path) (*Node, []Name, *Error) {
 		switch first.Text {
 		case "me":
 			if c.scope.Me == "" {
-				return nil, nil, errorAt(first.At, "Nobody is signed in here, so there is no \"me\".")
+				return nil, nil, errorAt(first.At, "expr-no-me")
 			}
 			c.out.UsesMe = true
 			return c.record(RootMe, 0, c.scope.Me, first.At), rest, nil
 		case "page":
 			if c.scope.Page == "" {
-				return nil, nil, errorAt(first.At, "This page is not about one record, so there is no \"page.record\".")
+				return nil, nil, errorAt(first.At, "expr-no-page-record")
 			}
 			if len(rest) == 0 || rest[0].Text != "record" {
-				return nil, nil, errorAt(first.At, "Write page.record for the record that the page is about.")
+				return nil, nil, errorAt(first.At, "expr-page-record")
 			}
 			return c.record(RootPage, 0, c.scope.Page, Span{first.At.Start, rest[0].At.End}), rest[1:], nil
 		case "this":
 			if c.rows[0] == "" {
-				return nil, nil, errorAt(first.At, "There is no record in hand here, so there is no \"this\".")
+				return nil, nil, errorAt(first.At, "expr-no-this")
 			}
 			return c.record(RootRow, 0, c.rows[0], first.At), rest, nil
 		}
 	}
 	level := len(c.rows) - 1
 	if c.rows[level] == "" {
-		return nil, nil, errorAt(first.At, "There is no record in hand here, so %q means nothing.", first.Text)
+		return nil, nil, errorAt(first.At, "expr-no-record", "name", first.Text)
 	}
 	return c.record(RootRow, level, c.rows[level], p.At), p.Names, nil
 }
@@ -72,11 +71,11 @@ func (c *checker) step(n *Node, name Name, bare bool) (*Node, *Error) {
 		return c.choiceColumn(n, name, at)
 	case Record:
 	default:
-		return nil, errorAt(name.At, "What stands before the dot is %s, not a link, so nothing can follow it.", describe(c.scope, n.Type))
+		return nil, errorAt(name.At, "expr-no-link", "type", describe(c.scope, n.Type))
 	}
 	table := c.scope.table(n.Type.Table)
 	if table == nil {
-		return nil, errorAt(name.At, "There is no record in hand here, so %q means nothing.", name.Text)
+		return nil, errorAt(name.At, "expr-no-record", "name", name.Text)
 	}
 	f, err := c.field(table, name, bare)
 	if err != nil {
@@ -113,7 +112,7 @@ func mapped(n, body *Node, at Span) *Node {
 func (c *checker) choiceColumn(n *Node, name Name, at Span) (*Node, *Error) {
 	l := c.scope.Catalog.Lists[n.Type.List]
 	if l == nil {
-		return nil, errorAt(name.At, "There is no such choice list.")
+		return nil, errorAt(name.At, "expr-no-list")
 	}
 	var keys []string
 	for _, col := range l.Columns {
@@ -121,15 +120,15 @@ func (c *checker) choiceColumn(n *Node, name Name, at Span) (*Node, *Error) {
 			c.out.Refs = append(c.out.Refs, Ref{Table: l.ID, Field: col.ID, Bracketed: name.Bracketed, At: name.At})
 			out := &Node{Op: OpColumn, Args: []*Node{n}, Column: col.ID, Type: col.Type, At: at}
 			if n.Type.Many {
-				return nil, errorAt(name.At, "A list of choices has no columns; use one of its choices, as in FIRST(…).%s.", col.Key)
+				return nil, errorAt(name.At, "expr-choices-column", "column", col.Key)
 			}
 			return out, nil
 		}
 		keys = append(keys, col.Key)
 	}
-	err := errorAt(name.At, "The choice list %s has no column %s.", l.Name, name.Text)
+	err := errorAt(name.At, "expr-no-column", "list", l.Name, "name", name.Text)
 	if near := closest(name.Text, keys); near != "" {
-		err.Suggestion = fmt.Sprintf("Did you mean %s?", near)
+		err.hint("expr-near", "near", near)
 	}
 	return nil, err
 }
@@ -149,11 +148,11 @@ func (c *checker) field(t *Table, name Name, bare bool) (*Field, *Error) {
 	if bare && c.scope.Me != "" {
 		keys = append(keys, "me")
 	}
-	err := errorAt(name.At, "There is no %s in %s.", name.Text, t.Name)
+	err := errorAt(name.At, "expr-no-field", "name", name.Text, "table", t.Name)
 	if outer := c.scope.table(c.rows[0]); len(c.rows) > 1 && outer != nil && hasKey(outer, name.Text) {
-		err.Suggestion = fmt.Sprintf("Did you mean this.%s, that of the record outside?", name.Text)
+		err.hint("expr-outside", "near", name.Text)
 	} else if near := closest(name.Text, keys); near != "" {
-		err.Suggestion = fmt.Sprintf("Did you mean %s?", near)
+		err.hint("expr-near", "near", near)
 	}
 	return nil, err
 }
@@ -181,14 +180,14 @@ func (c *checker) resolved(f *Field, name Name) *Error {
 		moved.At = name.At
 		return &moved
 	}
-	return errorAt(name.At, "The formula of %s is not right, so it has no value: %s", f.Name, err.Error())
+	return errorAt(name.At, "expr-broken", "field", f.Name, "reason", err.Error())
 }
 
 // table resolves the name of a table, as the first argument of RECORDS.
 func (c *checker) table(s Syntax) (*Table, *Error) {
 	p, ok := s.(*Path)
 	if !ok || len(p.Names) != 1 || c.scope.Catalog == nil {
-		return nil, errorAt(s.Span(), "Name a table here, as in RECORDS(boats, length > 12).")
+		return nil, errorAt(s.Span(), "expr-name-table")
 	}
 	name := p.Names[0]
 	var keys []string
@@ -199,9 +198,9 @@ func (c *checker) table(s Syntax) (*Table, *Error) {
 		}
 		keys = append(keys, t.Key)
 	}
-	err := errorAt(name.At, "There is no table %s.", name.Text)
+	err := errorAt(name.At, "expr-no-table", "name", name.Text)
 	if near := closest(name.Text, keys); near != "" {
-		err.Suggestion = fmt.Sprintf("Did you mean %s?", near)
+		err.hint("expr-near", "near", near)
 	}
 	return nil, err
 }

@@ -1,6 +1,7 @@
 package expr
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -8,6 +9,8 @@ import (
 	"github.com/shopspring/decimal"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"pinegate/internal/golden"
 )
 
 // yard is a small catalog: boats with an owner, who is a person.
@@ -104,46 +107,72 @@ func TestEval(t *testing.T) {
 	}
 }
 
+// TestMistakesSayWhereAndWhat holds what is said of mistakes, and of which part.
 func TestMistakesSayWhereAndWhat(t *testing.T) {
-	for _, x := range []struct{ src, message, at string }{
-		{`unit_prise * 2`, "There is no unit_prise in Boats. Did you mean unit_price?", "unit_prise"},
-		{`[Unit prise]`, "There is no Unit prise in Boats. Did you mean Unit price?", "[Unit prise]"},
-		{`owner.nam`, "There is no nam in Owners. Did you mean name?", "nam"},
-		{`status = "In the yrd"`, `"In the yrd" is no choice of States. Did you mean "In the yard"?`, `"In the yrd"`},
-		{`name + 1`, `"+" needs a number here; this is a text.`, "name"},
-		{`length = name`, "A number cannot be compared with a text.", "length = name"},
-		{`name.length`, "What stands before the dot is a text, not a link, so nothing can follow it.", "length"},
-		{`status.rat`, "The choice list States has no column rat. Did you mean rate?", "rat"},
-		{`due + 1`, `"+" reckons with numbers; this is a date. Use ADDDAYS(date, days).`, "due"},
-		{`SUM(boats)`, "SUM needs numbers; this is a list of records of Boats. Put a dot and the field to be reckoned with behind it, as in lines.amount.", "boats"},
-		{`boats = 1`, "A list cannot be compared as a whole. Use INCLUDES(list, value), ANY(list, condition) or COUNT(list).", "boats = 1"},
-		{`COUNT(FILTER(boats, lenght > 1))`, "There is no lenght in Boats. Did you mean length?", "lenght"},
-		{`COUNT(RECORDS(boots))`, "There is no table boots. Did you mean boats?", "boots"},
-		{`TEXT(length, "yyyy")`, `"y" has no meaning in the format of a number; write words in doubled quotes.`, `"yyyy"`},
-		{`MATCHES(name, "(")`, "This pattern is not well formed: missing closing ): `(`.", `"("`},
-		{`MATCHES(name, "\bx")`, "A pattern cannot use the bounds of words here.", `"\bx"`},
-		{`DATEDIF(due, due, "w")`, `DATEDIF needs one of "y", "m", "d", "ym", "yd", "md" here.`, `"w"`},
-		{`IFF(1, 2)`, "There is no function IFF. Did you mean IF?", "IFF"},
-		{`ISBLANK()`, "ISBLANK is written ISBLANK(value).", "ISBLANK()"},
-		{`1 +`, "The expression ends where a value is expected.", ""},
-		{`"open`, "This text is not closed: end it with a double quote.", `"open`},
-		{`1 < 2 < 3`, `Comparisons cannot be chained; join two of them with "and".`, "<"},
-		{`owner & "x"`, `"&" needs a text here; this is a record of Owners. Name one of its fields, or use LABEL.`, "owner"},
-		{`1 2`, `The expression is complete before "2"; is an operator missing?`, "2"},
-		{`sold < true`, `"<" needs numbers, dates or texts; this is yes or no. Use = or <>.`, "sold < true"},
+	var out strings.Builder
+	for _, src := range []string{
+		`unit_prise * 2`,
+		`[Unit prise]`,
+		`owner.nam`,
+		`status = "In the yrd"`,
+		`name + 1`,
+		`length = name`,
+		`name.length`,
+		`status.rat`,
+		`due + 1`,
+		`SUM(boats)`,
+		`boats = 1`,
+		`COUNT(FILTER(boats, lenght > 1))`,
+		`COUNT(RECORDS(boots))`,
+		`TEXT(length, "yyyy")`,
+		`MATCHES(name, "(")`,
+		`MATCHES(name, "\bx")`,
+		`DATEDIF(due, due, "w")`,
+		`IFF(1, 2)`,
+		`ISBLANK()`,
+		`1 +`,
+		`"open`,
+		`1 < 2 < 3`,
+		`owner & "x"`,
+		`1 2`,
+		`sold < true`,
+		`(1 + 2`,
+		`length +`,
+		`[]`,
+		`[Name`,
+		`sold and 1`,
+		`SUM(1, boats)`,
+		`FIRST(1)`,
+		`JOIN(boats.sold, boats)`,
+		`SORT(boats)`,
+		`SORT(boats, name, "up")`,
+		`RECORDS(1)`,
+		`IF(sold, 1, "x")`,
+		`LABEL(1)`,
+		`TEXT(sold, "0")`,
+		`TEXT(due, "q")`,
+		`name.`,
+		`FIRST(boats.status).rat`,
+		`IF(sold, )`,
+		`COALESCE(1`,
+		`#`,
+		`sold = 1`,
+		`NPV(1, 2)`,
+		`MATCHES(name, name)`,
+		`TEXT(length, name)`,
 	} {
-		_, err := Check(x.src, scope())
+		_, err := Check(src, scope())
 		var e *Error
-		if assert.ErrorAs(t, err, &e, x.src) {
-			assert.Equal(t, x.message, e.Error(), x.src)
-			assert.Equal(t, x.at, x.src[e.At.Start:e.At.End], x.src)
+		if assert.ErrorAs(t, err, &e, src) {
+			fmt.Fprintf(&out, "%s\n  at %s: %s\n", src, src[e.At.Start:e.At.End], e)
 		}
 	}
+	golden.Check(t, "mistakes", out.String())
 }
 
 func TestNobodyIsMeForVisitors(t *testing.T) {
 	_, err := Check("owner = me", Scope{Catalog: yard(), Row: "boat"})
-	require.ErrorContains(t, err, "Nobody is signed in here")
+	require.ErrorContains(t, err, "No one is signed in here")
 }
 
 func TestLimits(t *testing.T) {

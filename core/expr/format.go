@@ -4,6 +4,8 @@ import (
 	"fmt"
 	"strings"
 	"time"
+
+	"pinegate/core/words"
 )
 
 // format is what a format text of TEXT means: sections for numbers, or tokens
@@ -32,29 +34,29 @@ const maxFormat = 100
 func checkFormat(c *checker, n *Node) *Error {
 	f := n.Args[1]
 	if f.Op != OpConst || f.Type.Kind != Text {
-		return errorAt(f.At, `The format of TEXT must be a text in double quotes, such as "#,##0.00".`)
+		return errorAt(f.At, "expr-format-text")
 	}
 	n.format = &format{}
-	var problem string
+	var problem *words.Problem
 	switch kind := n.Args[0].Type; {
 	case kind == Type{Kind: Number}:
 		n.format.sections, problem = numberFormat(f.Value.Text)
 	case kind == Type{Kind: Date}, kind == Type{Kind: Time}:
 		n.format.tokens, problem = dateFormat(f.Value.Text)
 	default:
-		return errorAt(n.Args[0].At, "TEXT needs a number, a date or a time stamp here; this is %s.", describe(c.scope, kind))
+		return errorAt(n.Args[0].At, "expr-format-of", "type", describe(c.scope, kind))
 	}
-	if problem != "" {
-		return errorAt(f.At, "%s", problem)
+	if problem != nil {
+		return &Error{Problem: *problem, At: f.At}
 	}
 	n.Type = Type{Kind: Text}
 	return nil
 }
 
 // numberFormat reads codes such as #,##0.00 with texts around them.
-func numberFormat(s string) ([]section, string) {
+func numberFormat(s string) ([]section, *words.Problem) {
 	if len(s) > maxFormat {
-		return nil, "A format may have at most 100 characters."
+		return nil, words.New("expr-format-long", "n", maxFormat)
 	}
 	out := []section{{}}
 	now := &out[0]
@@ -76,7 +78,7 @@ func numberFormat(s string) ([]section, string) {
 				end++
 			}
 			if end == len(runes) {
-				return nil, "The words in this format are not closed."
+				return nil, words.New("expr-format-open")
 			}
 			literal(string(runes[i+1 : end]))
 			i = end
@@ -85,7 +87,7 @@ func numberFormat(s string) ([]section, string) {
 			literal(string(runes[i]))
 		case r == '0' || r == '#':
 			if state == 3 {
-				return nil, "The digits of a format stand together."
+				return nil, words.New("expr-format-digits")
 			}
 			if state == 2 {
 				now.most++
@@ -109,21 +111,21 @@ func numberFormat(s string) ([]section, string) {
 			now.percent = true
 			literal("%")
 		case strings.ContainsRune(",.;?", r) || r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z':
-			return nil, fmt.Sprintf("%q has no meaning in the format of a number; write words in doubled quotes.", string(r))
+			return nil, words.New("expr-format-number", "sign", string(r))
 		default:
 			literal(string(r))
 		}
 	}
 	if state == 0 {
-		return nil, `This format has no digits; write it such as "#,##0.00".`
+		return nil, words.New("expr-format-no-digits")
 	}
-	return out, ""
+	return out, nil
 }
 
 // dateFormat reads codes such as d mmm yyyy. m after h or before s is minutes.
-func dateFormat(s string) ([]dateToken, string) {
+func dateFormat(s string) ([]dateToken, *words.Problem) {
 	if len(s) > maxFormat {
-		return nil, "A format may have at most 100 characters."
+		return nil, words.New("expr-format-long", "n", maxFormat)
 	}
 	var out []dateToken
 	runes := []rune(s)
@@ -137,7 +139,7 @@ func dateFormat(s string) ([]dateToken, string) {
 				end++
 			}
 			if end == len(runes) {
-				return nil, "The words in this format are not closed."
+				return nil, words.New("expr-format-open")
 			}
 			out = append(out, dateToken{text: string(runes[i+1 : end])})
 			end++
@@ -147,20 +149,20 @@ func dateFormat(s string) ([]dateToken, string) {
 			}
 			code := strings.Repeat(low, end-i)
 			if !knownCode(code) {
-				return nil, fmt.Sprintf("%q is no code for dates; there are yyyy yy mmmm mmm mm m dddd ddd dd d hh h mm ss s and am/pm.", string(runes[i:end]))
+				return nil, words.New("expr-format-code", "code", string(runes[i:end]))
 			}
 			out = append(out, dateToken{code: code})
 		case low == "a" && strings.EqualFold(string(runes[i:min(len(runes), i+5)]), "am/pm"):
 			end = i + 5
 			out = append(out, dateToken{code: "am/pm"})
 		case r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z':
-			return nil, fmt.Sprintf("%q has no meaning in the format of a date; write words in doubled quotes.", string(r))
+			return nil, words.New("expr-format-date", "sign", string(r))
 		default:
 			out = append(out, dateToken{text: string(r)})
 		}
 		i = end
 	}
-	return minutes(out), ""
+	return minutes(out), nil
 }
 
 func knownCode(code string) bool {

@@ -134,7 +134,7 @@ func oneOf(n *Node, i int, texts ...string) *Error {
 		a.Value.Text = strings.ToLower(a.Value.Text)
 		return nil
 	}
-	return errorAt(a.At, "%s needs one of \"%s\" here.", n.Func, strings.Join(texts, `", "`))
+	return errorAt(a.At, "expr-one-of", "name", n.Func, "values", `"`+strings.Join(texts, `", "`)+`"`)
 }
 
 // callSQL compiles a call to the function of the same meaning.

@@ -146,7 +146,7 @@ func dateFunctions() map[string]function {
 				}
 				return Empty()
 			}},
-		"DATE": date("n n n", "DATE(year, month, day)", "A date; a month or a day too many runs over into the next.", "date_make", func(a []Value) Value {
+		"DATE": date("n n n", "DATE(year, month, day)", "A date. Extra months or days run into the next.", "date_make", func(a []Value) Value {
 			y, m := whole(a[0]), whole(a[1])
 			if y < -100_000 || y > 100_000 || m < -1_000_000 || m > 1_000_000 {
 				return Empty()
@@ -163,11 +163,11 @@ func dateFunctions() map[string]function {
 				return TimeOf(e.clock().At(day(a[0]).Add(time.Duration(h)*time.Hour + time.Duration(m)*time.Minute + time.Duration(s)*time.Second)))
 			},
 			compile: func(c *Compiler, n *Node) (string, error) { return c.zoned("time_make", n.Args) }},
-		"EDATE":   date("d n", "EDATE(date, months)", "The date, months later.", "date_add_months", func(a []Value) Value { return monthsLater(a[0], a[1], false) }),
-		"EOMONTH": date("d n=0", "EOMONTH(date, months)", "The last day of the month, months later.", "date_end_of_month", func(a []Value) Value { return monthsLater(a[0], a[1], true) }),
+		"EDATE":   date("d n", "EDATE(date, months)", "The date that many months later.", "date_add_months", func(a []Value) Value { return monthsLater(a[0], a[1], false) }),
+		"EOMONTH": date("d n=0", "EOMONTH(date, months)", "The last day of the month that many months later.", "date_end_of_month", func(a []Value) Value { return monthsLater(a[0], a[1], true) }),
 		"DAYS": {params: "d d", usage: "DAYS(end, start)", help: "The days from the start to the end.", result: Number, sql: "date_days",
 			eval: func(_ *evaluator, a []Value) Value { return count(daysBetween(day(a[1]), day(a[0]))) }},
-		"WORKDAYS": {params: "d d", usage: "WORKDAYS(start, end)", help: "The days from Monday to Friday, both ends counted.", result: Number, sql: "date_workdays",
+		"WORKDAYS": {params: "d d", usage: "WORKDAYS(start, end)", help: "The days from Monday to Friday, counting both ends.", result: Number, sql: "date_workdays",
 			eval: func(_ *evaluator, a []Value) Value {
 				x, y := dayNumber(day(a[0])), dayNumber(day(a[1]))
 				if x > y {
@@ -175,11 +175,11 @@ func dateFunctions() map[string]function {
 				}
 				return count(weekdaysUntil(y) - weekdaysUntil(x-1))
 			}},
-		"DATEDIF": {params: "d d t", usage: `DATEDIF(start, end, "y|m|d|ym|yd|md")`, help: "Whole years, months or days between two dates; ym the months beyond the years, yd and md the days beyond the years and months.", result: Number, sql: "date_difference",
+		"DATEDIF": {params: "d d t", usage: `DATEDIF(start, end, "y|m|d|ym|yd|md")`, help: "Whole years, months or days between two dates. ym: months after the years. yd, md: days after the years, or months.", result: Number, sql: "date_difference",
 			check: unitCheck("DATEDIF", 2, "y", "m", "d", "ym", "yd", "md"), eval: func(_ *evaluator, a []Value) Value { return difference(day(a[0]), day(a[1]), a[2].Text) }},
 		"STARTOF": {params: "d t", usage: `STARTOF(date, "week|month|quarter|year")`, help: "The first day of the week, month, quarter or year.", result: Date, sql: "date_start_of",
 			check: unitCheck("STARTOF", 1, unitsOfTime()...), eval: func(_ *evaluator, a []Value) Value { return startOf(day(a[0]), a[1].Text) }},
-		"ADDDAYS": {params: "d n", usage: "ADDDAYS(date, days)", help: "The date, days later; a time stamp keeps its time of day.",
+		"ADDDAYS": {params: "d n", usage: "ADDDAYS(date, days)", help: "The date that many days later. A time of day stays.",
 			check: checkAddDays, eval: func(e *evaluator, a []Value) Value {
 				if a[0].Kind == Time {
 					return timeDaysLater(e.clock(), instant(a[0]), whole(a[1]))
@@ -196,7 +196,7 @@ func dateFunctions() map[string]function {
 				}
 				return "pinegate.date_add_days(" + args[0] + ", " + args[1] + ")", nil
 			}},
-		"ADDHOURS": {params: "s n", usage: "ADDHOURS(time stamp, hours)", help: "The time stamp, hours later.", result: Time, sql: "time_add_hours",
+		"ADDHOURS": {params: "s n", usage: "ADDHOURS(time stamp, hours)", help: "The date and time that many hours later.", result: Time, sql: "time_add_hours",
 			eval: func(_ *evaluator, a []Value) Value {
 				seconds := a[1].Num.Mul(decimal.New(3600, 0)).Round(0)
 				if seconds.Abs().GreaterThan(decimal.New(4, 11)) {

@@ -20,7 +20,7 @@ func totals() map[string]total {
 	return map[string]total{
 		"SUM": {usage: "SUM(list)", help: "The sum of a list or of several numbers.", numbers: true, nothing: number("0"), eval: sum, sql: "list_sum",
 			aggregate: func(v, _ string) string { return "pinegate.number_bounded(COALESCE(sum(" + v + "), 0))" }},
-		"COUNT": {usage: "COUNT(list)", help: "How many there are, empty ones left out.", nothing: number("0"), eval: func(list []Value) Value { return count(len(list)) }, sql: "list_count",
+		"COUNT": {usage: "COUNT(list)", help: "How many there are, not counting empty ones.", nothing: number("0"), eval: func(list []Value) Value { return count(len(list)) }, sql: "list_count",
 			aggregate: func(v, _ string) string { return "count(" + v + ")::numeric" }},
 		"AVERAGE": {usage: "AVERAGE(list)", help: "The mean of the numbers.", numbers: true, eval: func(list []Value) Value { return arithmetic(OpDiv, exactSum(list), count(len(list))) }, sql: "list_average",
 			aggregate: func(v, _ string) string { return "pinegate.number_divide(sum(" + v + "), count(" + v + "))" }},
@@ -30,9 +30,9 @@ func totals() map[string]total {
 			aggregate: func(v, order string) string {
 				return "pinegate.list_product(array_agg(" + v + " ORDER BY " + order + "))"
 			}},
-		"MIN": {usage: "MIN(list)", help: "The least: number, date or text.", eval: func(list []Value) Value { return extreme(list, -1) },
+		"MIN": {usage: "MIN(list)", help: "The smallest number, date or text.", eval: func(list []Value) Value { return extreme(list, -1) },
 			aggregate: func(v, _ string) string { return "min(" + v + ")" }},
-		"MAX": {usage: "MAX(list)", help: "The greatest: number, date or text.", eval: func(list []Value) Value { return extreme(list, 1) },
+		"MAX": {usage: "MAX(list)", help: "The largest number, date or text.", eval: func(list []Value) Value { return extreme(list, 1) },
 			aggregate: func(v, _ string) string { return "max(" + v + ")" }},
 	}
 }
@@ -105,7 +105,7 @@ func (t total) function() function {
 func (c *checker) total(n *Node, t total) *Error {
 	first := n.Args[0]
 	if first.Type.Many && len(n.Args) > 1 {
-		return errorAt(n.Args[1].At, "%s takes one list, or several values.", n.Func)
+		return errorAt(n.Args[1].At, "expr-list-or-values", "name", n.Func)
 	}
 	kind := first.Type.One()
 	if !first.Type.Many && n.Func != "COUNT" { // anything can be counted
@@ -125,23 +125,23 @@ func (c *checker) total(n *Node, t total) *Error {
 		case Number, Date, Time, Text, None:
 			n.Type = kind
 		default:
-			return errorAt(first.At, "%s needs numbers, dates or texts; this is %s.", n.Func, describe(c.scope, first.Type))
+			return errorAt(first.At, "expr-needs-order", "name", n.Func, "type", describe(c.scope, first.Type))
 		}
 	}
 	return nil
 }
 
 func (c *checker) notNumbers(n, first *Node) *Error {
-	err := errorAt(first.At, "%s needs numbers; this is %s.", n.Func, describe(c.scope, first.Type))
+	err := errorAt(first.At, "expr-function-numbers", "name", n.Func, "type", describe(c.scope, first.Type))
 	if first.Type.Many && first.Type.Kind == Record {
-		err.Suggestion = "Put a dot and the field to be reckoned with behind it, as in lines.amount."
+		err.hint("expr-name-number")
 	}
 	return err
 }
 
 func listFunctions() map[string]function {
 	out := map[string]function{
-		"JOIN": {params: "v t=", usage: `JOIN(list, ", ")`, help: "The texts of a list in one; records by their labels.", loose: true,
+		"JOIN": {params: "v t=", usage: `JOIN(list, ", ")`, help: "The texts of a list as one text; records by their labels.", loose: true,
 			check: checkJoin, lazy: evalJoin, compile: compileJoin},
 		"FIRST": {params: "v", usage: "FIRST(list)", help: "The first of a list.", loose: true, check: checkItem,
 			lazy: func(e *evaluator, n *Node) Value { return item(e.eval(n.Args[0]).Items, n, 0) }, compile: compileItem(false)},
@@ -170,10 +170,10 @@ func listFunctions() map[string]function {
 				}
 				return c.exists(n.Args[0], v)
 			}},
-		"SORT":   {params: "v v= t=", usage: `SORT(list, key, "falling")`, help: "The list by what the key is for each record; with \"falling\" the greatest first.", rows: checkSort},
-		"FILTER": {params: "v v", usage: "FILTER(list, condition)", help: "The records for which the condition holds; inside, names are those of the record, and this. stands for the one outside.", rows: checkFilter},
-		"ANY":    {params: "v v", usage: "ANY(list, condition)", help: "Whether the condition holds for one of the records.", rows: checkFilter, lazy: func(e *evaluator, n *Node) Value { return YesNoOf(len(e.eval(n.Args[0]).Items) > 0) }, compile: func(c *Compiler, n *Node) (string, error) { return c.exists(n.Args[0], "") }},
-		"ALL": {params: "v v", usage: "ALL(list, condition)", help: "Whether the condition holds for all of the records.", rows: checkFilter, lazy: func(e *evaluator, n *Node) Value { return YesNoOf(len(e.eval(n.Args[0]).Items) == 0) }, compile: func(c *Compiler, n *Node) (string, error) {
+		"SORT":   {params: "v v= t=", usage: `SORT(list, key, "falling")`, help: "The list in the order of the key; with \"falling\", largest first.", rows: checkSort},
+		"FILTER": {params: "v v", usage: "FILTER(list, condition)", help: "The records where the condition is true. Inside, names are fields of each record; this. is the record outside.", rows: checkFilter},
+		"ANY":    {params: "v v", usage: "ANY(list, condition)", help: "Whether the condition is true for at least one record.", rows: checkFilter, lazy: func(e *evaluator, n *Node) Value { return YesNoOf(len(e.eval(n.Args[0]).Items) > 0) }, compile: func(c *Compiler, n *Node) (string, error) { return c.exists(n.Args[0], "") }},
+		"ALL": {params: "v v", usage: "ALL(list, condition)", help: "Whether the condition is true for all records.", rows: checkFilter, lazy: func(e *evaluator, n *Node) Value { return YesNoOf(len(e.eval(n.Args[0]).Items) == 0) }, compile: func(c *Compiler, n *Node) (string, error) {
 			some, err := c.exists(n.Args[0], "")
 			return "(NOT " + some + ")", err
 		}},
@@ -186,12 +186,12 @@ func listFunctions() map[string]function {
 
 func recordFunctions() map[string]function {
 	return map[string]function{
-		"RECORDS": {params: "v v=", usage: "RECORDS(table, condition)", help: "The records of a table for which the condition holds.", rows: checkRecords},
-		"LABEL": {params: "v", usage: "LABEL(record)", help: "The text by which a record is known.",
+		"RECORDS": {params: "v v=", usage: "RECORDS(table, condition)", help: "The records in a table where the condition is true.", rows: checkRecords},
+		"LABEL": {params: "v", usage: "LABEL(record)", help: "The label of a record.",
 			check: func(c *checker, n *Node) *Error {
 				n.Type = Type{Kind: Text}
 				if t := n.Args[0].Type; t.Kind != Record || t.Many {
-					return errorAt(n.Args[0].At, "LABEL needs a record; this is %s.", describe(c.scope, t))
+					return errorAt(n.Args[0].At, "expr-label-record", "type", describe(c.scope, t))
 				}
 				return nil
 			},
@@ -210,7 +210,7 @@ func (c *checker) needList(n *Node, i int) *Error {
 	if n.Args[i].Type.Many {
 		return nil
 	}
-	return errorAt(n.Args[i].At, "%s needs a list; this is %s.", n.Func, describe(c.scope, n.Args[i].Type))
+	return errorAt(n.Args[i].At, "expr-needs-list", "name", n.Func, "type", describe(c.scope, n.Args[i].Type))
 }
 
 func checkItem(c *checker, n *Node) *Error {
@@ -270,7 +270,7 @@ func checkJoin(c *checker, n *Node) *Error {
 		label := &Node{Op: OpCall, Func: "LABEL", Args: []*Node{me}, Type: Type{Kind: Text}, At: list.At}
 		n.Args[0] = &Node{Op: OpMap, Args: []*Node{list}, Body: label, Type: ListOf(label.Type), At: list.At}
 	} else if !textable(list.Type.One()) {
-		return errorAt(list.At, "JOIN needs texts; this is %s.", describe(c.scope, list.Type))
+		return errorAt(list.At, "expr-join-texts", "type", describe(c.scope, list.Type))
 	}
 	return nil
 }
@@ -307,10 +307,10 @@ const mostLists = 4
 // list.
 func (c *checker) listArgument(call *Call, least, most int) (*Node, *Error) {
 	if len(call.Args) < least || len(call.Args) > most {
-		return nil, errorAt(call.At, "%s is written %s.", call.Name, functions[call.Name].usage)
+		return nil, errorAt(call.At, "expr-usage", "name", call.Name, "usage", functions[call.Name].usage)
 	}
 	if len(c.rows) > mostLists {
-		return nil, errorAt(call.At, "Lists may stand at most %d deep inside of each other.", mostLists)
+		return nil, errorAt(call.At, "expr-lists-deep", "most", mostLists)
 	}
 	list, err := c.node(call.Args[0])
 	if err != nil {
@@ -325,7 +325,7 @@ func checkFilter(c *checker, call *Call) (*Node, *Error) {
 		return nil, err
 	}
 	if list.Type.Kind != Record {
-		return nil, errorAt(list.At, "%s needs a list of records; this is %s.", call.Name, describe(c.scope, list.Type))
+		return nil, errorAt(list.At, "expr-needs-records", "name", call.Name, "type", describe(c.scope, list.Type))
 	}
 	cond, err := c.rowCondition(list.Type.Table, call.Args[1], call.Name)
 	if err != nil {
@@ -351,7 +351,7 @@ func (c *checker) rowCondition(table string, s Syntax, name string) (*Node, *Err
 
 func checkRecords(c *checker, call *Call) (*Node, *Error) {
 	if len(call.Args) < 1 || len(call.Args) > 2 {
-		return nil, errorAt(call.At, "RECORDS is written %s.", functions["RECORDS"].usage)
+		return nil, errorAt(call.At, "expr-usage", "name", "RECORDS", "usage", functions["RECORDS"].usage)
 	}
 	t, err := c.table(call.Args[0])
 	if err != nil {
@@ -377,7 +377,7 @@ func checkSort(c *checker, call *Call) (*Node, *Error) {
 	kind := list.Type.One()
 	if list.Type.Kind == Record {
 		if len(rest) == 0 {
-			return nil, errorAt(call.At, "Say by what the records are sorted: SORT(list, key).")
+			return nil, errorAt(call.At, "expr-sort-key")
 		}
 		if n.Body, err = c.inRow(list.Type.Table, rest[0]); err != nil {
 			return nil, err
@@ -387,12 +387,12 @@ func checkSort(c *checker, call *Call) (*Node, *Error) {
 	switch kind {
 	case Type{Kind: Number}, Type{Kind: Text}, Type{Kind: Date}, Type{Kind: Time}:
 	default:
-		return nil, errorAt(call.At, "SORT needs numbers, dates or texts to sort by; this is %s.", describe(c.scope, kind))
+		return nil, errorAt(call.At, "expr-sort-by", "type", describe(c.scope, kind))
 	}
 	if len(rest) > 0 {
 		lit, ok := rest[0].(*Literal)
 		if !ok || lit.Value.Text != "falling" || len(rest) > 1 {
-			return nil, errorAt(rest[0].Span(), `Write "falling" here for the greatest first, or leave it out.`)
+			return nil, errorAt(rest[0].Span(), "expr-sort-falling")
 		}
 		n.Func = "falling"
 	}

@@ -7,30 +7,30 @@ import (
 
 func logicFunctions() map[string]function {
 	return map[string]function{
-		"IF": {params: "b v v=", usage: "IF(condition, value, otherwise)", help: "One value where the condition holds, another where not.",
+		"IF": {params: "b v v=", usage: "IF(condition, value, otherwise)", help: "One value if the condition is true, another if not.",
 			check: func(c *checker, n *Node) *Error {
 				if len(n.Args) == 2 {
 					n.Args = append(n.Args, nothing(n.At))
 				}
 				return c.cases(n, 1)
 			}, lazy: evalCases, compile: compileCases},
-		"IFS": {params: "b v v*", usage: "IFS(condition, value, condition, value, …, otherwise)", help: "The value of the first condition that holds.",
+		"IFS": {params: "b v v*", usage: "IFS(condition, value, condition, value, …, otherwise)", help: "The value of the first condition that is true.",
 			check: func(c *checker, n *Node) *Error {
 				if len(n.Args)%2 == 0 {
 					n.Args = append(n.Args, nothing(n.At))
 				}
 				return c.cases(n, len(n.Args)/2)
 			}, lazy: evalCases, compile: compileCases},
-		"SWITCH": {params: "v v v v*", usage: "SWITCH(value, case, result, case, result, …, otherwise)", help: "The result of the case that the value equals.",
+		"SWITCH": {params: "v v v v*", usage: "SWITCH(value, case, result, case, result, …, otherwise)", help: "The result for the case that matches the value.",
 			check: checkSwitch, lazy: evalCases, compile: compileCases},
-		"AND": {params: "b b*", usage: "AND(condition, condition, …)", help: "Whether all conditions hold.", result: YesNo, loose: true,
+		"AND": {params: "b b*", usage: "AND(condition, condition, …)", help: "Whether all conditions are true.", result: YesNo, loose: true,
 			eval: func(_ *evaluator, a []Value) Value { return YesNoOf(!anyValue(a, false)) }, compile: joined(" AND ")},
-		"OR": {params: "b b*", usage: "OR(condition, condition, …)", help: "Whether one of the conditions holds.", result: YesNo, loose: true,
+		"OR": {params: "b b*", usage: "OR(condition, condition, …)", help: "Whether at least one condition is true.", result: YesNo, loose: true,
 			eval: func(_ *evaluator, a []Value) Value { return YesNoOf(anyValue(a, true)) }, compile: joined(" OR ")},
-		"NOT": {params: "b", usage: "NOT(condition)", help: "Whether the condition does not hold.", result: YesNo, loose: true,
+		"NOT": {params: "b", usage: "NOT(condition)", help: "Whether the condition is false.", result: YesNo, loose: true,
 			eval:    func(_ *evaluator, a []Value) Value { return YesNoOf(!a[0].True()) },
 			compile: func(c *Compiler, n *Node) (string, error) { return c.negated(n) }},
-		"ISBLANK": {params: "v", usage: "ISBLANK(value)", help: "Whether nothing is filled in.", loose: true,
+		"ISBLANK": {params: "v", usage: "ISBLANK(value)", help: "Whether the value is empty.", loose: true,
 			check: func(_ *checker, n *Node) *Error {
 				n.Type = Type{Kind: YesNo}
 				return nil
@@ -44,7 +44,7 @@ func logicFunctions() map[string]function {
 				x, err := c.Value(n.Args[0])
 				return "(" + x + " IS NULL)", err
 			}},
-		"COALESCE": {params: "v v*", usage: "COALESCE(value, value, …)", help: "The first of the values that is filled in.",
+		"COALESCE": {params: "v v*", usage: "COALESCE(value, value, …)", help: "The first value that is not empty.",
 			check: func(c *checker, n *Node) (err *Error) {
 				n.Type, err = c.unify(n.Args, "COALESCE")
 				return err

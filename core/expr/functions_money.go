@@ -88,7 +88,7 @@ func moneyFunctions() map[string]function {
 // number.
 func (c *checker) amounts(n *Node, list int) *Error {
 	if n.Args[list].Type != ListOf(Type{Kind: Number}) {
-		return errorAt(n.Args[list].At, "%s needs a list of numbers here; this is %s.", n.Func, describe(c.scope, n.Args[list].Type))
+		return errorAt(n.Args[list].At, "expr-needs-number-list", "name", n.Func, "type", describe(c.scope, n.Args[list].Type))
 	}
 	other, err := c.want(n.Args[1-list], Type{Kind: Number}, n.Func)
 	n.Args[1-list], n.Type = other, Type{Kind: Number}

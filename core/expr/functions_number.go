@@ -53,15 +53,15 @@ func numberFunctions() map[string]function {
 		"ROUND":     rounding("ROUND(number, places)", "Rounded, half away from zero.", "number_round", func(d decimal.Decimal, n int32) decimal.Decimal { return d.Round(n) }),
 		"ROUNDUP":   rounding("ROUNDUP(number, places)", "Rounded away from zero.", "number_round_up", func(d decimal.Decimal, n int32) decimal.Decimal { return d.RoundUp(n) }),
 		"ROUNDDOWN": rounding("ROUNDDOWN(number, places)", "Rounded towards zero.", "number_round_down", func(d decimal.Decimal, n int32) decimal.Decimal { return d.RoundDown(n) }),
-		"CEILING":   two("n n=1", "CEILING(number, step)", "The next multiple of the step that is not below.", "number_ceiling", func(x, y decimal.Decimal) Value { return toStep(x, y, 1) }),
-		"FLOOR":     two("n n=1", "FLOOR(number, step)", "The next multiple of the step that is not above.", "number_floor", func(x, y decimal.Decimal) Value { return toStep(x, y, -1) }),
-		"MOD":       two("n n", "MOD(number, divisor)", "What is left after dividing; it has the sign of the divisor.", "number_mod", mod),
+		"CEILING":   two("n n=1", "CEILING(number, step)", "The nearest multiple of the step, rounded up.", "number_ceiling", func(x, y decimal.Decimal) Value { return toStep(x, y, 1) }),
+		"FLOOR":     two("n n=1", "FLOOR(number, step)", "The nearest multiple of the step, rounded down.", "number_floor", func(x, y decimal.Decimal) Value { return toStep(x, y, -1) }),
+		"MOD":       two("n n", "MOD(number, divisor)", "The rest after dividing, with the sign of the divisor.", "number_mod", mod),
 		"POWER":     two("n n", "POWER(base, exponent)", "The base to the power of the exponent, to 12 places.", "number_power", func(x, y decimal.Decimal) Value { return rounded(power(x, y)) }),
-		"PERCENT": two("n n", "PERCENT(part, whole)", "How many per cent the part is of the whole: PERCENT(1, 4) is 25.", "number_percent",
+		"PERCENT": two("n n", "PERCENT(part, whole)", "The part as a percentage of the whole: PERCENT(1, 4) is 25.", "number_percent",
 			func(x, y decimal.Decimal) Value {
 				return arithmetic(OpDiv, NumberOf(x.Mul(decimal.New(100, 0))), NumberOf(y))
 			}),
-		"CLAMP": {params: "n n n", usage: "CLAMP(number, low, high)", help: "The number, but not below low and not above high.", result: Number, loose: true, sql: "number_clamp",
+		"CLAMP": {params: "n n n", usage: "CLAMP(number, low, high)", help: "The number, kept between low and high.", result: Number, loose: true, sql: "number_clamp",
 			eval: func(_ *evaluator, a []Value) Value {
 				switch x, low, high := a[0], a[1], a[2]; {
 				case x.IsEmpty():

@@ -58,7 +58,7 @@ func TestFunctions(t *testing.T) {
 	} {
 		c, err := Check(x.src, scope())
 		if x.src == `INCLUDES(boats, owner)` {
-			require.ErrorContains(t, err, "needs a record of Boats here")
+			require.ErrorContains(t, err, "needs a record in Boats here")
 			continue
 		}
 		if strings.Contains(x.src, `""boats""`) { // a quote inside of a text is doubled, so that words in a format are
@@ -87,10 +87,10 @@ func TestComputedFieldsMayNotGoInCircles(t *testing.T) {
 	assert.Equal(t, Type{Kind: Number}, fine.Type)
 	for _, f := range []*Field{a, b} {
 		require.Error(t, f.Err())
-		assert.Contains(t, f.Err().Error()+a.Err().Error()+b.Err().Error(), "goes round in a circle: ")
+		assert.Contains(t, f.Err().Error()+a.Err().Error()+b.Err().Error(), "goes in a circle: ")
 	}
-	assert.ErrorContains(t, self.Err(), "This goes round in a circle: Z → Z.")
-	assert.ErrorContains(t, list.Err(), "This is a list; a field can show one value of it.")
+	assert.ErrorContains(t, self.Err(), "This goes in a circle: Z → Z.")
+	assert.ErrorContains(t, list.Err(), "This is a list, and a field shows one value.")
 	assert.NotNil(t, boat.Label)
 	assert.True(t, fine.Computed.Own())
 }

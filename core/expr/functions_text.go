@@ -18,7 +18,7 @@ func textFunctions() map[string]function {
 		return f
 	}
 	return map[string]function{
-		"CONCAT": {params: "t t*", usage: "CONCAT(text, text, …)", help: "The texts one after the other.", result: Text, loose: true,
+		"CONCAT": {params: "t t*", usage: "CONCAT(text, text, …)", help: "The texts joined together.", result: Text, loose: true,
 			eval: func(_ *evaluator, a []Value) Value {
 				out := a[0]
 				for _, v := range a[1:] {
@@ -53,13 +53,13 @@ func textFunctions() map[string]function {
 			}
 			return slice(a[0].Text, whole(a[1])-1, a[2])
 		}),
-		"FIND": as(Number, text("t t n=1", "FIND(part, text, start)", "Where the part stands in the text, counted from 1; case matters.", "text_find", func(a []Value) Value {
+		"FIND": as(Number, text("t t n=1", "FIND(part, text, start)", "Where the part begins in the text, counted from 1. Capitals matter.", "text_find", func(a []Value) Value {
 			return find(a[0].Text, a[1].Text, a[2])
 		})),
-		"SEARCH": as(Number, text("t t n=1", "SEARCH(part, text, start)", "Where the part stands in the text, counted from 1; case does not matter.", "text_search", func(a []Value) Value {
+		"SEARCH": as(Number, text("t t n=1", "SEARCH(part, text, start)", "Where the part begins in the text, counted from 1. Capitals don’t matter.", "text_search", func(a []Value) Value {
 			return find(lower(a[0].Text), lower(a[1].Text), a[2])
 		})),
-		"SUBSTITUTE": text("t t t n=0", "SUBSTITUTE(text, old, new, which)", "The text with another text in the place of a part, everywhere or only the time that which says.", "text_substitute", substitute),
+		"SUBSTITUTE": text("t t t n=0", "SUBSTITUTE(text, old, new, which)", "The text with a part replaced, everywhere or only the time you say.", "text_substitute", substitute),
 		"REPLACE": text("t n n t", "REPLACE(text, start, characters, new)", "The text with the characters from the start replaced.", "text_replace", func(a []Value) Value {
 			if a[1].IsEmpty() || a[2].IsEmpty() || whole(a[1]) < 1 || whole(a[2]) < 0 {
 				return Empty()
@@ -71,11 +71,11 @@ func textFunctions() map[string]function {
 		}),
 		"UPPER":  text("t", "UPPER(text)", "The text in capitals.", "text_upper", func(a []Value) Value { return TextOf(upper(a[0].Text)) }),
 		"LOWER":  text("t", "LOWER(text)", "The text in small letters.", "text_lower", func(a []Value) Value { return TextOf(lower(a[0].Text)) }),
-		"PROPER": text("t", "PROPER(text)", "Each word with a capital.", "text_proper", func(a []Value) Value { return TextOf(proper(a[0].Text)) }),
+		"PROPER": text("t", "PROPER(text)", "Each word with a capital letter.", "text_proper", func(a []Value) Value { return TextOf(proper(a[0].Text)) }),
 		"TRIM": text("t", "TRIM(text)", "The text without spaces at its ends, and with single ones inside.", "text_trim", func(a []Value) Value {
 			return TextOf(strings.Trim(spaces.ReplaceAllString(a[0].Text, " "), " "))
 		}),
-		"REPT": text("t n", "REPT(text, times)", "The text, again and again.", "text_repeat", func(a []Value) Value {
+		"REPT": text("t n", "REPT(text, times)", "The text repeated.", "text_repeat", func(a []Value) Value {
 			n := 0
 			if !a[1].IsEmpty() {
 				n = whole(a[1])
@@ -85,14 +85,14 @@ func textFunctions() map[string]function {
 			}
 			return TextOf(strings.Repeat(a[0].Text, n))
 		}),
-		"DIGITS":     text("t", "DIGITS(text)", "Only the digits 0 to 9 of the text.", "text_digits", func(a []Value) Value { return TextOf(noDigits.ReplaceAllString(a[0].Text, "")) }),
-		"VALUE":      as(Number, text("t", "VALUE(text)", "The number that the text is.", "text_to_number", func(a []Value) Value { return textToNumber(a[0].Text) })),
-		"EXACT":      as(YesNo, text("t t", "EXACT(text, text)", "Whether two texts are the same, capitals too.", "text_exact", func(a []Value) Value { return YesNoOf(a[0].Text == a[1].Text) })),
-		"CONTAINS":   as(YesNo, text("t t", "CONTAINS(text, part)", "Whether the part stands in the text; case does not matter.", "text_contains", func(a []Value) Value { return YesNoOf(strings.Contains(lower(a[0].Text), lower(a[1].Text))) })),
-		"STARTSWITH": as(YesNo, text("t t", "STARTSWITH(text, part)", "Whether the text starts with the part; case does not matter.", "text_starts", func(a []Value) Value { return YesNoOf(strings.HasPrefix(lower(a[0].Text), lower(a[1].Text))) })),
-		"ENDSWITH":   as(YesNo, text("t t", "ENDSWITH(text, part)", "Whether the text ends with the part; case does not matter.", "text_ends", func(a []Value) Value { return YesNoOf(strings.HasSuffix(lower(a[0].Text), lower(a[1].Text))) })),
-		"MATCHES":    {params: "t t", usage: `MATCHES(text, "pattern")`, help: "Whether the pattern, a regular expression, is found in the text.", loose: true, check: checkMatches, eval: evalMatches, compile: compileMatches},
-		"TEXT":       {params: "v t", usage: `TEXT(value, "format")`, help: `A number or a date written as the format says: "#,##0.00", "d mmm yyyy".`, check: checkFormat, lazy: evalFormat, compile: compileFormat},
+		"DIGITS":     text("t", "DIGITS(text)", "Only the digits 0 to 9 in the text.", "text_digits", func(a []Value) Value { return TextOf(noDigits.ReplaceAllString(a[0].Text, "")) }),
+		"VALUE":      as(Number, text("t", "VALUE(text)", "The text as a number.", "text_to_number", func(a []Value) Value { return textToNumber(a[0].Text) })),
+		"EXACT":      as(YesNo, text("t t", "EXACT(text, text)", "Whether two texts are the same. Capitals matter.", "text_exact", func(a []Value) Value { return YesNoOf(a[0].Text == a[1].Text) })),
+		"CONTAINS":   as(YesNo, text("t t", "CONTAINS(text, part)", "Whether the text has the part in it. Capitals don’t matter.", "text_contains", func(a []Value) Value { return YesNoOf(strings.Contains(lower(a[0].Text), lower(a[1].Text))) })),
+		"STARTSWITH": as(YesNo, text("t t", "STARTSWITH(text, part)", "Whether the text starts with the part. Capitals don’t matter.", "text_starts", func(a []Value) Value { return YesNoOf(strings.HasPrefix(lower(a[0].Text), lower(a[1].Text))) })),
+		"ENDSWITH":   as(YesNo, text("t t", "ENDSWITH(text, part)", "Whether the text ends with the part. Capitals don’t matter.", "text_ends", func(a []Value) Value { return YesNoOf(strings.HasSuffix(lower(a[0].Text), lower(a[1].Text))) })),
+		"MATCHES":    {params: "t t", usage: `MATCHES(text, "pattern")`, help: "Whether the text matches the pattern, a regular expression.", loose: true, check: checkMatches, eval: evalMatches, compile: compileMatches},
+		"TEXT":       {params: "v t", usage: `TEXT(value, "format")`, help: `A number or date in a format: "#,##0.00", "d mmm yyyy".`, check: checkFormat, lazy: evalFormat, compile: compileFormat},
 	}
 }
 

@@ -1,10 +1,12 @@
 package expr
 
 import (
-	"fmt"
+	"maps"
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"pinegate/core/words"
 )
 
 // Limits of an expression; beyond each, parsing gives a clear error.
@@ -21,9 +23,8 @@ type Span struct {
 
 // Error is a mistake in an expression, told to the person who wrote it.
 type Error struct {
-	Message    string
-	At         Span
-	Suggestion string
+	words.Problem
+	At Span
 
 	cycle []*Field // the computed fields that lead back to the first
 }
@@ -39,19 +40,19 @@ func (e *Error) through(f *Field) *Error {
 	for i, x := range out.cycle {
 		names[len(names)-1-i] = x.Name
 	}
-	out.Message = "This goes round in a circle: " + strings.Join(names, " → ") + "."
+	out.Problem = *words.New("expr-circle", "path", strings.Join(names, " → "))
 	return &out
 }
 
-func (e *Error) Error() string {
-	if e.Suggestion != "" {
-		return e.Message + " " + e.Suggestion
-	}
-	return e.Message
+// hint adds what to do, by the code of a message and the pairs of its arguments.
+func (e *Error) hint(code string, pairs ...any) {
+	e.Hint = code
+	maps.Copy(e.Args, words.New(code, pairs...).Args)
 }
 
-func errorAt(at Span, format string, args ...any) *Error {
-	return &Error{Message: fmt.Sprintf(format, args...), At: at}
+// errorAt gives a mistake at a place, by the code of its message.
+func errorAt(at Span, code string, pairs ...any) *Error {
+	return &Error{Problem: *words.New(code, pairs...), At: at}
 }
 
 type tokenKind int
@@ -140,19 +141,19 @@ func (l *lexer) quoted() (token, *Error) {
 		l.pos++
 		return l.token(tokText, b.String(), start), nil
 	}
-	return token{}, errorAt(Span{start, len(l.src)}, "This text is not closed: end it with a double quote.")
+	return token{}, errorAt(Span{start, len(l.src)}, "expr-text-open")
 }
 
 func (l *lexer) bracket() (token, *Error) {
 	start := l.pos
 	end := strings.IndexByte(l.src[start:], ']')
 	if end < 0 {
-		return token{}, errorAt(Span{start, len(l.src)}, "This field name is not closed: end it with ].")
+		return token{}, errorAt(Span{start, len(l.src)}, "expr-name-open")
 	}
 	l.pos = start + end + 1
 	name := strings.TrimSpace(l.src[start+1 : start+end])
 	if name == "" {
-		return token{}, errorAt(Span{start, l.pos}, "Write a field's name between the brackets.")
+		return token{}, errorAt(Span{start, l.pos}, "expr-name-empty")
 	}
 	return l.token(tokBracket, name, start), nil
 }
@@ -179,5 +180,5 @@ func (l *lexer) symbol() (token, *Error) {
 	}
 	r, size := utf8.DecodeRuneInString(l.src[start:])
 	l.pos += size
-	return token{}, errorAt(Span{start, l.pos}, "The character %q has no meaning here.", r)
+	return token{}, errorAt(Span{start, l.pos}, "expr-sign", "sign", string(r))
 }

@@ -106,24 +106,24 @@ type parser struct {
 // Parse reads an expression. The error, if any, is an [*Error].
 func Parse(src string) (Syntax, error) {
 	if utf8.RuneCountInString(src) > MaxSource {
-		return nil, errorAt(Span{0, len(src)}, "An expression may have at most 10,000 characters; this one is longer.")
+		return nil, errorAt(Span{0, len(src)}, "expr-long")
 	}
 	if !utf8.ValidString(src) || strings.ContainsRune(src, 0) {
-		return nil, errorAt(Span{0, len(src)}, "This text has characters that cannot be stored.")
+		return nil, errorAt(Span{0, len(src)}, "expr-stored")
 	}
 	p := &parser{lex: lexer{src: src}}
 	if err := p.advance(); err != nil {
 		return nil, err
 	}
 	if p.tok.kind == tokEnd {
-		return nil, errorAt(Span{0, 0}, "Write an expression, such as a field's name.")
+		return nil, errorAt(Span{0, 0}, "expr-empty")
 	}
 	n, err := p.binary(precOr)
 	if err != nil {
 		return nil, err
 	}
 	if p.tok.kind != tokEnd {
-		return nil, errorAt(p.tok.span, "The expression is complete before %q; is an operator missing?", p.tok.text)
+		return nil, errorAt(p.tok.span, "expr-after", "text", p.tok.text)
 	}
 	return n, nil
 }
@@ -153,7 +153,7 @@ func (p *parser) operator() string {
 func (p *parser) enter() *Error {
 	p.depth++
 	if p.depth > MaxDepth {
-		return errorAt(p.tok.span, "This expression is nested more than 100 deep; split it up.")
+		return errorAt(p.tok.span, "expr-deep")
 	}
 	return nil
 }
@@ -175,7 +175,7 @@ func (p *parser) binary(min int) (Syntax, *Error) {
 			return x, nil
 		}
 		if chain++; chain > MaxDepth {
-			return nil, errorAt(p.tok.span, "This expression has more than 100 operators in a row; split it up.")
+			return nil, errorAt(p.tok.span, "expr-row")
 		}
 		if err := p.advance(); err != nil {
 			return nil, err
@@ -186,7 +186,7 @@ func (p *parser) binary(min int) (Syntax, *Error) {
 		}
 		x = &Binary{Op: op, X: x, Y: y, At: Span{x.Span().Start, y.Span().End}}
 		if prec == precCompare && binaryPrec[p.operator()] == precCompare {
-			return nil, errorAt(p.tok.span, "Comparisons cannot be chained; join two of them with \"and\".")
+			return nil, errorAt(p.tok.span, "expr-chained")
 		}
 	}
 }
@@ -224,7 +224,7 @@ func (p *parser) primary() (Syntax, *Error) {
 	case tokNumber:
 		d, err := decimal.NewFromString(t.text)
 		if err != nil {
-			return nil, errorAt(t.span, "%q is not a number.", t.text)
+			return nil, errorAt(t.span, "expr-number", "text", t.text)
 		}
 		return &Literal{NumberOf(d), t.span}, p.advance()
 	case tokText:
@@ -243,16 +243,16 @@ func (p *parser) primary() (Syntax, *Error) {
 			if strings.HasPrefix(strings.TrimSpace(p.lex.src[p.lex.pos:]), "(") {
 				return p.path()
 			}
-			return nil, errorAt(t.span, "Something is missing before %q.", t.text)
+			return nil, errorAt(t.span, "expr-missing-before", "text", t.text)
 		}
 		return p.path()
 	case tokSymbol:
 		if t.text == "(" {
 			return p.group()
 		}
-		return nil, errorAt(t.span, "A value is missing before %q.", t.text)
+		return nil, errorAt(t.span, "expr-value-before", "text", t.text)
 	}
-	return nil, errorAt(t.span, "The expression ends where a value is expected.")
+	return nil, errorAt(t.span, "expr-ends")
 }
 
 func (p *parser) group() (Syntax, *Error) {
@@ -271,7 +271,7 @@ func (p *parser) group() (Syntax, *Error) {
 
 func (p *parser) expect(symbol string) *Error {
 	if p.tok.kind != tokSymbol || p.tok.text != symbol {
-		return errorAt(p.tok.span, "A %q is missing here.", symbol)
+		return errorAt(p.tok.span, "expr-sign-missing", "sign", symbol)
 	}
 	return p.advance()
 }
@@ -303,10 +303,10 @@ func (p *parser) names(out []Name) ([]Name, *Error) {
 			return nil, err
 		}
 		if p.tok.kind != tokName && p.tok.kind != tokBracket {
-			return nil, errorAt(p.tok.span, "A field's name is missing after the dot.")
+			return nil, errorAt(p.tok.span, "expr-dot")
 		}
 		if len(out) >= 16 {
-			return nil, errorAt(p.tok.span, "A path may follow at most 16 links.")
+			return nil, errorAt(p.tok.span, "expr-path")
 		}
 		out = append(out, Name{p.tok.text, p.tok.kind == tokBracket, p.tok.span})
 		if err := p.advance(); err != nil {
@@ -341,10 +341,10 @@ func (p *parser) call(name token) (Syntax, *Error) {
 				return nil, err
 			}
 			if p.operator() == ")" {
-				return nil, errorAt(p.tok.span, "A value is missing after the comma.")
+				return nil, errorAt(p.tok.span, "expr-comma")
 			}
 		} else if op != ")" {
-			return nil, errorAt(p.tok.span, "A \",\" or a \")\" is missing here.")
+			return nil, errorAt(p.tok.span, "expr-closing")
 		}
 	}
 	n.At = Span{name.span.Start, p.tok.span.End}

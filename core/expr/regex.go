@@ -7,6 +7,8 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"pinegate/core/words"
 )
 
 // Patterns are written in RE2 syntax. PostgreSQL has another kind of regular
@@ -23,10 +25,10 @@ func checkMatches(c *checker, n *Node) *Error {
 	}
 	p := n.Args[1]
 	if p.Op != OpConst || p.Type.Kind != Text {
-		return errorAt(p.At, "The pattern of MATCHES must be a text in double quotes.")
+		return errorAt(p.At, "expr-pattern-text")
 	}
-	if _, problem := translate(p.Value.Text); problem != "" {
-		return errorAt(p.At, "%s", problem)
+	if _, problem := translate(p.Value.Text); problem != nil {
+		return &Error{Problem: *problem, At: p.At}
 	}
 	n.Args[0], n.Type = text, Type{Kind: YesNo}
 	return nil
@@ -43,28 +45,28 @@ func compileMatches(c *Compiler, n *Node) (string, error) {
 		return "", err
 	}
 	pattern, problem := translate(n.Args[1].Value.Text)
-	if problem != "" {
-		return "", fmt.Errorf("compile expression: %s", problem)
+	if problem != nil {
+		return "", fmt.Errorf("compile expression: %w", problem)
 	}
 	return fmt.Sprintf(`(COALESCE(%s, '') COLLATE "C" ~ %s)`, x, c.Param(pattern, "text")), nil
 }
 
 // translate writes an RE2 pattern as an advanced regular expression of
 // PostgreSQL, or says in words why it cannot be used.
-func translate(pattern string) (string, string) {
+func translate(pattern string) (string, *words.Problem) {
 	re, err := syntax.Parse(pattern, syntax.Perl)
 	if err != nil {
-		return "", "This pattern is not well formed: " + strings.TrimPrefix(err.Error(), "error parsing regexp: ") + "."
+		return "", words.New("expr-pattern-formed", "reason", strings.TrimPrefix(err.Error(), "error parsing regexp: "))
 	}
 	if size(re) > maxPattern {
-		return "", "This pattern is too large; use fewer or smaller repetitions."
+		return "", words.New("expr-pattern-large")
 	}
 	var b strings.Builder
 	b.WriteString("***:") // what follows is an advanced regular expression
 	if what := write(&b, re); what != "" {
-		return "", fmt.Sprintf("A pattern cannot use %s here.", what)
+		return "", words.New("expr-pattern-without", "what", words.Say(what, nil))
 	}
-	return b.String(), ""
+	return b.String(), nil
 }
 
 func size(re *syntax.Regexp) int {
@@ -78,7 +80,8 @@ func size(re *syntax.Regexp) int {
 	return min(n, maxPattern*10)
 }
 
-// write gives what the pattern uses that has no counterpart, or "".
+// write gives what the pattern uses that has no counterpart, as the code of a
+// message, or "".
 func write(b *strings.Builder, re *syntax.Regexp) string {
 	group := func(suffix string) string {
 		b.WriteString("(?:")
@@ -99,7 +102,7 @@ func write(b *strings.Builder, re *syntax.Regexp) string {
 		}
 	case syntax.OpCharClass:
 		if len(re.Rune) == 0 {
-			return "a class that nothing is in"
+			return "regex-empty-class"
 		}
 		writeClass(b, re.Rune)
 	case syntax.OpAnyCharNotNL:
@@ -121,7 +124,7 @@ func write(b *strings.Builder, re *syntax.Regexp) string {
 	case syntax.OpRepeat:
 		switch {
 		case re.Min > 255 || re.Max > 255:
-			return "more than 255 repetitions"
+			return "regex-repetitions"
 		case re.Max < 0:
 			return group(fmt.Sprintf("{%d,}", re.Min))
 		}
@@ -144,11 +147,11 @@ func write(b *strings.Builder, re *syntax.Regexp) string {
 		}
 		b.WriteByte(')')
 	case syntax.OpBeginLine, syntax.OpEndLine:
-		return "the beginnings and ends of lines"
+		return "regex-lines"
 	case syntax.OpWordBoundary, syntax.OpNoWordBoundary:
-		return "the bounds of words"
+		return "regex-bounds"
 	default:
-		return "this"
+		return "regex-this"
 	}
 	return ""
 }

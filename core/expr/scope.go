@@ -1,6 +1,8 @@
 package expr
 
-import "fmt"
+import (
+	"pinegate/core/words"
+)
 
 // Catalog is what names can mean: the tables and choice lists of an app.
 type Catalog struct {
@@ -112,16 +114,16 @@ func (c *Catalog) resolve(f *Field) *Error {
 		return f.err
 	}
 	if f.busy {
-		return &Error{Message: fmt.Sprintf("%s depends on itself", f.Name), cycle: []*Field{f}}
+		return &Error{Problem: *words.New("expr-circle", "path", f.Name), cycle: []*Field{f}}
 	}
 	f.busy = true
 	checked, err := Check(f.Source, Scope{Catalog: c, Row: f.Table})
 	f.busy = false
 	if err == nil && checked.Type().Kind == None {
-		err = errorAt(Span{0, len(f.Source)}, "This is always empty.")
+		err = errorAt(Span{0, len(f.Source)}, "expr-nothing")
 	}
 	if err == nil && checked.Type().Many {
-		err = errorAt(Span{0, len(f.Source)}, "This is a list; a field can show one value of it. Use JOIN, COUNT, FIRST or another function that makes one value of a list.")
+		err = errorAt(Span{0, len(f.Source)}, "expr-is-list")
 	}
 	if err != nil {
 		e := err.(*Error)
@@ -161,7 +163,7 @@ func (s Scope) table(id string) *Table {
 
 func personTable() *Table {
 	return &Table{ID: PersonTable, Key: "person", Name: "The signed-in person", Fields: []*Field{
-		{ID: "email", Key: "email", Name: "E-mail", Table: PersonTable, Type: Type{Kind: Text}},
+		{ID: "email", Key: "email", Name: "Email", Table: PersonTable, Type: Type{Kind: Text}},
 		{ID: "name", Key: "name", Name: "Name", Table: PersonTable, Type: Type{Kind: Text}},
 	}}
 }

@@ -27,7 +27,7 @@ func CheckTemplate(src string, scope Scope) (Template, error) {
 		open += pos
 		end := strings.Index(src[open:], "}}")
 		if end < 0 {
-			return nil, errorAt(Span{open, len(src)}, "This placeholder is not closed: end it with }}.")
+			return nil, errorAt(Span{open, len(src)}, "expr-placeholder")
 		}
 		end += open
 		c, err := Check(src[open+2:end], scope)

@@ -5,6 +5,8 @@ import (
 	"strings"
 	"unicode"
 	"unicode/utf8"
+
+	"pinegate/core/words"
 )
 
 // Describe says a type in words.
@@ -22,19 +24,19 @@ func plural(s Scope, t Type) string {
 	switch t.Kind {
 	case Record:
 		if tb := s.table(t.Table); tb != nil {
-			return "records of " + tb.Name
+			return "records in " + tb.Name
 		}
 		return "records"
 	case YesNo:
 		return "yes or no"
 	}
-	return string(t.Kind) + "s"
+	return words.Say("types-"+strings.ReplaceAll(string(t.Kind), " ", "-"), nil)
 }
 
 func describeOne(s Scope, t Type) string {
 	switch t.Kind {
 	case Text:
-		return "a text"
+		return "text"
 	case Number:
 		return "a number"
 	case Date:
@@ -43,16 +45,16 @@ func describeOne(s Scope, t Type) string {
 		return "yes or no"
 	case Choice:
 		if s.Catalog != nil && s.Catalog.Lists[t.List] != nil {
-			return fmt.Sprintf("a choice of %s", s.Catalog.Lists[t.List].Name)
+			return fmt.Sprintf("a choice from %s", s.Catalog.Lists[t.List].Name)
 		}
 		return "a choice"
 	case Record:
 		if tb := s.table(t.Table); tb != nil {
-			return fmt.Sprintf("a record of %s", tb.Name)
+			return fmt.Sprintf("a record in %s", tb.Name)
 		}
 		return "a record"
 	case Time:
-		return "a time stamp"
+		return "a date and time"
 	case File:
 		return "a file"
 	}
@@ -102,11 +104,11 @@ func (c *checker) asText(n *Node, op string) (*Node, *Error) {
 	case textable(n.Type):
 		return c.fold(toText(n)), nil
 	case n.Type.Many:
-		return nil, errorAt(n.At, "%q needs a text here; this is %s. Use JOIN(list) or FIRST(list).", op, describe(c.scope, n.Type))
+		return nil, errorAt(n.At, "expr-text-list", "sign", string(op), "type", describe(c.scope, n.Type))
 	case n.Type.Kind == Record:
-		return nil, errorAt(n.At, "%q needs a text here; this is %s. Name one of its fields, or use LABEL.", op, describe(c.scope, n.Type))
+		return nil, errorAt(n.At, "expr-text-record", "sign", string(op), "type", describe(c.scope, n.Type))
 	}
-	return nil, errorAt(n.At, "%q needs a text here; this is %s.", op, describe(c.scope, n.Type))
+	return nil, errorAt(n.At, "expr-text-needed", "sign", string(op), "type", describe(c.scope, n.Type))
 }
 
 // unify brings nodes to one type, that of the first that has one.
@@ -123,7 +125,7 @@ func (c *checker) unify(nodes []*Node, what string) (Type, *Error) {
 	for i, n := range nodes {
 		got, ok := coerce(c.scope, n, t)
 		if !ok || t.Many {
-			return t, errorAt(n.At, "All outcomes of %s must be of one type; they are %s and %s.", what, describe(c.scope, t), describe(c.scope, n.Type))
+			return t, errorAt(n.At, "expr-outcomes", "name", what, "one", describe(c.scope, t), "other", describe(c.scope, n.Type))
 		}
 		nodes[i] = got
 	}

@@ -6,12 +6,14 @@ import (
 	"strings"
 
 	"github.com/xuri/excelize/v2"
+
+	"pinegate/core/words"
 )
 
 // workbook reads the sheets of a workbook.
 func workbook(f File) ([]*Sheet, error) {
 	if f.Size > MaxBook {
-		return nil, unreadable("%s is a workbook of more than 64 MB; save its sheets as CSV and bring those.", f.Name)
+		return nil, words.New("intake-file-large-book", "file", f.Name)
 	}
 	open := func() (*excelize.File, error) {
 		r, err := f.Open()
@@ -21,7 +23,7 @@ func workbook(f File) ([]*Sheet, error) {
 		defer func() { _ = r.Close() }() // it was only read
 		b, err := excelize.OpenReader(r, excelize.Options{ShortDatePattern: "yyyy-mm-dd", UnzipSizeLimit: 1 << 30, UnzipXMLSizeLimit: 16 << 20})
 		if err != nil {
-			return nil, unreadable("%s looks like a workbook but cannot be read: %v.", f.Name, err)
+			return nil, words.New("intake-file-broken-book", "file", f.Name, "error", err.Error())
 		}
 		return b, nil
 	}
@@ -35,7 +37,7 @@ func workbook(f File) ([]*Sheet, error) {
 	}
 	var out []*Sheet
 	for _, name := range names {
-		s := &Sheet{File: f.Name, Name: sheetName(name + ".x"), Notes: []string{fmt.Sprintf("It is the sheet %s of the workbook.", name)}}
+		s := &Sheet{File: f.Name, Name: sheetName(name + ".x"), Notes: []string{words.Say("intake-sheet", words.Args{"sheet": name})}}
 		s.rows = func(use func([]string) error) (err error) {
 			b, err := open()
 			if err != nil {
@@ -51,7 +53,7 @@ func workbook(f File) ([]*Sheet, error) {
 		out = append(out, found...)
 	}
 	if len(out) == 0 {
-		return nil, unreadable("There is nothing in the sheets of %s.", f.Name)
+		return nil, words.New("intake-file-empty-book", "file", f.Name)
 	}
 	return out, nil
 }

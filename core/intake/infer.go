@@ -1,7 +1,6 @@
 package intake
 
 import (
-	"fmt"
 	"hash/maphash"
 	"slices"
 	"sort"
@@ -9,6 +8,7 @@ import (
 	"unicode/utf8"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/words"
 )
 
 // ColumnPlan says what a column of a sheet is to become. Format says how its texts
@@ -199,37 +199,37 @@ func (c *column) decide(header string) ColumnPlan {
 	is := func(t blueprint.FieldType, good int, reason string) ColumnPlan {
 		out.Type, out.Bad, out.Reason = t, c.filled-good, reason
 		if out.Bad > 0 {
-			out.Reason += fmt.Sprintf(" %d cannot be read as one.", out.Bad)
+			out.Reason += " " + words.Say("intake-bad", words.Args{"n": out.Bad})
 		}
 		return out
 	}
 	switch {
 	case c.filled == 0:
-		return is(blueprint.Text, 0, "Nothing stands in it.")
+		return is(blueprint.Text, 0, words.Say("intake-nothing", nil))
 	case c.nearly(c.mail):
-		return is(blueprint.Email, c.mail, "The values are e-mail addresses.")
+		return is(blueprint.Email, c.mail, words.Say("intake-email", nil))
 	case c.nearly(c.web):
-		return is(blueprint.Web, c.web, "The values are web addresses.")
+		return is(blueprint.Web, c.web, words.Say("intake-web", nil))
 	case c.nearly(c.stamps):
 		return c.dates(is, blueprint.TimeStamp, &out)
 	case c.nearly(c.yes) && len(c.values) <= 4:
-		return is(blueprint.YesNo, c.yes, "The values are words for yes and no.")
+		return is(blueprint.YesNo, c.yes, words.Say("intake-yes-no", nil))
 	case c.dated() > 0:
 		return c.dates(is, blueprint.Date, &out)
 	case c.nearly(c.phone) && c.phone >= max(c.point, 1) && (c.leadZero > 0 || c.phone > c.point):
-		return is(blueprint.Phone, c.phone, "The values are phone numbers.")
+		return is(blueprint.Phone, c.phone, words.Say("intake-phone", nil))
 	case c.leadZero*2 < c.filled && c.leadZero == 0 && c.nearly(max(c.point, c.comma)):
 		return c.number(is, &out)
 	case c.long > 0 || c.lines > 0:
-		return is(blueprint.LongText, c.filled, "Some of the values are long.")
+		return is(blueprint.LongText, c.filled, words.Say("intake-long", nil))
 	}
 	if choices := c.choices(); choices != nil {
 		out.Choices = choices
-		return is(blueprint.Choose, c.filled, fmt.Sprintf("%d rows repeat %d values.", c.filled, len(choices)))
+		return is(blueprint.Choose, c.filled, words.Say("intake-choices", words.Args{"rows": c.filled, "n": len(choices)}))
 	}
-	reason := "The values are texts."
+	reason := words.Say("intake-text", nil)
 	if c.leadZero > 0 && c.nearly(c.point) {
-		reason = "Some numbers start with 0, so they are kept as texts."
+		reason = words.Say("intake-zero", nil)
 	}
 	return is(blueprint.Text, c.filled, reason)
 }
@@ -237,17 +237,17 @@ func (c *column) decide(header string) ColumnPlan {
 func (c *column) number(is func(blueprint.FieldType, int, string) ColumnPlan, out *ColumnPlan) ColumnPlan {
 	out.Format.Comma = c.commaOnly > c.pointOnly
 	good := c.point
-	reason := "The values are numbers."
+	reason := words.Say("intake-number", nil)
 	if out.Format.Comma {
 		good = c.comma
-		reason = "The values are numbers with a comma before the decimals."
+		reason = words.Say("intake-comma", nil)
 	}
 	if c.commaOnly > 0 && c.pointOnly > 0 {
-		out.Ask = "Some numbers seem to have a point before the decimals and others a comma."
+		out.Ask = words.Say("intake-mixed", nil)
 	}
 	switch {
 	case c.nearly(c.percent):
-		return is(blueprint.Percent, good, "The values are percentages.")
+		return is(blueprint.Percent, good, words.Say("intake-percent", nil))
 	case c.money*2 > c.filled:
 		most := ""
 		for code, n := range c.currency {
@@ -257,9 +257,9 @@ func (c *column) number(is func(blueprint.FieldType, int, string) ColumnPlan, ou
 		}
 		out.Format.Currency = most
 		if len(c.currency) > 1 {
-			out.Ask = "The amounts are in several currencies; a field holds one."
+			out.Ask = words.Say("intake-currencies", nil)
 		}
-		return is(blueprint.Money, good, "The values are amounts in "+most+".")
+		return is(blueprint.Money, good, words.Say("intake-money", words.Args{"currency": most}))
 	}
 	return is(blueprint.Number, good, reason)
 }
@@ -280,7 +280,7 @@ var orderNames = map[order]string{yearFirst: "year", dayFirst: "day", monthFirst
 // dates decides the order of day and month from the whole column.
 func (c *column) dates(is func(blueprint.FieldType, int, string) ColumnPlan, t blueprint.FieldType, out *ColumnPlan) ColumnPlan {
 	if t == blueprint.TimeStamp {
-		return is(t, c.stamps, "The values are dates with a time.")
+		return is(t, c.stamps, words.Say("intake-time", nil))
 	}
 	best := yearFirst
 	for _, o := range []order{yearFirst, dayFirst, monthFirst, named} {
@@ -289,14 +289,14 @@ func (c *column) dates(is func(blueprint.FieldType, int, string) ColumnPlan, t b
 		}
 	}
 	out.Format.Order = orderNames[best]
-	reason := "The values are dates."
+	reason := words.Say("intake-date", nil)
 	switch {
 	case best == dayFirst && c.orders[monthFirst] == c.orders[dayFirst]:
-		out.Ask = "Whether the day or the month comes first cannot be told from the values; the day is taken to."
+		out.Ask = words.Say("intake-day-month", nil)
 	case best == dayFirst:
-		reason = "The values are dates with the day first: some would not exist the other way round."
+		reason = words.Say("intake-day-first", nil)
 	case best == monthFirst:
-		reason = "The values are dates with the month first: some would not exist the other way round."
+		reason = words.Say("intake-month-first", nil)
 	}
 	return is(t, c.orders[best], reason)
 }

@@ -43,7 +43,7 @@ func TestTypesAreFoundWithReasons(t *testing.T) {
 		"iso":       {"2026-01-31|2025-12-01", blueprint.Date, Format{Order: "year"}, ""},
 		"day":       {"31/01/2026|05/02/2026", blueprint.Date, Format{Order: "day"}, ""},
 		"month":     {"01/31/2026|05/02/2026", blueprint.Date, Format{Order: "month"}, ""},
-		"either":    {"01/02/2026|05/02/2026", blueprint.Date, Format{Order: "day"}, "cannot be told"},
+		"either":    {"01/02/2026|05/02/2026", blueprint.Date, Format{Order: "day"}, "Day or month first?"},
 		"words":     {"3 Mar 2026|14 April 2026", blueprint.Date, Format{Order: "name"}, ""},
 		"stamp":     {"2026-01-31 10:30|2026-02-01T11:00:05Z", blueprint.TimeStamp, Format{}, ""},
 		"yes":       {"yes|no|Yes", blueprint.YesNo, Format{}, ""},
@@ -82,7 +82,7 @@ func TestFilesAreUnderstood(t *testing.T) {
 		cell    string
 		note    string
 	}{
-		"utf-8":        {[]byte(body), "Jörg", "The text is UTF-8, with values parted by semicolons."},
+		"utf-8":        {[]byte(body), "Jörg", "The text is UTF-8, with semicolons between values."},
 		"bom":          {append([]byte{0xef, 0xbb, 0xbf}, body...), "Jörg", "The text is UTF-8"},
 		"utf-16":       {utf16, "Jörg", "The text is UTF-16"},
 		"utf-16 bare":  {bare, "Ann", "The text is UTF-16"},

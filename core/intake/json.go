@@ -7,12 +7,14 @@ import (
 	"io"
 	"slices"
 	"strings"
+
+	"pinegate/core/words"
 )
 
 // jsonSheets reads a list of objects, or an object of such lists.
 func jsonSheets(f File, open func() (io.ReadCloser, error)) ([]*Sheet, error) {
 	if f.Size > MaxBook {
-		return nil, unreadable("%s is JSON of more than 64 MB; bring it as CSV.", f.Name)
+		return nil, words.New("intake-file-large-json", "file", f.Name)
 	}
 	r, err := open()
 	if err != nil {
@@ -28,7 +30,7 @@ func jsonSheets(f File, open func() (io.ReadCloser, error)) ([]*Sheet, error) {
 	if bytes.HasPrefix(raw, []byte("[")) {
 		lists[sheetName(f.Name)] = raw
 	} else if err := json.Unmarshal(raw, &lists); err != nil {
-		return nil, unreadable("%s is not well-formed JSON: %v.", f.Name, err)
+		return nil, words.New("intake-file-broken-json", "file", f.Name, "error", err.Error())
 	}
 	var names []string
 	for name := range lists {
@@ -46,7 +48,7 @@ func jsonSheets(f File, open func() (io.ReadCloser, error)) ([]*Sheet, error) {
 		}
 	}
 	if len(out) == 0 {
-		return nil, unreadable("%s holds no list of objects, so there is no table in it.", f.Name)
+		return nil, words.New("intake-file-json-no-list", "file", f.Name)
 	}
 	return out, nil
 }
@@ -57,9 +59,9 @@ func jsonSheet(file, name string, raw json.RawMessage) (*Sheet, error) {
 	}
 	var objects []map[string]json.RawMessage
 	if err := json.Unmarshal(raw, &objects); err != nil {
-		return nil, unreadable("%s of %s is not a list of objects: %v.", name, file, err)
+		return nil, words.New("intake-file-json-list", "list", name, "file", file, "error", err.Error())
 	}
-	s := &Sheet{File: file, Name: sheetName(name + ".x"), Notes: []string{"It is a list of JSON objects."}}
+	s := &Sheet{File: file, Name: sheetName(name + ".x"), Notes: []string{words.Say("intake-json", nil)}}
 	at := map[string]int{}
 	for _, key := range keysInOrder(raw) {
 		if _, known := at[key]; !known {

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/words"
 )
 
 // Mode says what becomes of the rows of a sheet.
@@ -118,7 +119,7 @@ func (p *Proposal) oneWay() {
 				if related(c.Header, p.Sheets[c.Link.Sheet].Name) {
 					drop = back
 				}
-				drop.Link, drop.Type, drop.Reason = nil, blueprint.Text, "The values are texts."
+				drop.Link, drop.Type, drop.Reason = nil, blueprint.Text, words.Say("intake-text", nil)
 				break
 			}
 		}
@@ -177,7 +178,7 @@ func (s *SheetPlan) FillInto(t *blueprint.Table) {
 				continue
 			}
 			if !f.Type.Entered() || f.Of != "" {
-				c.Skip, c.Reason = true, f.Name+" fills itself in, so it is left out."
+				c.Skip, c.Reason = true, words.Say("intake-set-by-app", words.Args{"field": f.Name})
 				break
 			}
 			c.Field, c.Type, c.Choices = f.ID, f.Type, nil
@@ -271,7 +272,7 @@ func (p *Proposal) findLink(sheet, at int, c *column, targets []known) {
 	if best.Many {
 		col.Type = blueprint.Links
 	}
-	col.Reason = "The values are found in " + p.where(best, targets) + "."
+	col.Reason = words.Say("intake-link", words.Args{"where": p.where(best, targets)})
 }
 
 func (p *Proposal) where(l *LinkPlan, targets []known) string {
@@ -279,11 +280,11 @@ func (p *Proposal) where(l *LinkPlan, targets []known) string {
 		if t.sheet == l.Sheet && t.by == l.By && (t.table == nil || t.table.Table.ID == l.Table) {
 			switch {
 			case t.table == nil:
-				return t.by + " of " + t.name
+				return words.Say("called-in", words.Args{"name": t.by, "in": t.name})
 			case t.by == "":
-				return "the labels of " + t.name
+				return words.Say("intake-labels", words.Args{"table": t.name})
 			}
-			return t.table.Table.Field(t.by).Name + " of " + t.name
+			return words.Say("called-in", words.Args{"name": t.table.Table.Field(t.by).Name, "in": t.name})
 		}
 	}
 	return ""

@@ -13,6 +13,8 @@ import (
 	"slices"
 	"strings"
 	"unicode/utf8"
+
+	"pinegate/core/words"
 )
 
 // Limits of what can be brought.
@@ -28,15 +30,6 @@ type File struct {
 	Name string
 	Size int64
 	Open func() (io.ReadCloser, error)
-}
-
-// Unreadable says in words why a file cannot be read.
-type Unreadable struct{ Message string }
-
-func (e *Unreadable) Error() string { return e.Message }
-
-func unreadable(format string, args ...any) error {
-	return &Unreadable{fmt.Sprintf(format, args...)}
 }
 
 // Sheet is a table in a file: a file of text is one, a workbook has several.
@@ -82,10 +75,10 @@ func fit(cells []string, n int) []string {
 // stands in it, whatever its name says.
 func Sheets(f File) ([]*Sheet, error) {
 	if f.Size == 0 {
-		return nil, unreadable("%s is empty.", f.Name)
+		return nil, words.New("intake-file-empty", "file", f.Name)
 	}
 	if f.Size > MaxFile {
-		return nil, unreadable("%s is larger than 2 GB; bring it in parts.", f.Name)
+		return nil, words.New("intake-file-large", "file", f.Name)
 	}
 	head, err := headOf(f)
 	if err != nil {
@@ -96,7 +89,7 @@ func Sheets(f File) ([]*Sheet, error) {
 	case bytes.HasPrefix(head, []byte("PK\x03\x04")):
 		sheets, err = workbook(f)
 	case bytes.HasPrefix(head, []byte("\xd0\xcf\x11\xe0")):
-		return nil, unreadable("%s is a workbook of an old format; save it as .xlsx or .csv and bring that.", f.Name)
+		return nil, words.New("intake-file-old-book", "file", f.Name)
 	default:
 		sheets, err = text(f, head)
 	}
@@ -105,7 +98,7 @@ func Sheets(f File) ([]*Sheet, error) {
 	}
 	for _, s := range sheets {
 		if len(s.Header) > MaxColumns {
-			return nil, unreadable("%s has %d columns; at most %d can be brought.", s.Name, len(s.Header), MaxColumns)
+			return nil, words.New("intake-file-columns", "sheet", s.Name, "count", len(s.Header), "most", MaxColumns)
 		}
 		if note := lie(f.Name, head); note != "" {
 			s.Notes = append([]string{note}, s.Notes...)
@@ -135,9 +128,9 @@ func lie(name string, head []byte) string {
 	book := bytes.HasPrefix(head, []byte("PK\x03\x04"))
 	switch ext := strings.ToLower(filepath.Ext(name)); {
 	case (ext == ".xlsx" || ext == ".xlsm") && !book:
-		return fmt.Sprintf("%s is called a workbook but holds text; it is read as text.", name)
+		return words.Say("intake-book-text", words.Args{"file": name})
 	case (ext == ".csv" || ext == ".tsv" || ext == ".txt" || ext == ".json") && book:
-		return fmt.Sprintf("%s is called %s but is a workbook; it is read as one.", name, ext)
+		return words.Say("intake-text-book", words.Args{"file": name, "kind": ext})
 	}
 	return ""
 }
@@ -203,9 +196,9 @@ func headed(s *Sheet) ([]*Sheet, error) {
 	}
 	if names {
 		s.skip++
-		s.Notes = append(s.Notes, "The first row names the columns.")
+		s.Notes = append(s.Notes, words.Say("intake-header", nil))
 	} else {
-		s.Notes = append(s.Notes, "No row names the columns.")
+		s.Notes = append(s.Notes, words.Say("intake-no-header", nil))
 	}
 	return []*Sheet{s}, nil
 }

@@ -13,6 +13,8 @@ import (
 	"golang.org/x/text/encoding"
 	"golang.org/x/text/encoding/charmap"
 	"golang.org/x/text/encoding/unicode"
+
+	"pinegate/core/words"
 )
 
 // text reads a file of separated values, or of JSON.
@@ -33,7 +35,7 @@ func text(f File, head []byte) ([]*Sheet, error) {
 	}
 	decoded, err := enc.NewDecoder().Bytes(head)
 	if err != nil {
-		return nil, unreadable("%s cannot be read as %s text.", f.Name, name)
+		return nil, words.New("intake-file-encoding", "file", f.Name, "encoding", name)
 	}
 	start := strings.TrimSpace(strings.TrimPrefix(string(decoded), "\ufeff"))
 	if strings.HasPrefix(start, "[") || strings.HasPrefix(start, "{") {
@@ -58,7 +60,7 @@ func encodingOf(f File, head []byte) (encoding.Encoding, string, error) {
 		case even > len(head)/4 && odd == 0:
 			return unicode.UTF16(unicode.BigEndian, unicode.IgnoreBOM), "UTF-16", nil
 		}
-		return nil, "", unreadable("%s is neither a table of text nor a workbook. Bring a file of the kind CSV, TSV, XLSX or JSON.", f.Name)
+		return nil, "", words.New("intake-file-kind", "file", f.Name)
 	}
 	ok, err := isUTF8(f)
 	if err != nil || ok {
@@ -131,18 +133,18 @@ func separated(f File, open func() (io.ReadCloser, error), start, encodingName s
 			cells, err := c.Read()
 			if errors.Is(err, io.EOF) {
 				if strings.Contains(last, "\n") && end.last != '"' {
-					return unreadable("A quote that begins in line %d of %s is never closed, so the lines after it cannot be told apart. Close it, and bring the file again.", line, f.Name)
+					return words.New("intake-file-quote", "line", line, "file", f.Name)
 				}
 				return nil
 			}
 			if err != nil {
-				return unreadable("%s cannot be read: %v.", f.Name, err)
+				return words.New("intake-file-broken", "file", f.Name, "error", err.Error())
 			}
 			last = cells[len(cells)-1]
 			line, _ = c.FieldPos(len(cells) - 1)
 			for _, x := range cells {
 				if len(x) > maxCell {
-					return unreadable("Line %d of %s has a value of more than a million characters; a quote may be missing there.", lineOf(c), f.Name)
+					return words.New("intake-file-long-value", "line", lineOf(c), "file", f.Name)
 				}
 			}
 			if err := use(cells); err != nil {
@@ -150,7 +152,7 @@ func separated(f File, open func() (io.ReadCloser, error), start, encodingName s
 			}
 		}
 	}
-	s.Notes = []string{fmt.Sprintf("The text is %s, with values parted by %s.", encodingName, separators[comma])}
+	s.Notes = []string{words.Say("intake-format", words.Args{"encoding": encodingName, "separator": separators[comma]})}
 	return headed(s)
 }
 

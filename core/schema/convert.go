@@ -6,6 +6,7 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/query"
+	"pinegate/core/words"
 )
 
 // columnSQL makes what holds the values of a field.
@@ -64,17 +65,17 @@ func (p *planner) numberSQL(t *blueprint.Table, f blueprint.Field) []string {
 // The old column stays set aside, so that changing back gives the old values
 // where the new ones were not edited.
 func (p *planner) convert(t, was *blueprint.Table, old, f blueprint.Field) {
-	turns := fmt.Sprintf("Turns %s of %s from %s into %s", f.Name, t.Name, old.Type, f.Type)
+	turns := pairs("field", f.Name, "table", t.Name, "type", f.Type.Row().Words)
 	switch {
 	case holds(f) == nowhere && holds(old) == nowhere:
-		p.add(Step{Text: turns + "."})
+		p.add(Step{Code: "step-convert", Args: turns})
 		return
 	case holds(f) == nowhere:
-		p.add(Step{Text: turns + "; {n} records have a value in it, which is set aside.", Count: p.countFilled(was, old), Loss: true})
+		p.add(Step{Code: "step-convert-hide", Args: turns, Count: p.countFilled(was, old), Loss: true})
 		return
 	case holds(old) == nowhere:
 		p.addColumn(t, nil, f)
-		p.add(Step{Text: turns + "; it starts empty."})
+		p.add(Step{Code: "step-convert-empty", Args: turns})
 		return
 	case holds(old) == inLinks || holds(f) == inLinks:
 		p.convertLinks(t, was, old, f, turns)
@@ -82,7 +83,7 @@ func (p *planner) convert(t, was *blueprint.Table, old, f blueprint.Field) {
 	}
 	stuck := fmt.Sprintf("FROM %s WHERE deleted_at IS NULL AND %s IS NOT NULL AND (%s) IS NULL",
 		p.table(was.Key), query.Quote(old.Key), p.conversion(query.Quote(old.Key), old, f, p.before))
-	step := Step{Text: turns + "; {n} values cannot be converted (set aside).", Loss: true,
+	step := Step{Code: "step-convert-values", Args: turns, Loss: true,
 		Count:  "SELECT count(*) " + stuck,
 		Sample: fmt.Sprintf("SELECT DISTINCT left(%s, 60) %s LIMIT %d", p.asText(query.Quote(old.Key), old, p.before), stuck, samples)}
 	from := query.Quote(ColumnAside(old))
@@ -100,20 +101,20 @@ func (p *planner) convert(t, was *blueprint.Table, old, f blueprint.Field) {
 
 // convertLinks turns a link to one into links to many, or the other way round;
 // several links become the first.
-func (p *planner) convertLinks(t, was *blueprint.Table, old, f blueprint.Field, turns string) {
+func (p *planner) convertLinks(t, was *blueprint.Table, old, f blueprint.Field, turns words.Args) {
 	same := old.Target == f.Target
 	p.addColumn(t, nil, f)
 	switch {
 	case old.Type == blueprint.Link && f.Type == blueprint.Links && same:
-		p.add(Step{Text: turns + "; all links stay.", SQL: []string{fmt.Sprintf("INSERT INTO %s SELECT id, %s FROM %s WHERE %[2]s IS NOT NULL ON CONFLICT DO NOTHING",
+		p.add(Step{Code: "step-convert-links", Args: turns, SQL: []string{fmt.Sprintf("INSERT INTO %s SELECT id, %s FROM %s WHERE %[2]s IS NOT NULL ON CONFLICT DO NOTHING",
 			p.table(query.LinkTable(f.ID)), query.Quote(ColumnAside(old)), p.table(t.Key))}})
 	case old.Type == blueprint.Links && f.Type == blueprint.Link && same:
-		p.add(Step{Text: turns + "; {n} records have several links and keep the first (the others are set aside).", Loss: true,
+		p.add(Step{Code: "step-convert-first", Args: turns, Loss: true,
 			Count: fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s GROUP BY from_id HAVING count(*) > 1) q", p.table(query.LinkTable(old.ID))),
 			SQL: []string{fmt.Sprintf("UPDATE %s r SET %s = (SELECT min(l.to_id::text)::uuid FROM %s l WHERE l.from_id = r.id)",
 				p.table(t.Key), query.Quote(f.Key), p.table(ColumnAside(old)))}})
 	default:
-		p.add(Step{Text: turns + "; {n} records have a value that cannot be converted (set aside).", Loss: true, Count: p.countFilled(was, old)})
+		p.add(Step{Code: "step-convert-records", Args: turns, Loss: true, Count: p.countFilled(was, old)})
 	}
 }
 

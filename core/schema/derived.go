@@ -202,7 +202,7 @@ func (p *planner) addStored(t, was *blueprint.Table, f blueprint.Field) {
 	}
 	step := Step{SQL: []string{fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s %s GENERATED ALWAYS AS (%s) STORED", p.table(t.Key), query.Quote(f.Key), columnType, sql)}}
 	if old := fieldOf(was, f.ID); old != nil && old.Type.Computed() {
-		step.Text = fmt.Sprintf("Computes %s of %s anew for {n} records.", f.Name, t.Name)
+		step.Code, step.Args = "step-compute", pairs("field", f.Name, "table", t.Name)
 		step.Count = "SELECT count(*) FROM " + p.table(was.Key) + " WHERE deleted_at IS NULL"
 	}
 	p.add(step)
@@ -218,7 +218,7 @@ func (p *planner) addUnique(x uniqueIndex, was *blueprint.Table) {
 			columns = append(columns, uniqueColumn(&old))
 			filled = append(filled, query.Quote(old.Key)+" IS NOT NULL")
 		}
-		step.Text = fmt.Sprintf("%s of %s must be unique; {n} values are in more than one record. Make them differ first.", x.names(), x.table.Name)
+		step.Code, step.Args = "step-unique", pairs("fields", x.names(), "table", x.table.Name)
 		step.Count = fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s WHERE deleted_at IS NULL AND %s GROUP BY %s HAVING count(*) > 1) q",
 			p.table(was.Key), strings.Join(filled, " AND "), strings.Join(columns, ", "))
 		step.Stop = true
@@ -290,7 +290,7 @@ func (p *planner) merge(t *blueprint.Table, f, old blueprint.Field, from, into *
 		name = into.Label
 	}
 	merged := p.table(MergedTable)
-	p.add(Step{Text: fmt.Sprintf("Gives {n} records of %s whose %s is %s the choice %s.", t.Name, f.Name, from.Label, name),
+	p.add(Step{Code: "step-merge", Args: pairs("table", t.Name, "field", f.Name, "choice", from.Label, "into", name),
 		Count: fmt.Sprintf("SELECT count(*) FROM %s WHERE deleted_at IS NULL AND %s", p.table(p.before.Table(t.ID).Key), oldHas),
 		SQL: []string{
 			fmt.Sprintf("CREATE TABLE IF NOT EXISTS %s (field_id text, record_id uuid, choice text, PRIMARY KEY (field_id, record_id, choice))", merged),

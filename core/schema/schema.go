@@ -9,19 +9,22 @@ package schema
 
 import (
 	"fmt"
-	"strconv"
+	"maps"
 	"strings"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/query"
+	"pinegate/core/words"
 )
 
-// Step is a part of a plan. Text tells it, with {n} for the number that Count
-// finds; a step without a Count always applies. Loss tells that the values
+// Step is a part of a plan. Code names the message that tells it, with the number
+// that Count finds as its argument n; a step without a Count always applies, and
+// one without a message is not told. Loss tells that the values
 // counted would no longer be seen; Sample finds some of them.
 type Step struct {
-	Text   string
+	Code   string
+	Args   words.Args
 	Count  string
 	Sample string
 	Loss   bool
@@ -31,13 +34,12 @@ type Step struct {
 
 // Told gives the text of the step for the number that its Count found.
 func (s Step) Told(n int) string {
-	text := strings.ReplaceAll(s.Text, "{n}", strconv.Itoa(n))
-	if n != 1 {
-		return text
-	}
-	return strings.NewReplacer("1 records keep their values", "1 record keeps its values", "1 records have", "1 record has", "1 records keep", "1 record keeps",
-		"1 records are", "1 record is", "1 records", "1 record", "1 values", "1 value").Replace(text)
+	args := words.Args{"n": n}
+	maps.Copy(args, s.Args)
+	return words.Say(s.Code, args)
 }
+
+func pairs(list ...any) words.Args { return words.New("", list...).Args }
 
 // samples is how many of the values that would no longer be seen are told.
 const samples = 5
@@ -127,7 +129,7 @@ func Compare(schema string, before, after *blueprint.Blueprint, aside Aside) Pla
 func (p *planner) table(name string) string { return query.Quote(p.schema) + "." + query.Quote(name) }
 
 func (p *planner) add(s Step) {
-	if s.Text != "" || len(s.SQL) > 0 {
+	if s.Code != "" || len(s.SQL) > 0 {
 		p.plan.Steps = append(p.plan.Steps, s)
 	}
 }
@@ -138,7 +140,7 @@ func (p *planner) setAside() {
 		t := &p.before.Tables[i]
 		now := p.after.Table(t.ID)
 		if now == nil {
-			step := Step{Text: "Removes the table " + t.Name + "; its {n} records are set aside.", Count: "SELECT count(*) FROM " + p.table(t.Key) + " WHERE deleted_at IS NULL", Loss: true}
+			step := Step{Code: "step-remove-table", Args: pairs("table", t.Name), Count: "SELECT count(*) FROM " + p.table(t.Key) + " WHERE deleted_at IS NULL", Loss: true}
 			for _, f := range t.Fields {
 				step.SQL = append(step.SQL, p.putAside(t, f)...)
 			}
@@ -150,9 +152,9 @@ func (p *planner) setAside() {
 			g := now.Field(f.ID)
 			switch {
 			case g == nil && holds(f) == nowhere:
-				p.add(Step{Text: fmt.Sprintf("Removes the field %s from %s; no value is lost, as it has none of its own.", f.Name, t.Name)})
+				p.add(Step{Code: "step-remove-computed", Args: pairs("field", f.Name, "table", t.Name)})
 			case g == nil:
-				p.add(Step{Text: fmt.Sprintf("Removes the field %s from %s; {n} records have a value in it, which is set aside.", f.Name, t.Name),
+				p.add(Step{Code: "step-remove-field", Args: pairs("field", f.Name, "table", t.Name),
 					Count: p.countFilled(t, f), Loss: true, SQL: p.putAside(t, f)})
 			case !sameColumn(f, *g):
 				p.add(Step{SQL: p.putAside(t, f)})
@@ -198,7 +200,7 @@ func (p *planner) rename() {
 			if g == nil || !sameColumn(f, *g) || f.Name == g.Name && f.Key == g.Key {
 				continue
 			}
-			p.add(Step{Text: fmt.Sprintf("Renames the field %s of %s to %s; all values stay.", f.Name, t.Name, g.Name)})
+			p.add(Step{Code: "step-rename-field", Args: pairs("field", f.Name, "table", t.Name, "name", g.Name)})
 			if f.Key != g.Key && (holds(f) == inColumn || p.isStored(p.was, t.ID, f.ID) && p.isStored(p.now, t.ID, f.ID) && !p.changedDerived(t.ID, f.ID)) {
 				first.SQL = append(first.SQL, p.renameColumn(t.Key, f.Key, "moving_"+f.ID))
 				second.SQL = append(second.SQL, p.renameColumn(now.Key, "moving_"+f.ID, g.Key))
@@ -207,7 +209,7 @@ func (p *planner) rename() {
 		if t.Key != now.Key {
 			first.SQL = append(first.SQL, fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(t.Key), query.Quote("moving_"+t.ID)))
 			second.SQL = append([]string{fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table("moving_"+t.ID), query.Quote(now.Key))}, second.SQL...)
-			p.add(Step{Text: fmt.Sprintf("Renames the table %s to %s; all records stay.", t.Name, now.Name)})
+			p.add(Step{Code: "step-rename-table", Args: pairs("table", t.Name, "name", now.Name)})
 		}
 	}
 	p.add(first)
@@ -233,7 +235,7 @@ func (p *planner) create() {
 			continue
 		}
 		if aside := TableAside(t.ID); p.aside[aside] {
-			p.add(Step{Text: "Brings back the table " + t.Name + " with the {n} records that were set aside.", Count: "SELECT count(*) FROM " + p.table(aside) + " WHERE deleted_at IS NULL",
+			p.add(Step{Code: "step-restore-table", Args: pairs("table", t.Name), Count: "SELECT count(*) FROM " + p.table(aside) + " WHERE deleted_at IS NULL",
 				SQL: []string{fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(aside), query.Quote(t.Key))}})
 			continue
 		}
@@ -244,7 +246,7 @@ func (p *planner) create() {
 				fields += fmt.Sprintf("\n\t%s %s,", query.Quote(f.Key), f.Type.Column())
 			}
 		}
-		p.add(Step{Text: "Adds the table " + t.Name + ".", SQL: []string{fmt.Sprintf(`CREATE TABLE %s (
+		p.add(Step{Code: "step-add-table", Args: pairs("table", t.Name), SQL: []string{fmt.Sprintf(`CREATE TABLE %s (
 	id uuid PRIMARY KEY,
 	deleted_at timestamptz,%s
 	created_at timestamptz(0) NOT NULL DEFAULT now(),
@@ -282,7 +284,7 @@ func (p *planner) addColumns() {
 func (p *planner) addColumn(t, was *blueprint.Table, f blueprint.Field) {
 	step := Step{}
 	if was != nil {
-		step.Text = fmt.Sprintf("Adds the field %s to %s; {n} records keep their values.", f.Name, t.Name)
+		step.Code, step.Args = "step-add-field", pairs("field", f.Name, "table", t.Name)
 		step.Count = "SELECT count(*) FROM " + p.table(was.Key) + " WHERE deleted_at IS NULL"
 	}
 	back, ok := p.isAside(t, f)
@@ -317,7 +319,7 @@ func (p *planner) hints() {
 				continue
 			}
 			if g.Required && !f.Required {
-				p.add(Step{Text: fmt.Sprintf("%s of %s must be filled in from now on; {n} records have it empty and are asked for it when next changed.", g.Name, now.Name),
+				p.add(Step{Code: "step-required", Args: pairs("field", g.Name, "table", now.Name),
 					Count: fmt.Sprintf("SELECT count(*) FROM %s WHERE deleted_at IS NULL AND %s IS NULL", p.table(t.Key), query.Quote(f.Key))})
 			}
 			if g.Type == blueprint.Choose && f.Type == g.Type && f.List == g.List {
@@ -331,7 +333,7 @@ func (p *planner) removedChoices(t *blueprint.Table, f blueprint.Field) {
 	was, now := p.before.List(f.List), p.after.List(f.List)
 	for _, c := range was.Choices {
 		if _, merged := now.Merged[c.ID]; now.Choice(c.ID) == nil && !merged {
-			p.add(Step{Text: fmt.Sprintf("%s can no longer be chosen for %s of %s; {n} records keep it, shown as a removed choice.", c.Label, f.Name, t.Name),
+			p.add(Step{Code: "step-removed-choice", Args: pairs("choice", c.Label, "field", f.Name, "table", t.Name),
 				Count: fmt.Sprintf("SELECT count(*) FROM %s WHERE deleted_at IS NULL AND %s = %s", p.table(t.Key), query.Quote(f.Key), query.Literal(c.ID))})
 		}
 	}

@@ -11,13 +11,15 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/query"
 	"pinegate/core/schema"
+	"pinegate/core/words"
 	"pinegate/demo"
+	"pinegate/internal/golden"
 )
 
 func told(p schema.Plan) []string {
 	var out []string
 	for _, s := range p.Steps {
-		if s.Text != "" {
+		if s.Code != "" {
 			out = append(out, s.Told(60))
 		}
 	}
@@ -41,21 +43,41 @@ func TestAFirstPlanMakesEveryTable(t *testing.T) {
 	assert.Less(t, strings.Index(sql, `CREATE TABLE "s"."boats"`), strings.Index(sql, `REFERENCES "s"."boats"`), "a table is there before links point to it")
 }
 
+// TestSteps holds what is said of steps, for none, one and many records.
 func TestSteps(t *testing.T) {
-	for want, change := range map[string]blueprint.Change{
-		"Adds the field Mast height to Boats; 60 records keep their values.":                                                    blueprint.Adding("field", "boat", "mast", "name", "Mast height", "type", blueprint.Number),
-		"Removes the field Yard note from Boats; 60 records have a value in it, which is set aside.":                            &blueprint.Remove{Of: "boat_note"},
-		"Renames the field Length of Boats to Overall length; all values stay.":                                                 blueprint.Setting("boat_length", "name", "Overall length"),
-		"Renames the table Boats to Vessels; all records stay.":                                                                 blueprint.Setting("boat", "name", "Vessels"),
-		"Removes the table Season targets; its 60 records are set aside.":                                                       &blueprint.Remove{Of: "goal"},
-		"Turns Registration of Boats from text into number; 60 values cannot be converted (set aside).":                         blueprint.Setting("boat_registration", "type", blueprint.Number),
-		"Registration of Boats must be filled in from now on; 60 records have it empty and are asked for it when next changed.": blueprint.Setting("boat_registration", "required", true),
-		"Dinghy can no longer be chosen for Kind of Boats; 60 records keep it, shown as a removed choice.":                      &blueprint.Remove{Of: "bk_dinghy"},
+	link := blueprint.Adding("field", "goal", "goal_boat", "name", "Boat", "type", blueprint.Link, "target", "boat")
+	b, err := blueprint.Apply(demo.Blueprint(), link)
+	require.NoError(t, err)
+	remove := func(id string) blueprint.Change { return &blueprint.Remove{Of: id, Mend: true} }
+	var out strings.Builder
+	for _, changes := range [][]blueprint.Change{
+		{blueprint.AddingTable("sail", "Sails", "sail_name")},
+		{blueprint.Adding("field", "boat", "mast", "name", "Mast height", "type", blueprint.Number)},
+		{remove("boat_note")},
+		{remove("ord_left")},
+		{remove("goal")},
+		{blueprint.Setting("boat_length", "name", "Overall length")},
+		{blueprint.Setting("boat", "name", "Vessels")},
+		{blueprint.Setting("boat_registration", "type", blueprint.Number)},
+		{blueprint.Setting("goal_boat", "type", blueprint.Links)},
+		{blueprint.Setting("goal_boat", "type", blueprint.Text)},
+		{blueprint.Setting("boat_registration", "required", true)},
+		{blueprint.Setting("boat_registration", "unique", true)},
+		{remove("bk_dinghy")},
+		{&blueprint.MergeChoice{Of: "bk_dinghy", Into: "bk_trawler"}},
+		{blueprint.Setting("ord_left", "formula", "hours * 2")},
 	} {
-		after, err := blueprint.Apply(demo.Blueprint(), change)
-		require.NoError(t, err, want)
-		assert.Contains(t, told(schema.Compare("s", demo.Blueprint(), after, nil)), want)
+		after, err := blueprint.Apply(b, changes...)
+		require.NoError(t, err, "%+v", changes[0])
+		for _, step := range schema.Compare("s", b, after, nil).Steps {
+			for _, n := range []int{0, 1, 1234} {
+				if step.Code != "" && (n == 0 || step.Count != "") {
+					fmt.Fprintln(&out, step.Told(n))
+				}
+			}
+		}
 	}
+	golden.Check(t, "steps", out.String())
 }
 
 func TestNothingIsDropped(t *testing.T) {
@@ -98,8 +120,8 @@ func TestNamesCannotBreakOut(t *testing.T) {
 }
 
 func TestTold(t *testing.T) {
-	s := schema.Step{Text: "Adds the field F to T; {n} records keep their values."}
-	assert.Equal(t, "Adds the field F to T; 0 records keep their values.", s.Told(0))
-	assert.Equal(t, "Adds the field F to T; 1 record keeps its values.", s.Told(1))
-	assert.Equal(t, "Adds the field F to T; 21 records keep their values.", s.Told(21))
+	s := schema.Step{Code: "step-add-field", Args: words.Args{"field": "F", "table": "T"}}
+	assert.Equal(t, "Adds F to T. No records there yet.", s.Told(0))
+	assert.Equal(t, "Adds F to T. 1 record keeps its values.", s.Told(1))
+	assert.Equal(t, "Adds F to T. 1,021 records keep their values.", s.Told(1021))
 }

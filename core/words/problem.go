@@ -22,11 +22,20 @@ func (p *Problem) With(cause error) *Problem {
 	return p
 }
 
-func (p *Problem) Error() string {
-	if p.Hint == "" {
-		return Say(p.Code, p.Args)
+// Parts words what is wrong and, apart from it, what to do, or "".
+func (p *Problem) Parts() (wrong, todo string) {
+	if p.Hint != "" {
+		todo = Say(p.Hint, p.Args)
 	}
-	return Say(p.Code, p.Args) + " " + Say(p.Hint, p.Args)
+	return Say(p.Code, p.Args), todo
+}
+
+func (p *Problem) Error() string {
+	wrong, todo := p.Parts()
+	if todo == "" {
+		return wrong
+	}
+	return wrong + " " + todo
 }
 
 // Unwrap gives what lies behind the problem, or nil.

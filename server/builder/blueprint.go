@@ -9,10 +9,12 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"pinegate/app/page"
+	"pinegate/app/publish"
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/sentence"
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/apps"
 )
@@ -37,6 +39,7 @@ type AppOut struct {
 type TableOut struct {
 	ID     string     `json:"id"`
 	Name   string     `json:"name"`
+	Word   string     `json:"word" doc:"What one of its records is called, with its article"`
 	Fields []FieldOut `json:"fields"`
 }
 
@@ -122,20 +125,20 @@ func (h *Handlers) registerBlueprint(api huma.API) {
 		Body struct {
 			Change json.RawMessage `json:"change"`
 		}
-	}) (*output[apps.Effects], error) {
+	}) (*output[publish.Effects], error) {
 		c, err := blueprint.DecodeChange(in.Body.Change, apps.NewID)
 		if err != nil {
 			return nil, err
 		}
-		effects, err := h.Apps.Effects(ctx, r.app, c)
+		effects, err := publish.EffectsOf(ctx, h.Apps, r.app, c)
 		return out(effects), err
 	})
 	appRoute(h, api, store.Editor, http.MethodPost, "/undo", "Undo", func(ctx context.Context, r request, _ Own) (*output[Revised], error) {
-		said, err := h.Apps.Undo(ctx, r.app.ID, r.builder.Name)
+		said, err := h.Acts.Undo(ctx, r.app.ID, r.builder.Name)
 		return out(Revised{Sentences: said, Added: []string{}}), err
 	})
 	appRoute(h, api, store.Editor, http.MethodPost, "/redo", "Redo", func(ctx context.Context, r request, _ Own) (*output[Revised], error) {
-		said, err := h.Apps.Redo(ctx, r.app.ID, r.builder.Name)
+		said, err := h.Acts.Redo(ctx, r.app.ID, r.builder.Name)
 		return out(Revised{Sentences: said, Added: []string{}}), err
 	})
 	appRoute(h, api, store.Viewer, http.MethodGet, "/history", "What was done to the draft", h.history)
@@ -173,7 +176,7 @@ func (h *Handlers) app(ctx context.Context, r request, _ Own) (*output[AppOut], 
 		return nil, err
 	}
 	for i := range b.Tables {
-		t := TableOut{ID: b.Tables[i].ID, Name: b.Tables[i].Name, Fields: []FieldOut{}}
+		t := TableOut{ID: b.Tables[i].ID, Name: b.Tables[i].Name, Word: words.An(b.Tables[i].OneWord()), Fields: []FieldOut{}}
 		for _, f := range b.Tables[i].Fields {
 			field := FieldOut{Column: page.ColumnOf(b, catalog, &b.Tables[i], &f), Key: f.Key, Required: f.Required, Target: f.Target, OtherSide: f.Of != ""}
 			for _, c := range b.SortColumns(&f) {
@@ -208,7 +211,7 @@ func (h *Handlers) change(ctx context.Context, r request, in struct {
 			added = append(added, add.Adds())
 		}
 	}
-	app, err := h.Apps.Apply(ctx, r.app.ID, r.builder.Name, changes...)
+	app, err := h.Acts.Apply(ctx, r.app.ID, r.builder.Name, changes...)
 	if err != nil {
 		return nil, err
 	}

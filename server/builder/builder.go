@@ -11,6 +11,8 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/riverqueue/river"
 
+	"pinegate/app/act"
+	"pinegate/app/imports"
 	"pinegate/core/blueprint"
 	"pinegate/core/words"
 	"pinegate/server/gate"
@@ -20,12 +22,12 @@ import (
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
 	"pinegate/store/files"
-	"pinegate/store/imports"
 )
 
 // Handlers serve the builder.
 type Handlers struct {
 	Apps     *apps.Apps
+	Acts     *act.Acts
 	Accounts *accounts.Accounts
 	Live     *store.Live
 	Imports  *imports.Service
@@ -221,7 +223,7 @@ func (h *Handlers) create(ctx context.Context, in *struct{ Body NewApp }) (*outp
 	if err != nil {
 		return nil, err
 	}
-	if err := h.Accounts.NoteTeam(ctx, w.ID, app.ID, who.Name, "Made the app "+app.Name); err != nil {
+	if err := h.Accounts.NoteTeam(ctx, w.ID, app.ID, who.Name, words.Say("team-app-created", words.Args{"app": app.Name})); err != nil {
 		return nil, err
 	}
 	return out(AppSummary{ID: app.ID, Slug: app.Slug, Name: app.Name, CreatedAt: app.CreatedAt, Workspace: w.ID, Member: w.Role}), nil
@@ -238,7 +240,7 @@ func (h *Handlers) removeApp(ctx context.Context, r request, in struct {
 	if err := h.Apps.Remove(ctx, r.app); err != nil {
 		return nil, err
 	}
-	return nil, h.Accounts.NoteTeam(ctx, r.app.WorkspaceID, "", r.builder.Name, "Deleted the app "+r.app.Name+" with all its records")
+	return nil, h.Accounts.NoteTeam(ctx, r.app.WorkspaceID, "", r.builder.Name, words.Say("team-app-deleted", words.Args{"app": r.app.Name}))
 }
 
 // MailOut is a mail in the mailbox.

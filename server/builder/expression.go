@@ -129,7 +129,7 @@ func names(c *expr.Catalog, scope expr.Scope) []NameHelp {
 		add("me.", scope.Me)
 	}
 	if scope.Me == expr.PersonTable {
-		all = append(all, NameHelp{Name: "me.name", Help: "the signed-in person’s name"}, NameHelp{Name: "me.email", Help: "the signed-in person’s e-mail"})
+		all = append(all, NameHelp{Name: "me.name", Help: "the signed-in person’s name"}, NameHelp{Name: "me.email", Help: "the signed-in person’s email"})
 	}
 	if scope.Page != "" {
 		all = append(all, NameHelp{Name: "page.record", Help: "the record that the page is about"})

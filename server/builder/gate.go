@@ -104,7 +104,7 @@ func (h *Handlers) registerGate(api huma.API) {
 		if err := h.Gate.Invite(ctx, r.app, in.Body.Role, in.Body.Email, in.Body.Name); err != nil {
 			return nil, err
 		}
-		return nil, h.noteApp(ctx, r, "Invited "+in.Body.Email+" to the live app")
+		return nil, h.noteApp(ctx, r, words.Say("team-person-invited", words.Args{"email": in.Body.Email}))
 	})
 	appRoute(h, api, store.Editor, http.MethodDelete, "/invitations/{invitation}", "Take an invitation back", func(ctx context.Context, r request, in struct {
 		Own
@@ -123,7 +123,7 @@ func (h *Handlers) registerGate(api huma.API) {
 		if err := h.Gate.Approve(ctx, r.app, in.Waiting); err != nil {
 			return nil, err
 		}
-		return nil, h.noteApp(ctx, r, "Let somebody in who waited")
+		return nil, h.noteApp(ctx, r, words.Say("team-approved", nil))
 	})
 	appRoute(h, api, store.Editor, http.MethodPost, "/mail-trials", "Send oneself a mail of the gate", func(ctx context.Context, r request, in struct {
 		Own
@@ -154,17 +154,17 @@ func (h *Handlers) help(ctx context.Context, r request, in struct {
 		what string
 		do   func(context.Context, string, string) error
 	}{
-		"authenticator": {"Lets another authenticator be set up", h.Accounts.ForgetAuthenticator},
-		"reopen":        {"Opened the account again", h.Accounts.Reopen},
-		"sign out":      {"Signed out everywhere", func(ctx context.Context, app, email string) error { return h.Accounts.EndAll(ctx, app, email, "") }},
+		"authenticator": {"help-authenticator", h.Accounts.ForgetAuthenticator},
+		"reopen":        {"help-reopen", h.Accounts.Reopen},
+		"sign out":      {"help-sign-out", func(ctx context.Context, app, email string) error { return h.Accounts.EndAll(ctx, app, email, "") }},
 	}[in.Body.Do]
 	if err := do.do(ctx, r.app.ID, strings.TrimSpace(in.Body.Email)); err != nil {
 		return nil, err
 	}
-	if err := h.Accounts.Note(ctx, r.app.ID, in.Body.Email, "", do.what+", by "+r.builder.Name); err != nil {
+	if err := h.Accounts.Note(ctx, r.app.ID, in.Body.Email, "", words.Say(do.what, words.Args{"by": r.builder.Name})); err != nil {
 		return nil, err
 	}
-	return nil, h.noteApp(ctx, r, do.what+": "+in.Body.Email)
+	return nil, h.noteApp(ctx, r, words.Say("team-"+do.what, words.Args{"email": in.Body.Email}))
 }
 
 const eventsShown = 200
@@ -253,7 +253,7 @@ func (h *Handlers) act(ctx context.Context, r request, in struct {
 		if err := h.Accounts.Act(ctx, s.ID, nil); err != nil {
 			return nil, err
 		}
-		return out(GateState{}), h.noteApp(ctx, r, "Stopped acting in the live app")
+		return out(GateState{}), h.noteApp(ctx, r, words.Say("team-acting-stopped", nil))
 	}
 	env, _ := seats.Split(in.Body.As)
 	if env != apps.Live {
@@ -271,5 +271,5 @@ func (h *Handlers) act(ctx context.Context, r request, in struct {
 	if err := h.Accounts.Act(ctx, s.ID, raw); err != nil {
 		return nil, err
 	}
-	return out(GateState{Acting: &a}), h.noteApp(ctx, r, "Began to act in the live app as "+seats.Name(seat.Blueprint, seat.Viewer))
+	return out(GateState{Acting: &a}), h.noteApp(ctx, r, words.Say("team-acting", words.Args{"person": seats.Name(seat.Blueprint, seat.Viewer)}))
 }

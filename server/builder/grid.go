@@ -3,9 +3,9 @@ package builder
 import (
 	"context"
 	"errors"
-	"fmt"
 	"strings"
 
+	"pinegate/app/act"
 	"pinegate/app/page"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -136,7 +136,7 @@ func (h *Handlers) totals(ctx context.Context, r request, in struct {
 // Edits are writes that are made together or not at all.
 type Edits struct {
 	Edits []records.Edit `json:"edits" maxItems:"5000"`
-	What  string         `json:"what" maxLength:"100" doc:"What was done, for the list of changes"`
+	What  string         `json:"what" enum:"change,paste,fill,clear,delete" doc:"What was done, for the list of changes"`
 }
 
 // BulkOut tells what several writes did, or what is wrong with them.
@@ -154,10 +154,10 @@ func (h *Handlers) bulk(ctx context.Context, r request, in struct {
 		return nil, err
 	}
 	o := BulkOut{Wrong: []records.Mistake{}}
-	err = h.Apps.EditMany(ctx, r.app, seat, func(road records.Road) ([]*records.Write, string, error) {
-		writes, err := road.Bulk(ctx, seat, t, in.Body.Edits)
+	err = h.Acts.EditMany(ctx, r.app, seat, func(u *act.Unit) ([]*records.Write, string, error) {
+		writes, err := u.Road.Bulk(ctx, seat, t, in.Body.Edits)
 		o.Done = len(writes)
-		return writes, fmt.Sprintf("%s %d records of %s", in.Body.verb(), len(writes), t.Name), err
+		return writes, words.Say("did-"+in.Body.verb(), words.Args{"n": len(writes), "table": t.Name}), err
 	})
 	var wrong records.BulkErrors
 	if errors.As(err, &wrong) {
@@ -169,7 +169,7 @@ func (h *Handlers) bulk(ctx context.Context, r request, in struct {
 
 func (e Edits) verb() string {
 	if e.What == "" {
-		return "Changed"
+		return "change"
 	}
 	return e.What
 }
@@ -197,7 +197,7 @@ func (h *Handlers) bin(ctx context.Context, r request, in OfTable) (*output[Bin]
 }
 
 func (h *Handlers) restore(ctx context.Context, r request, in recordInput) (*output[Written], error) {
-	return h.write(ctx, r, in.OfTable, "Restored a record of ", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
+	return h.write(ctx, r, in.OfTable, "did-restore-one", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
 		if !blueprint.IsRecordID(in.Record) {
 			return nil, store.ErrNotFound
 		}
@@ -210,7 +210,7 @@ func (h *Handlers) emptyBin(ctx context.Context, r request, in OfTable) (*output
 	if err != nil {
 		return nil, err
 	}
-	n, err := h.Apps.EmptyBin(ctx, r.app, seat, t)
+	n, err := h.Acts.EmptyBin(ctx, r.app, seat, t)
 	return out(BulkOut{Done: n, Wrong: []records.Mistake{}}), err
 }
 
@@ -238,7 +238,7 @@ func (h *Handlers) bringBack(ctx context.Context, r request, in struct {
 		Revision int   `json:"revision"`
 	}
 }) (*output[Written], error) {
-	return h.write(ctx, r, in.OfTable, "Brought back an earlier state of a record of ", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
+	return h.write(ctx, r, in.OfTable, "did-bring-back", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
 		if !blueprint.IsRecordID(in.Record) {
 			return nil, store.ErrNotFound
 		}
@@ -271,7 +271,7 @@ func (h *Handlers) named(ctx context.Context, r request, in struct {
 		Name string `json:"name" minLength:"1" maxLength:"200"`
 	}
 }) (*output[Written], error) {
-	return h.write(ctx, r, in.OfTable, "Added a record to ", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
+	return h.write(ctx, r, in.OfTable, "did-add-one", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
 		return road.AddNamed(ctx, seat, t, in.Body.Name)
 	})
 }

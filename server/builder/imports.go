@@ -10,13 +10,13 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"pinegate/app/imports"
 	"pinegate/core/blueprint"
 	"pinegate/core/intake"
 	"pinegate/core/query"
 	"pinegate/server/reply"
 	"pinegate/server/seats"
 	"pinegate/store"
-	"pinegate/store/imports"
 )
 
 // Uploaded names a file that was received.

@@ -2,13 +2,15 @@ package builder
 
 import (
 	"context"
-	"fmt"
 	"net/http"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"pinegate/app/publish"
+	"pinegate/app/why"
 	"pinegate/core/sentence"
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/apps"
 )
@@ -38,19 +40,23 @@ type Published struct {
 
 // ExpectationList tells whether what is expected holds in the draft.
 type ExpectationList struct {
-	Expectations []apps.Held `json:"expectations"`
+	Expectations []why.Held `json:"expectations"`
 }
 
 func (h *Handlers) registerPublish(api huma.API) {
 	appRoute(h, api, store.Viewer, http.MethodGet, "/expectations", "Whether what is expected holds in the draft", func(ctx context.Context, r request, _ Own) (*output[ExpectationList], error) {
-		held, err := h.Apps.Expectations(ctx, r.app)
+		b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+		if err != nil {
+			return nil, err
+		}
+		held, err := why.Expectations(ctx, h.Apps.Road(ctx), apps.FounderSeat(r.app, apps.Draft, b, r.builder.Name))
 		return out(ExpectationList{held}), err
 	})
 	appRoute(h, api, store.Viewer, http.MethodGet, "/plan", "What publishing would do", func(ctx context.Context, r request, in struct {
 		Own
 		Version int `query:"version" doc:"The version to go back to; 0 for the draft"`
-	}) (*output[apps.Plan], error) {
-		plan, err := h.Apps.Plan(ctx, r.app.ID, in.Version)
+	}) (*output[publish.Plan], error) {
+		plan, err := publish.PlanOf(ctx, h.Apps, r.app.ID, in.Version)
 		return out(plan), err
 	})
 	appRoute(h, api, store.Editor, http.MethodPost, "/publish", "Publish", func(ctx context.Context, r request, in struct {
@@ -58,11 +64,13 @@ func (h *Handlers) registerPublish(api huma.API) {
 		Body Publish
 	}) (*output[Published], error) {
 		p := in.Body
-		number, err := h.Apps.Publish(ctx, r.app.ID, r.builder.Name, apps.Publication{Revision: p.Revision, LiveVersion: p.LiveVersion, Version: p.Version, Accept: p.Accept, BringRecords: p.BringRecords})
+		number, err := publish.Do(ctx, h.Apps, r.app.ID, r.builder.Name, publish.Publication{
+			Revision: p.Revision, LiveVersion: p.LiveVersion, Version: p.Version, Accept: p.Accept, BringRecords: p.BringRecords,
+		})
 		if err != nil {
 			return nil, err
 		}
-		return out(Published{number}), h.noteApp(ctx, r, fmt.Sprintf("Published version %d of %s", number, r.app.Name))
+		return out(Published{number}), h.noteApp(ctx, r, words.Say("team-published", words.Args{"version": number, "app": r.app.Name}))
 	})
 	appRoute(h, api, store.Viewer, http.MethodGet, "/versions", "What was published", func(ctx context.Context, r request, _ Own) (*output[[]VersionOut], error) {
 		list, err := h.Apps.Versions(ctx, r.app.ID)

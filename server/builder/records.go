@@ -2,13 +2,14 @@ package builder
 
 import (
 	"context"
-	"fmt"
 	"net/http"
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"pinegate/app/act"
 	"pinegate/app/page"
 	"pinegate/core/blueprint"
+	"pinegate/core/words"
 	"pinegate/server/runtime"
 	"pinegate/server/seats"
 	"pinegate/store"
@@ -105,28 +106,28 @@ func (h *Handlers) seated(ctx context.Context, r request, in OfTable) (*records.
 
 func whoSees(seat *records.Seat, t *blueprint.Table) string {
 	if seat.Viewer.Founder {
-		return "You see all records of the draft."
+		return words.Say("sees-founder", nil)
 	}
-	role := seats.RoleName(seat.Blueprint, seat.Viewer)
+	args := words.Args{"role": seats.RoleName(seat.Blueprint, seat.Viewer), "table": t.Name}
 	for _, id := range seat.Viewer.Roles() {
 		switch seat.Blueprint.Role(id).Rule(t.ID).See.Extent {
 		case blueprint.AllRecords:
-			return fmt.Sprintf("%s see all records of %s.", role, t.Name)
+			return words.Say("sees-all", args)
 		case blueprint.Where:
-			return fmt.Sprintf("%s see those records of %s for which their condition holds.", role, t.Name)
+			return words.Say("sees-where", args)
 		}
 	}
-	return fmt.Sprintf("%s see no records of %s: no rule shows them any.", role, t.Name)
+	return words.Say("sees-none", args)
 }
 
 func (h *Handlers) add(ctx context.Context, r request, in entryInput) (*output[Written], error) {
-	return h.write(ctx, r, in.OfTable, "Added a record to ", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
+	return h.write(ctx, r, in.OfTable, "did-add-one", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
 		return road.Add(ctx, seat, t, in.Body.Values, nil)
 	})
 }
 
 func (h *Handlers) edit(ctx context.Context, r request, in recordEntry) (*output[Written], error) {
-	return h.write(ctx, r, in.OfTable, "Changed a record of ", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
+	return h.write(ctx, r, in.OfTable, "did-change-one", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
 		if !blueprint.IsRecordID(in.Record) {
 			return nil, store.ErrNotFound
 		}
@@ -135,7 +136,7 @@ func (h *Handlers) edit(ctx context.Context, r request, in recordEntry) (*output
 }
 
 func (h *Handlers) remove(ctx context.Context, r request, in recordInput) (*struct{}, error) {
-	_, err := h.write(ctx, r, in.OfTable, "Deleted a record of ", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
+	_, err := h.write(ctx, r, in.OfTable, "did-delete-one", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
 		if !blueprint.IsRecordID(in.Record) {
 			return nil, store.ErrNotFound
 		}
@@ -149,7 +150,9 @@ func (h *Handlers) write(ctx context.Context, r request, in OfTable, what string
 	if err != nil {
 		return nil, err
 	}
-	w, err := h.Apps.Edit(ctx, r.app, seat, what+t.Name, func(road records.Road) (*records.Write, error) { return do(road, seat, t) })
+	w, err := h.Acts.Edit(ctx, r.app, seat, words.Say(what, words.Args{"table": t.Name}), func(u *act.Unit) (*records.Write, error) {
+		return do(u.Road, seat, t)
+	})
 	if err != nil {
 		return nil, err
 	}

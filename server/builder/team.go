@@ -2,7 +2,6 @@ package builder
 
 import (
 	"context"
-	"fmt"
 	"net/http"
 	"time"
 
@@ -133,7 +132,7 @@ func (h *Handlers) registerTeam(api huma.API) {
 		if err != nil {
 			return nil, err
 		}
-		return out(WorkspaceOut(w)), h.Accounts.NoteTeam(ctx, w.ID, "", who.Name, "Made the workspace "+w.Name)
+		return out(WorkspaceOut(w)), h.Accounts.NoteTeam(ctx, w.ID, "", who.Name, words.Say("team-created", words.Args{"workspace": w.Name}))
 	})
 	teamRoute(h, api, store.Viewer, http.MethodGet, "", "A workspace", h.team)
 	teamRoute(h, api, store.Owner, http.MethodPatch, "", "Rename a workspace", func(ctx context.Context, t team, in struct {
@@ -143,7 +142,7 @@ func (h *Handlers) registerTeam(api huma.API) {
 		if err := h.Accounts.RenameWorkspace(ctx, t.ID, in.Body.Name); err != nil {
 			return nil, err
 		}
-		return nil, h.note(ctx, t, "Renamed the workspace to "+in.Body.Name)
+		return nil, h.note(ctx, t, words.Say("team-renamed", words.Args{"name": in.Body.Name}))
 	})
 	teamRoute(h, api, store.Owner, http.MethodPost, "/invitations", "Invite somebody to a workspace", func(ctx context.Context, t team, in struct {
 		OwnWorkspace
@@ -152,7 +151,7 @@ func (h *Handlers) registerTeam(api huma.API) {
 		if err := h.Gate.InviteBuilder(ctx, t.Workspace, in.Body.Email, in.Body.Role, t.builder); err != nil {
 			return nil, err
 		}
-		return nil, h.note(ctx, t, fmt.Sprintf("Invited %s as %s", in.Body.Email, in.Body.Role))
+		return nil, h.note(ctx, t, words.Say("team-invited", words.Args{"email": in.Body.Email, "role": string(in.Body.Role)}))
 	})
 	teamRoute(h, api, store.Owner, http.MethodDelete, "/invitations/{invitation}", "Take an invitation back", func(ctx context.Context, t team, in struct {
 		OwnWorkspace
@@ -161,7 +160,7 @@ func (h *Handlers) registerTeam(api huma.API) {
 		if err := h.Accounts.DropLink(ctx, "", t.ID, in.Invitation); err != nil {
 			return nil, err
 		}
-		return nil, h.note(ctx, t, "Took an invitation back")
+		return nil, h.note(ctx, t, words.Say("team-uninvited", nil))
 	})
 	teamRoute(h, api, store.Owner, http.MethodPatch, "/members/{member}", "Make a member something else", func(ctx context.Context, t team, in struct {
 		OwnWorkspace
@@ -199,12 +198,12 @@ func (h *Handlers) setMember(ctx context.Context, t team, member string, role st
 			continue
 		}
 		if member == t.builder.ID && role == "" {
-			return h.note(ctx, t, "Left the workspace")
+			return h.note(ctx, t, words.Say("team-left", nil))
 		}
 		if role == "" {
-			return h.note(ctx, t, "Took "+m.Name+" out of the workspace")
+			return h.note(ctx, t, words.Say("team-removed", words.Args{"member": m.Name}))
 		}
-		return h.note(ctx, t, fmt.Sprintf("Made %s %s", m.Name, role))
+		return h.note(ctx, t, words.Say("team-role", words.Args{"member": m.Name, "role": string(role)}))
 	}
 	return nil
 }
@@ -257,7 +256,7 @@ func (h *Handlers) registerJoining(api huma.API) {
 		if err != nil {
 			return nil, err
 		}
-		return nil, h.Accounts.NoteTeam(ctx, j.Workspace.ID, "", name, "Joined the workspace")
+		return nil, h.Accounts.NoteTeam(ctx, j.Workspace.ID, "", name, words.Say("team-joined", nil))
 	}
 	register(api, http.MethodPost, "/join", "Join a workspace", func(ctx context.Context, in *struct{ Body Token }) (*struct{}, error) {
 		who, err := h.builder(ctx)

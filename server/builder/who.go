@@ -6,6 +6,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"pinegate/app/why"
 	"pinegate/core/blueprint"
 	"pinegate/core/query"
 	"pinegate/server/seats"
@@ -15,7 +16,7 @@ import (
 
 // WhoSees tells, role by role, who sees a record.
 type WhoSees struct {
-	Roles []apps.RoleSees `json:"roles"`
+	Roles []why.RoleSees `json:"roles"`
 }
 
 // SeenTable tells how many records of a table somebody sees, of how many.
@@ -36,7 +37,12 @@ func (h *Handlers) registerWho(api huma.API) {
 		if !blueprint.IsRecordID(in.Record) {
 			return nil, store.ErrNotFound
 		}
-		roles, err := h.Apps.WhoSees(ctx, r.app, in.Table, in.Record)
+		b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+		if err != nil {
+			return nil, err
+		}
+		founder := apps.FounderSeat(r.app, apps.Draft, b, r.builder.Name)
+		roles, err := why.WhoSees(ctx, h.Apps.Road(ctx), founder, in.Table, in.Record)
 		return out(WhoSees{roles}), err
 	})
 	appRoute(h, api, store.Viewer, http.MethodGet, "/sees", "How many records of each table somebody sees", func(ctx context.Context, r request, in struct {

@@ -7,6 +7,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"pinegate/app/why"
 	"pinegate/core/blueprint"
 	"pinegate/core/sentence"
 	"pinegate/server/seats"
@@ -34,7 +35,7 @@ func (h *Handlers) registerWhy(api huma.API) {
 		Record string `query:"record"`
 		Field  string `query:"field"`
 		Action string `query:"action" enum:"see,add,change,delete"`
-	}) (*output[apps.Why], error) {
+	}) (*output[why.Why], error) {
 		seat, err := h.looking(ctx, r, in.As)
 		if err != nil {
 			return nil, err
@@ -42,20 +43,21 @@ func (h *Handlers) registerWhy(api huma.API) {
 		if in.Record != "" && !blueprint.IsRecordID(in.Record) {
 			return nil, store.ErrNotFound
 		}
-		why, err := h.Apps.Why(ctx, seat, seats.Name(seat.Blueprint, seat.Viewer), apps.Asked{Table: in.Table, Record: in.Record, Field: in.Field, Action: blueprint.Action(in.Action)})
-		return out(why), err
+		asked := why.Asked{Table: in.Table, Record: in.Record, Field: in.Field, Action: blueprint.Action(in.Action)}
+		found, err := why.Of(ctx, h.Apps.Road(ctx), seat, seats.Name(seat.Blueprint, seat.Viewer), asked)
+		return out(found), err
 	})
 	appRoute(h, api, store.Viewer, http.MethodGet, "/why/page", "Why somebody gets what they get of a page", func(ctx context.Context, r request, in struct {
 		Own
 		As   string `query:"as"`
 		Page string `query:"page"`
-	}) (*output[apps.PageWhy], error) {
+	}) (*output[why.PageWhy], error) {
 		seat, err := h.looking(ctx, r, in.As)
 		if err != nil {
 			return nil, err
 		}
-		why, err := h.Apps.WhyPage(ctx, seat, seats.Name(seat.Blueprint, seat.Viewer), in.Page)
-		return out(why), err
+		found, err := why.OfPage(ctx, h.Apps.Road(ctx), seat, seats.Name(seat.Blueprint, seat.Viewer), in.Page)
+		return out(found), err
 	})
 	appRoute(h, api, store.Viewer, http.MethodGet, "/proposal", "Rules that are offered for a role", func(ctx context.Context, r request, in struct {
 		Own

@@ -17,6 +17,7 @@ import (
 	"github.com/riverqueue/river"
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 
+	"pinegate/app/act"
 	"pinegate/core/blueprint"
 	"pinegate/core/form"
 	"pinegate/core/words"
@@ -42,6 +43,7 @@ func (r *Refusal) Error() string { return r.Text }
 // Gate lets people in.
 type Gate struct {
 	apps     *apps.Apps
+	acts     *act.Acts
 	accounts *accounts.Accounts
 	mailer   Mailer
 	jobs     *river.Client[pgx.Tx]
@@ -58,12 +60,12 @@ type Jobs struct {
 const keptDone = 5 * time.Minute
 
 // New gives the gate and starts the jobs, which run until the context ends.
-func New(ctx context.Context, s *store.Store, a *apps.Apps, acc *accounts.Accounts, m Mailer, jobs Jobs) (*Gate, error) {
+func New(ctx context.Context, s *store.Store, a *apps.Apps, acts *act.Acts, acc *accounts.Accounts, m Mailer, jobs Jobs) (*Gate, error) {
 	workers := river.NewWorkers()
 	for _, more := range jobs.Workers {
 		more(workers)
 	}
-	g := &Gate{apps: a, accounts: acc, mailer: m}
+	g := &Gate{apps: a, acts: acts, accounts: acc, mailer: m}
 	river.AddWorker(workers, &mailWorker{gate: g})
 	river.AddWorker(workers, &builderWorker{gate: g})
 	client, err := river.NewClient(riverpgxv5.New(s.Pool), &river.Config{

@@ -6,12 +6,12 @@ import (
 	"fmt"
 	"strings"
 
+	"pinegate/app/act"
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/words"
 	"pinegate/server/seats"
 	"pinegate/store/accounts"
-	"pinegate/store/records"
 )
 
 // Self is somebody who is signed in and changes their own access.
@@ -88,20 +88,20 @@ func (g *Gate) Move(ctx context.Context, s Self, entered, code string) error {
 		return err
 	}
 	system.Viewer, system.By = access.Viewer{Founder: true}, s.Seat.Viewer.Name
-	err = g.apps.EditMany(ctx, s.App, system, func(road records.Road) ([]*records.Write, string, error) {
-		writes, err := road.Readdress(ctx, system, s.Seat.Viewer, email)
-		return writes, "Changed an address", err
+	return g.acts.Do(ctx, func(u *act.Unit) error {
+		if _, err := u.Road.Readdress(ctx, system, s.Seat.Viewer, email); err != nil {
+			return err
+		}
+		acc := g.accounts.In(u.Tx)
+		if err := acc.Move(ctx, s.App.ID, was, email, s.Session.ID); err != nil {
+			return err
+		}
+		if err := acc.Note(ctx, s.App.ID, was, s.Host, words.Say("note-moved", words.Args{"email": email})); err != nil {
+			return err
+		}
+		what := words.Say("account-email-changed", words.Args{"app": s.Seat.Blueprint.Name})
+		return tell(ctx, u, s.App, blueprint.ChangedMail, was, map[string]string{"name": s.Seat.Viewer.Name, "what": what})
 	})
-	if err != nil {
-		return err
-	}
-	if err := g.accounts.Move(ctx, s.App.ID, was, email, s.Session.ID); err != nil {
-		return err
-	}
-	if err := g.accounts.Note(ctx, s.App.ID, was, s.Host, words.Say("note-moved", words.Args{"email": email})); err != nil {
-		return err
-	}
-	return g.tell(ctx, s.App, blueprint.ChangedMail, was, map[string]string{"name": s.Seat.Viewer.Name, "what": words.Say("account-email-changed", words.Args{"app": s.Seat.Blueprint.Name})})
 }
 
 // ClosingOf says what closing their account would do to somebody's records.
@@ -127,22 +127,21 @@ func (g *Gate) Close(ctx context.Context, s Self, password string) error {
 	if err := g.proves(ctx, s, password); err != nil {
 		return err
 	}
-	if how == blueprint.ClosingBinned {
-		system, err := seats.Empty(ctx, g.apps, s.App)
-		if err != nil {
-			return err
-		}
-		system.Viewer, system.By = access.Viewer{Founder: true}, s.Seat.Viewer.Name
-		err = g.apps.EditMany(ctx, s.App, system, func(road records.Road) ([]*records.Write, string, error) {
-			writes, err := road.Leave(ctx, system, s.Seat.Viewer)
-			return writes, "Closed an account", err
-		})
-		if err != nil {
-			return fmt.Errorf("close an account: %w", err)
-		}
-	}
-	if err := g.accounts.Close(ctx, s.App.ID, s.Session.Email); err != nil {
+	system, err := seats.Empty(ctx, g.apps, s.App)
+	if err != nil {
 		return err
 	}
-	return g.accounts.Note(ctx, s.App.ID, s.Session.Email, s.Host, words.Say("note-closed", nil))
+	system.Viewer, system.By = access.Viewer{Founder: true}, s.Seat.Viewer.Name
+	return g.acts.Do(ctx, func(u *act.Unit) error {
+		if how == blueprint.ClosingBinned {
+			if _, err := u.Road.Leave(ctx, system, s.Seat.Viewer); err != nil {
+				return fmt.Errorf("close an account: %w", err)
+			}
+		}
+		acc := g.accounts.In(u.Tx)
+		if err := acc.Close(ctx, s.App.ID, s.Session.Email); err != nil {
+			return err
+		}
+		return acc.Note(ctx, s.App.ID, s.Session.Email, s.Host, words.Say("note-closed", nil))
+	})
 }

@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"strings"
 
+	"pinegate/app/act"
 	"pinegate/core/blueprint"
 	"pinegate/core/words"
 	"pinegate/server/seats"
@@ -39,17 +40,13 @@ type Admission struct {
 // Waiting is what comes next for those who have to be let in.
 const Waiting = "waiting"
 
-// tell has a mail sent that only tells something. What it tells of is done
-// already, so it does not matter when the mail goes.
-func (g *Gate) tell(ctx context.Context, app store.App, which blueprint.GateMail, to string, values map[string]string) error {
+// tell has a mail sent, when a unit of work is done, that tells what it did.
+func tell(ctx context.Context, u *act.Unit, app store.App, which blueprint.GateMail, to string, values map[string]string) error {
 	raw, err := json.Marshal(told{which, values})
 	if err != nil {
 		return fmt.Errorf("write what is told: %w", err)
 	}
-	if _, err := g.jobs.Insert(ctx, mailJob{Slug: app.Slug, Purpose: toTell, Email: to, Data: raw}, nil); err != nil {
-		return fmt.Errorf("ask for mail: %w", err)
-	}
-	return nil
+	return u.Enqueue(ctx, mailJob{Slug: app.Slug, Purpose: toTell, Email: to, Data: raw})
 }
 
 func (v Visit) blueprint() *blueprint.Blueprint { return v.Seat.Blueprint }
@@ -414,14 +411,18 @@ func (g *Gate) Reset(ctx context.Context, v Visit, entered, code, password strin
 
 // keepPassword keeps a new password, ends other sessions, and tells the person.
 func (g *Gate) keepPassword(ctx context.Context, v Visit, email, name, hash, session string) error {
-	if err := g.accounts.KeepPassword(ctx, v.App.ID, email, hash); err != nil {
-		return err
-	}
-	if err := g.accounts.EndAll(ctx, v.App.ID, email, session); err != nil {
-		return err
-	}
-	if err := g.accounts.Note(ctx, v.App.ID, email, v.Host, words.Say("note-new-password", nil)); err != nil {
-		return err
-	}
-	return g.tell(ctx, v.App, blueprint.ChangedMail, email, map[string]string{"name": name, "what": words.Say("account-password-changed", words.Args{"app": v.blueprint().Name})})
+	return g.acts.Do(ctx, func(u *act.Unit) error {
+		acc := g.accounts.In(u.Tx)
+		if err := acc.KeepPassword(ctx, v.App.ID, email, hash); err != nil {
+			return err
+		}
+		if err := acc.EndAll(ctx, v.App.ID, email, session); err != nil {
+			return err
+		}
+		if err := acc.Note(ctx, v.App.ID, email, v.Host, words.Say("note-new-password", nil)); err != nil {
+			return err
+		}
+		what := words.Say("account-password-changed", words.Args{"app": v.blueprint().Name})
+		return tell(ctx, u, v.App, blueprint.ChangedMail, email, map[string]string{"name": name, "what": what})
+	})
 }

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"strings"
 
+	"pinegate/app/act"
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -166,10 +167,9 @@ func (g *Gate) Confirm(ctx context.Context, v Visit, entered, ticket, code strin
 			}
 			return Admission{Next: Waiting}, g.accounts.Note(ctx, v.App.ID, email, v.Host, words.Say("note-waits", words.Args{"role": r.Name}))
 		}
-	} else if err := g.Become(ctx, v.App, r, email, p.Values); err != nil {
-		return Admission{}, err
-	}
-	if err := g.accounts.Note(ctx, v.App.ID, email, v.Host, words.Say("note-signed-up", words.Args{"role": r.Name})); err != nil {
+	} else if err := g.Become(ctx, v.App, r, email, p.Values, func(u *act.Unit) error {
+		return g.accounts.In(u.Tx).Note(ctx, v.App.ID, email, v.Host, words.Say("note-signed-up", words.Args{"role": r.Name}))
+	}); err != nil {
 		return Admission{}, err
 	}
 	return g.admit(ctx, v, accounts.Person{App: v.App.ID, Email: email}, blueprint.CodeWay)
@@ -210,8 +210,10 @@ func (g *Gate) hasRole(ctx context.Context, v Visit, r *blueprint.Role, email st
 
 // Become makes the owner of a confirmed address one of a role's people. A record
 // with the address that is there already becomes theirs; what is empty in it is
-// filled in.
-func (g *Gate) Become(ctx context.Context, app store.App, r *blueprint.Role, email string, values records.Values) error {
+// filled in. What is to be done with it is done in the same unit of work.
+func (g *Gate) Become(
+	ctx context.Context, app store.App, r *blueprint.Role, email string, values records.Values, with func(*act.Unit) error,
+) error {
 	seat, err := seats.Empty(ctx, g.apps, app)
 	if err != nil {
 		return err
@@ -224,10 +226,12 @@ func (g *Gate) Become(ctx context.Context, app store.App, r *blueprint.Role, ema
 	if err != nil {
 		return err
 	}
-	_, err = g.apps.Edit(ctx, app, seat, "Signed up", func(road records.Road) (*records.Write, error) {
-		return road.Welcome(ctx, seat, r, email, values, presets)
+	return g.acts.Do(ctx, func(u *act.Unit) error {
+		if _, err := u.Road.Welcome(ctx, seat, r, email, values, presets); err != nil {
+			return err
+		}
+		return with(u)
 	})
-	return err
 }
 
 // presets computes what the app fills in for those who sign up.
@@ -326,13 +330,12 @@ func (g *Gate) Accept(ctx context.Context, v Visit, token string, in SignUp) (Ad
 	if _, err := g.accounts.UseLink(ctx, v.App.ID, accounts.ToInvite, token); err != nil {
 		return Admission{}, err
 	}
-	if err := g.Become(ctx, v.App, i.Role, i.Email, p.Values); err != nil {
+	if err := g.Become(ctx, v.App, i.Role, i.Email, p.Values, func(u *act.Unit) error {
+		return g.accounts.In(u.Tx).Note(ctx, v.App.ID, i.Email, v.Host, words.Say("note-accepted", words.Args{"role": i.Role.Name}))
+	}); err != nil {
 		return Admission{}, err
 	}
 	if err := g.keepProofs(ctx, v, i.Email, p); err != nil {
-		return Admission{}, err
-	}
-	if err := g.accounts.Note(ctx, v.App.ID, i.Email, v.Host, words.Say("note-accepted", words.Args{"role": i.Role.Name})); err != nil {
 		return Admission{}, err
 	}
 	return g.admit(ctx, v, accounts.Person{App: v.App.ID, Email: i.Email}, blueprint.LinkWay)
@@ -356,16 +359,16 @@ func (g *Gate) Approve(ctx context.Context, app store.App, id string) error {
 	if err := json.Unmarshal(w.Answers, &values); err != nil {
 		return fmt.Errorf("read answers: %w", err)
 	}
-	if err := g.Become(ctx, app, r, w.Email, values); err != nil {
-		return err
-	}
-	if err := g.accounts.WaitsNoMore(ctx, app.ID, id); err != nil {
-		return err
-	}
-	if err := g.accounts.Note(ctx, app.ID, w.Email, "", words.Say("note-approved", words.Args{"role": r.Name})); err != nil {
-		return err
-	}
-	return g.tell(ctx, app, blueprint.ApprovedMail, w.Email, map[string]string{"link": g.mailer.link(app, "sign-in")})
+	return g.Become(ctx, app, r, w.Email, values, func(u *act.Unit) error {
+		acc := g.accounts.In(u.Tx)
+		if err := acc.WaitsNoMore(ctx, app.ID, id); err != nil {
+			return err
+		}
+		if err := acc.Note(ctx, app.ID, w.Email, "", words.Say("note-approved", words.Args{"role": r.Name})); err != nil {
+			return err
+		}
+		return tell(ctx, u, app, blueprint.ApprovedMail, w.Email, map[string]string{"link": g.mailer.link(app, "sign-in")})
+	})
 }
 
 // TurnAway takes somebody off those who wait.

@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 	"net/http"
+	"slices"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -54,8 +56,10 @@ func Stream(hc huma.Context, live *store.Live, schema string, interesting func(t
 				return
 			}
 		case e := <-events:
-			if interesting(e.Table) && !say("data: "+e.Table+"\n\n") {
-				return
+			if of := slices.DeleteFunc(slices.Clone(e.Tables), func(t string) bool { return !interesting(t) }); len(of) > 0 || len(e.Tables) == 0 {
+				if !say("data: " + strings.Join(of, " ") + "\n\n") {
+					return
+				}
 			}
 		}
 	}

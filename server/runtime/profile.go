@@ -9,6 +9,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"pinegate/app/act"
 	"pinegate/app/page"
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
@@ -284,8 +285,8 @@ func (h *Handlers) changeMe(ctx context.Context, p *Place, _ gate.Self, in *MyAn
 	if len(wrong) > 0 {
 		return nil, wrong
 	}
-	_, err := h.Apps.Edit(ctx, p.App, p.Seat, "Changed the own profile", func(r records.Road) (*records.Write, error) {
-		return r.Change(ctx, p.Seat, t, me, in.Revision, in.Values, nil)
+	_, err := h.Acts.Edit(ctx, p.App, p.Seat, words.Say("did-change-one", words.Args{"table": t.Name}), func(u *act.Unit) (*records.Write, error) {
+		return u.Road.Change(ctx, p.Seat, t, me, in.Revision, in.Values, nil)
 	})
 	return nil, err
 }

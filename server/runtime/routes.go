@@ -7,6 +7,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"pinegate/app/act"
 	"pinegate/app/page"
 	"pinegate/core/blueprint"
 	"pinegate/core/words"
@@ -23,6 +24,7 @@ import (
 // stage.
 type Handlers struct {
 	Apps     *apps.Apps
+	Acts     *act.Acts
 	Live     *store.Live
 	Files    *files.Store
 	Gate     *gate.Gate // nil on the stage, where nobody signs in
@@ -190,8 +192,8 @@ func (h *Handlers) form(ctx context.Context, p *Place, in *formInput) (*output[p
 	if err != nil {
 		return nil, err
 	}
-	write, err := h.Apps.Edit(ctx, p.App, p.Seat, u.Sentence(), func(r records.Road) (*records.Write, error) {
-		return u.Write(ctx, r, in.Body.Revision, in.Body.Values, presets)
+	write, err := h.Acts.Edit(ctx, p.App, p.Seat, u.Sentence(), func(unit *act.Unit) (*records.Write, error) {
+		return u.Write(ctx, unit.Road, in.Body.Revision, in.Body.Values, presets)
 	})
 	if err != nil {
 		return nil, err

@@ -21,6 +21,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"pinegate/app/act"
+	"pinegate/app/imports"
 	"pinegate/demo"
 	"pinegate/server"
 	"pinegate/server/builder"
@@ -30,7 +32,6 @@ import (
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
 	"pinegate/store/files"
-	"pinegate/store/imports"
 	"pinegate/store/storetest"
 	dist "pinegate/web"
 )
@@ -89,12 +90,14 @@ func New(t testing.TB) *Site {
 	require.NoError(t, err)
 	address, err := site.Mailbox.Serve(ctx)
 	require.NoError(t, err)
-	bring := imports.New(s, site.Apps)
+	acts, err := act.New(site.Apps)
+	require.NoError(t, err)
+	bring := imports.New(s, site.Apps, acts)
 	web := httptest.NewUnstartedServer(nil)
 	site.URL = "http://" + web.Listener.Addr().String()
-	g, err := gate.New(context.Background(), s, site.Apps, site.Accounts, gate.Mailer{Address: address, From: "no-reply@pinegate.example", Base: site.URL}, gate.Jobs{Workers: []func(*river.Workers){bring.Worker}})
+	g, err := gate.New(context.Background(), s, site.Apps, acts, site.Accounts, gate.Mailer{Address: address, From: "no-reply@pinegate.example", Base: site.URL}, gate.Jobs{Workers: []func(*river.Workers){bring.Worker}})
 	require.NoError(t, err)
-	site.Server = server.New(server.Config{Store: s, Apps: site.Apps, Accounts: site.Accounts, Gate: g, Live: s.Listen(ctx), Imports: bring, Blobs: blobs, Mailbox: site.Mailbox, Files: dist.Dist(),
+	site.Server = server.New(server.Config{Store: s, Apps: site.Apps, Acts: acts, Accounts: site.Accounts, Gate: g, Live: s.Listen(ctx), Imports: bring, Blobs: blobs, Mailbox: site.Mailbox, Files: dist.Dist(),
 		Demo: &builder.DemoAccount{Email: account.Email, Password: account.Password, Name: account.Name}})
 	web.Config.Handler = site.Server
 	web.Start()

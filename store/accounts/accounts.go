@@ -32,6 +32,9 @@ func New(s *store.Store) *Accounts {
 	return &Accounts{s.DB, make(chan struct{}, hashings)}
 }
 
+// In gives the accounts inside a transaction.
+func (a *Accounts) In(tx *gorm.DB) *Accounts { return &Accounts{tx, a.hashing} }
+
 // Allow counts a use of the key and tells whether it is among the first most
 // in the current window of time.
 func (a *Accounts) Allow(ctx context.Context, key string, most int, window time.Duration) (bool, error) {

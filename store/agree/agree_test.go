@@ -19,6 +19,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"pinegate/app/act/acttest"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/query"
@@ -99,7 +100,7 @@ func newWorld(t *testing.T) *world {
 		blueprint.Adding("field", "tt", "best", "name", "best", "type", blueprint.Link, "target", "uu"),
 		blueprint.Adding("field", "tt", "friends", "name", "friends", "type", blueprint.Links, "target", "tt", "back", "fans", "backId", "fans"),
 		blueprint.Adding("field", "tt", "tags", "name", "tags", "type", blueprint.ChooseMany, "list", "l"))
-	app, err = a.Apply(ctx, app.ID, "Ann", changes...)
+	app, err = acttest.New(t, a).Apply(ctx, app.ID, "Ann", changes...)
 	require.NoError(t, err)
 	w := &world{db: s, tables: map[string][]string{}, values: map[string]map[string]expr.Value{}, lines: map[string][]expr.Value{}}
 	w.b, err = a.Blueprint(ctx, app, apps.Draft)

@@ -21,7 +21,6 @@ import (
 	"pinegate/core/expr"
 	"pinegate/core/query"
 	"pinegate/core/schema"
-	"pinegate/core/sentence"
 	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/records"
@@ -132,17 +131,17 @@ func (a *Apps) Create(ctx context.Context, workspace, by string, b *blueprint.Bl
 		if err := tx.Create(&app).Error; err != nil {
 			return fmt.Errorf("add app: %w", err)
 		}
-		if err := makeSchema(ctx, tx, SchemaName(app, Draft)); err != nil {
+		if err := MakeSchema(ctx, tx, SchemaName(app, Draft)); err != nil {
 			return err
 		}
-		if err := run(ctx, tx, schema.Compare(SchemaName(app, Draft), nil, b, nil)); err != nil {
+		if err := Run(ctx, tx, schema.Compare(SchemaName(app, Draft), nil, b, nil)); err != nil {
 			return err
 		}
 		one := 1
 		if err := saveRevision(tx, &app, one, b); err != nil {
 			return err
 		}
-		return tx.Create(&store.Activity{AppID: app.ID, MadeBy: by, Sentences: []string{"Made the app " + b.Name}, Status: store.Dropped, AfterRevision: &one}).Error
+		return tx.Create(&store.Activity{AppID: app.ID, MadeBy: by, Sentences: []string{words.Say("did-create-app", words.Args{"app": b.Name})}, Status: store.Dropped, AfterRevision: &one}).Error
 	})
 	return app, err
 }
@@ -169,8 +168,8 @@ func freeSlug(tx *gorm.DB, name string) (string, error) {
 	}
 }
 
-// makeSchema makes the schema of an environment with its history.
-func makeSchema(ctx context.Context, tx *gorm.DB, name string) error {
+// MakeSchema makes the schema of an environment with its history.
+func MakeSchema(ctx context.Context, tx *gorm.DB, name string) error {
 	for _, sql := range []string{
 		"CREATE SCHEMA " + query.Quote(name),
 		fmt.Sprintf(`CREATE TABLE %s.%s (
@@ -209,8 +208,8 @@ func possible(ctx context.Context, tx *gorm.DB, plan schema.Plan) error {
 	return nil
 }
 
-// run carries out a plan.
-func run(ctx context.Context, tx *gorm.DB, plan schema.Plan) error {
+// Run carries out a plan.
+func Run(ctx context.Context, tx *gorm.DB, plan schema.Plan) error {
 	for _, step := range plan.Steps {
 		for _, sql := range step.SQL {
 			if _, err := store.Conn(tx).ExecContext(ctx, sql); err != nil {
@@ -221,9 +220,9 @@ func run(ctx context.Context, tx *gorm.DB, plan schema.Plan) error {
 	return nil
 }
 
-// aside lists what stands set aside in a schema whose tables are those of the
+// Aside lists what stands set aside in a schema whose tables are those of the
 // blueprint.
-func aside(ctx context.Context, tx *gorm.DB, name string, b *blueprint.Blueprint) (schema.Aside, error) {
+func Aside(ctx context.Context, tx *gorm.DB, name string, b *blueprint.Blueprint) (schema.Aside, error) {
 	ids := map[string]string{}
 	for _, t := range b.Tables {
 		ids[t.Key] = t.ID
@@ -301,9 +300,9 @@ func (a *Apps) load(tx *gorm.DB, table, app string, number int) (*blueprint.Blue
 	return b, nil
 }
 
-// locked gives the app as it is now and holds it until the transaction ends,
+// Locked gives the app as it is now and holds it until the transaction ends,
 // so that changes come one after another.
-func locked(tx *gorm.DB, id string) (store.App, error) {
+func Locked(tx *gorm.DB, id string) (store.App, error) {
 	var app store.App
 	if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ?", id).Take(&app).Error; err != nil {
 		return app, fmt.Errorf("lock app: %w", err)
@@ -311,43 +310,11 @@ func locked(tx *gorm.DB, id string) (store.App, error) {
 	return app, nil
 }
 
-// Apply makes changes to the draft: the blueprint, its tables, and a line in
-// the list of changes. They are made on whatever the draft is now, and refused
-// with a [*words.Problem] where they no longer fit.
-func (a *Apps) Apply(ctx context.Context, id, by string, changes ...blueprint.Change) (store.App, error) {
-	var app store.App
-	err := a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) (err error) {
-		if app, err = locked(tx, id); err != nil {
-			return err
-		}
-		before, err := a.load(tx, "revisions", app.ID, app.Revision)
-		if err != nil {
-			return err
-		}
-		after, sentences := before, []string{}
-		for _, c := range changes {
-			next, err := blueprint.Apply(after, c)
-			if err != nil {
-				return err
-			}
-			sentences = append(sentences, sentence.OfChange(after, next, c))
-			after = next
-		}
-		was := app.Revision
-		if err := follow(ctx, tx, &app, before, after); err != nil {
-			return err
-		}
-		now := app.Revision
-		return note(tx, &store.Activity{AppID: app.ID, MadeBy: by, Sentences: sentences, BeforeRevision: &was, AfterRevision: &now})
-	})
-	return app, err
-}
-
-// follow makes a blueprint the newest revision and brings the draft's tables
+// Follow makes a blueprint the newest revision and brings the draft's tables
 // to it.
-func follow(ctx context.Context, tx *gorm.DB, app *store.App, before, after *blueprint.Blueprint) error {
+func Follow(ctx context.Context, tx *gorm.DB, app *store.App, before, after *blueprint.Blueprint) error {
 	name := SchemaName(*app, Draft)
-	away, err := aside(ctx, tx, name, before)
+	away, err := Aside(ctx, tx, name, before)
 	if err != nil {
 		return err
 	}
@@ -355,7 +322,7 @@ func follow(ctx context.Context, tx *gorm.DB, app *store.App, before, after *blu
 	if err := possible(ctx, tx, plan); err != nil {
 		return err
 	}
-	if err := run(ctx, tx, plan); err != nil {
+	if err := Run(ctx, tx, plan); err != nil {
 		return err
 	}
 	if err := followViews(tx, *app, before, after); err != nil {
@@ -364,8 +331,8 @@ func follow(ctx context.Context, tx *gorm.DB, app *store.App, before, after *blu
 	return saveRevision(tx, app, app.Revision+1, after)
 }
 
-// note writes down an activity; what was undone can then not be redone.
-func note(tx *gorm.DB, activity *store.Activity) error {
+// Note writes down an activity; what was undone can then not be redone.
+func Note(tx *gorm.DB, activity *store.Activity) error {
 	if err := tx.Model(&store.Activity{}).Where("app_id = ? AND status = ?", activity.AppID, store.Undone).Update("status", store.Dropped).Error; err != nil {
 		return fmt.Errorf("drop what was undone: %w", err)
 	}
@@ -378,6 +345,29 @@ func note(tx *gorm.DB, activity *store.Activity) error {
 	}
 	return nil
 }
+
+// Transaction does something in one transaction of the database.
+func (a *Apps) Transaction(ctx context.Context, do func(tx *gorm.DB) error) error {
+	return a.db.WithContext(ctx).Transaction(do)
+}
+
+// Connection does something on one connection to the database.
+func (a *Apps) Connection(ctx context.Context, do func(db *gorm.DB) error) error {
+	return a.db.WithContext(ctx).Connection(do)
+}
+
+// Revision gives a revision of the draft, inside a transaction.
+func (a *Apps) Revision(tx *gorm.DB, app string, number int) (*blueprint.Blueprint, error) {
+	return a.load(tx, "revisions", app, number)
+}
+
+// Version gives a published version, inside a transaction.
+func (a *Apps) Version(tx *gorm.DB, app string, number int) (*blueprint.Blueprint, error) {
+	return a.load(tx, "versions", app, number)
+}
+
+// Road gives the way to records outside a transaction, for reading.
+func (a *Apps) Road(ctx context.Context) records.Road { return records.On(a.db.WithContext(ctx)) }
 
 // FounderSeat is the seat of a founder in an environment.
 func FounderSeat(app store.App, env Environment, b *blueprint.Blueprint, by string) *records.Seat {

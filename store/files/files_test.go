@@ -18,6 +18,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"pinegate/app/act"
+	"pinegate/app/act/acttest"
 	"pinegate/core/query"
 	"pinegate/core/words"
 	"pinegate/demo"
@@ -147,11 +149,12 @@ func TestSweepKeepsWhatIsNeeded(t *testing.T) {
 		Photo    []records.File `json:"boat_photo~"`
 	}
 	require.NoError(t, json.Unmarshal(rows[0], &boat))
-	_, err = a.Edit(t.Context(), app, seat, "Deleted", func(r records.Road) (*records.Write, error) {
+	_, err = acttest.New(t, a).Edit(t.Context(), app, seat, "Deleted", func(u *act.Unit) (*records.Write, error) {
+		r := u.Road
 		return r.Delete(t.Context(), seat, boats, boat.ID, boat.Revision)
 	})
 	require.NoError(t, err)
-	_, err = a.EmptyBin(t.Context(), app, seat, boats)
+	_, err = acttest.New(t, a).EmptyBin(t.Context(), app, seat, boats)
 	require.NoError(t, err)
 
 	require.NoError(t, s.Sweeper(db)(t.Context()))

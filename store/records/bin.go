@@ -43,9 +43,20 @@ type Version struct {
 	ID     int64          `json:"id"`
 	MadeAt time.Time      `json:"madeAt"`
 	MadeBy string         `json:"madeBy"`
+	Did    string         `json:"did" enum:"added,changed,deleted,restored"`
 	Before map[string]any `json:"before"`
 	After  map[string]any `json:"after"`
 }
+
+// historySQL reads the writes of a record. What gives it values that it did not
+// have before adds it, if nothing was written earlier, and else restores it.
+const historySQL = `SELECT row_to_json(q)::text FROM (
+	SELECT id, made_at AS "madeAt", made_by AS "madeBy", before, after, CASE
+		WHEN after = 'null' THEN 'deleted'
+		WHEN before <> 'null' THEN 'changed'
+		WHEN EXISTS (SELECT FROM %[1]s e WHERE e.record_id = h.record_id AND e.table_id = h.table_id AND e.id < h.id) THEN 'restored'
+		ELSE 'added' END AS did
+	FROM %[1]s h WHERE record_id = $1::uuid AND table_id = $2 ORDER BY id DESC LIMIT 200) q`
 
 // History lists what was written to a record, newest first, with the fields
 // that the person sees in it now. Who does not see the record does not see its
@@ -58,8 +69,8 @@ func (r Road) History(ctx context.Context, s *Seat, t *blueprint.Table, id strin
 	if !seen && !s.Viewer.Founder {
 		return nil, store.ErrNotFound
 	}
-	rows, err := r.rows(ctx, query.Statement{SQL: fmt.Sprintf(`SELECT row_to_json(q)::text FROM (SELECT id, made_at AS "madeAt", made_by AS "madeBy", before, after
-		FROM %s.%s WHERE record_id = $1::uuid AND table_id = $2 ORDER BY id DESC LIMIT 200) q`, query.Quote(s.Schema), query.Quote(HistoryTable)), Args: []any{id, t.ID}})
+	history := query.Quote(s.Schema) + "." + query.Quote(HistoryTable)
+	rows, err := r.rows(ctx, query.Statement{SQL: fmt.Sprintf(historySQL, history), Args: []any{id, t.ID}})
 	if err != nil {
 		return nil, fmt.Errorf("read history: %w", err)
 	}

@@ -9,6 +9,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"pinegate/app/act"
+	"pinegate/app/act/acttest"
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -24,6 +26,7 @@ import (
 type shop struct {
 	t       *testing.T
 	a       *apps.Apps
+	acts    *act.Acts
 	app     store.App
 	b       *blueprint.Blueprint
 	founder *records.Seat
@@ -35,6 +38,7 @@ func newShop(t *testing.T) *shop {
 	builder, err := accounts.New(s).AddBuilder(t.Context(), "a@yard.example", "Ann", "long-enough-password")
 	require.NoError(t, err)
 	h := &shop{t: t, a: apps.New(s)}
+	h.acts = acttest.New(t, h.a)
 	h.app, err = h.a.Create(t.Context(), builder.ID, builder.Name, blueprint.New("Shop", apps.NewID))
 	require.NoError(t, err)
 	field := func(table, id, name string, kind blueprint.FieldType, more ...any) blueprint.Change {
@@ -61,7 +65,7 @@ func newShop(t *testing.T) *shop {
 func (h *shop) apply(changes ...blueprint.Change) {
 	h.t.Helper()
 	var err error
-	h.app, err = h.a.Apply(h.t.Context(), h.app.ID, "Ann", changes...)
+	h.app, err = h.acts.Apply(h.t.Context(), h.app.ID, "Ann", changes...)
 	require.NoError(h.t, err)
 	h.b, err = h.a.Blueprint(h.t.Context(), h.app, apps.Draft)
 	require.NoError(h.t, err)
@@ -76,7 +80,8 @@ func (h *shop) add(table string, values map[string]any) string {
 		require.NoError(h.t, err)
 		entered[id] = raw
 	}
-	w, err := h.a.Edit(h.t.Context(), h.app, h.founder, "test", func(r records.Road) (*records.Write, error) {
+	w, err := h.acts.Edit(h.t.Context(), h.app, h.founder, "test", func(u *act.Unit) (*records.Write, error) {
+		r := u.Road
 		return r.Add(h.t.Context(), h.founder, h.b.Table(table), entered, nil)
 	})
 	require.NoError(h.t, err)
@@ -176,7 +181,8 @@ func TestUniqueDefaultsAndLimits(t *testing.T) {
 	h.apply(blueprint.Setting("price", "least", "0", "default", "1 + 1"))
 	h.fill()
 	add := func(table string, values records.Values) error {
-		_, err := h.a.Edit(t.Context(), h.app, h.founder, "test", func(r records.Road) (*records.Write, error) {
+		_, err := h.acts.Edit(t.Context(), h.app, h.founder, "test", func(u *act.Unit) (*records.Write, error) {
+			r := u.Road
 			return r.Add(t.Context(), h.founder, h.b.Table(table), values, nil)
 		})
 		return err
@@ -193,7 +199,7 @@ func TestUniqueDefaultsAndLimits(t *testing.T) {
 	// what is unique must be so before it can be asked for
 	unique := blueprint.Setting("bill_name", "unique", true)
 	h.add("bill", map[string]any{"bill_name": "default"})
-	_, err := h.a.Apply(t.Context(), h.app.ID, "Ann", unique)
+	_, err := h.acts.Apply(t.Context(), h.app.ID, "Ann", unique)
 	require.ErrorContains(t, err, "1 value")
 }
 
@@ -203,13 +209,14 @@ func TestBothSidesOfALinkCanBeEdited(t *testing.T) {
 	ines, bill := h.fill()
 	three := h.find("bill", "three")
 	revision := int(h.row(h.founder, "per", ines)["revision"].(float64))
-	_, err := h.a.Edit(t.Context(), h.app, h.founder, "test", func(r records.Road) (*records.Write, error) {
+	_, err := h.acts.Edit(t.Context(), h.app, h.founder, "test", func(u *act.Unit) (*records.Write, error) {
+		r := u.Road
 		return r.Change(t.Context(), h.founder, h.b.Table("per"), ines, revision, records.Values{"bills": json.RawMessage(fmt.Sprintf(`[%q, %q]`, bill, three))}, nil)
 	})
 	require.NoError(t, err)
 	assert.Equal(t, "112", h.row(h.founder, "per", ines)["total"])
 	assert.Equal(t, ines, h.row(h.founder, "bill", three)["who"])
-	_, err = h.a.Undo(t.Context(), h.app.ID, "Ann")
+	_, err = h.acts.Undo(t.Context(), h.app.ID, "Ann")
 	require.NoError(t, err)
 	assert.Equal(t, "15", h.row(h.founder, "per", ines)["total"])
 	assert.Equal(t, "Tomas", h.row(h.founder, "bill", three)["who~"])
@@ -223,7 +230,7 @@ func TestMergedChoicesComeBackWithUndo(t *testing.T) {
 	b := h.add("bill", map[string]any{"bill_name": "b", "state": "c2"})
 	h.apply(&blueprint.MergeChoice{Of: "c2", Into: "c1"})
 	assert.Equal(t, "c1", h.row(h.founder, "bill", b)["state"])
-	_, err := h.a.Undo(t.Context(), h.app.ID, "Ann")
+	_, err := h.acts.Undo(t.Context(), h.app.ID, "Ann")
 	require.NoError(t, err)
 	h.app, err = h.a.BySlug(t.Context(), h.app.Slug)
 	require.NoError(t, err)
@@ -241,12 +248,12 @@ func TestWritesAreTold(t *testing.T) {
 	events, stop := live.Watch("yard")
 	defer stop()
 	require.Eventually(t, func() bool {
-		if err := s.DB.Exec("SELECT pg_notify(?, 'yard boat r1')", store.RecordsChannel).Error; err != nil {
+		if err := s.DB.Exec("SELECT pg_notify(?, 'yard boat own')", store.RecordsChannel).Error; err != nil {
 			return false
 		}
 		select {
 		case e := <-events:
-			return e == store.Event{Table: "boat", Record: "r1"}
+			return assert.ObjectsAreEqual(store.Event{Tables: []string{"boat", "own"}}, e)
 		case <-time.After(50 * time.Millisecond):
 			return false
 		}

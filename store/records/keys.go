@@ -102,7 +102,7 @@ func (r Road) NumberAll(ctx context.Context, s *Seat, t *blueprint.Table, f *blu
 
 // Tell lets everybody who looks know that records of a table were written.
 func (r Road) Tell(ctx context.Context, s *Seat, table string) error {
-	return r.tell(ctx, s, table, "")
+	return r.tell(ctx, s, table)
 }
 
 // Taken says, where a write failed because a value is in another record

@@ -34,7 +34,7 @@ func (r Road) AddMany(ctx context.Context, s *Seat, t *blueprint.Table, list []N
 		}
 		list = list[n:]
 	}
-	return r.tell(ctx, s, t.ID, "")
+	return r.tell(ctx, s, t.ID)
 }
 
 func (r Road) addBatch(ctx context.Context, s *Seat, t *blueprint.Table, list []New) error {

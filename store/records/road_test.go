@@ -13,6 +13,7 @@ import (
 	"gorm.io/gorm"
 	"pgregory.net/rapid"
 
+	"pinegate/app/act/acttest"
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -59,7 +60,7 @@ func newWorld(t *testing.T) *world {
 	w := &world{s: s}
 	w.app, err = a.Create(t.Context(), builder.ID, builder.Name, blueprint.New("World", apps.NewID))
 	require.NoError(t, err)
-	w.app, err = a.Apply(t.Context(), w.app.ID, "Ann", blueprint.AddingTable("per", "Persons", "per_name"), blueprint.Adding("field", "per", "mail", "name", "Mail", "type", blueprint.Email),
+	w.app, err = acttest.New(t, a).Apply(t.Context(), w.app.ID, "Ann", blueprint.AddingTable("per", "Persons", "per_name"), blueprint.Adding("field", "per", "mail", "name", "Mail", "type", blueprint.Email),
 		blueprint.AddingTable("thing", "Things", "name"), blueprint.Adding("field", "thing", "owner", "name", "Owner", "type", blueprint.Link, "target", "per"),
 		blueprint.Adding("field", "thing", "open", "name", "Open", "type", blueprint.YesNo), blueprint.Adding("field", "thing", "secret", "name", "Secret", "type", blueprint.Text),
 		blueprint.Adding("role", "", "one", "name", "One"), blueprint.Adding("role", "", "two", "name", "Two"), blueprint.Setting("one", "people", "per"), blueprint.Setting("two", "people", "per"))

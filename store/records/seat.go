@@ -70,10 +70,19 @@ type FieldErrors map[string]*words.Problem
 func (e FieldErrors) Error() string { return fmt.Sprintf("%d fields are not right", len(e)) }
 
 // Road is the way to records. Within a transaction it is made on that.
-type Road struct{ db *gorm.DB }
+type Road struct {
+	db   *gorm.DB
+	news *store.News
+}
 
 // On gives the road over a connection or a transaction.
-func On(db *gorm.DB) Road { return Road{db} }
+func On(db *gorm.DB) Road { return Road{db: db} }
+
+// Gathering gives the road on which what is written is gathered instead of told.
+func (r Road) Gathering(news *store.News) Road {
+	r.news = news
+	return r
+}
 
 // Row is a record as JSON, with the keys that [query.BuildList] names.
 type Row = json.RawMessage

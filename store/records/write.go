@@ -370,16 +370,19 @@ func (r Road) remember(ctx context.Context, s *Seat, w *Write) error {
 	if _, err := store.Conn(r.db).ExecContext(ctx, sql, w.Table, w.Record, s.By, string(before), string(after)); err != nil {
 		return fmt.Errorf("write history: %w", err)
 	}
-	return r.tell(ctx, s, w.Table, w.Record)
+	return r.tell(ctx, s, w.Table)
 }
 
-// tell lets every server know, when the transaction is over, that a record was
-// written; with no record, that several of a table were.
-func (r Road) tell(ctx context.Context, s *Seat, table, record string) error {
-	if _, err := store.Conn(r.db).ExecContext(ctx, "SELECT pg_notify($1, $2)", store.RecordsChannel, s.Schema+" "+table+" "+record); err != nil {
-		return fmt.Errorf("tell of a write: %w", err)
+// tell lets every server know, when the transaction is over, that records of a
+// table were written.
+func (r Road) tell(ctx context.Context, s *Seat, table string) error {
+	if r.news != nil {
+		r.news.Touch(s.Schema, table)
+		return nil
 	}
-	return nil
+	var news store.News
+	news.Touch(s.Schema, table)
+	return news.Tell(ctx, r.db)
 }
 
 // HistoryTable is the name of the table, in each environment, that keeps every

@@ -11,7 +11,8 @@ import { Modal } from "./ui";
 interface AddRecordProps {
 	app: string;
 	table: string;
-	name: string;
+	/** What one record of the table is called, with its article. */
+	word: string;
 	fields: FieldOut[];
 	as: string;
 	onClose: () => void;
@@ -43,7 +44,7 @@ export const hrefOf = (app: string, row: Row, column: FieldOut, as: string) => (
 	withQuery(appUrl(app, `/tables/${column.table}/records/${row.id}/files/${column.id}/${file.id}`), { as, small });
 
 /** Asks for the fields of a new record. */
-export function AddRecord({ app, table, name, fields, as, onClose }: AddRecordProps) {
+export function AddRecord({ app, table, word, fields, as, onClose }: AddRecordProps) {
 	const [values, setValues] = useState<Record<string, Value>>({});
 	const refresh = useRefresh(app);
 	const add = useMutation({
@@ -61,7 +62,7 @@ export function AddRecord({ app, table, name, fields, as, onClose }: AddRecordPr
 		add.mutate();
 	};
 	return (
-		<Modal title={`Add a record to ${name}`} open onClose={onClose}>
+		<Modal title={`Add ${word}`} open onClose={onClose}>
 			<form className="grid gap-3" onSubmit={submit} noValidate>
 				{fields
 					.filter((f) => f.entered)

@@ -17,6 +17,7 @@ import { Popover } from "radix-ui";
 import { type ReactNode, useDeferredValue, useId, useState } from "react";
 import { request, withQuery } from "../shared/api/client";
 import type { Row } from "../shared/fields/values";
+import { say } from "../shared/words";
 import { AddRecord } from "./AddRecord";
 import { type AppOut, appUrl, type FieldOut, type Grid, type TotalsOut } from "./api";
 import { BringFiles } from "./bring/BringFiles";
@@ -66,6 +67,7 @@ export function DataStage({ app, table, as, onTable }: StageProps) {
 					app={app}
 					table={shown.id}
 					name={shown.name}
+					word={shown.word}
 					fields={shown.fields ?? []}
 					as={as}
 					onBring={() => setBringing(true)}
@@ -76,10 +78,10 @@ export function DataStage({ app, table, as, onTable }: StageProps) {
 				<Empty title="No tables yet">
 					<p>
 						A table keeps records of one kind: customers, boats, bookings. Add the first one on the left, then its
-						fields; its records appear here. Or bring files: their tables, fields and links are found for you.
+						fields; its records appear here. Or import files: Pine Gate finds their tables, fields and links.
 					</p>
 					<button type="button" className="btn btn-main" onClick={() => setBringing(true)}>
-						<Upload size={15} aria-hidden /> Bring files
+						<Upload size={15} aria-hidden /> Import files
 					</button>
 				</Empty>
 			)}
@@ -93,6 +95,8 @@ interface TableStageProps {
 	app: AppOut;
 	table: string;
 	name: string;
+	/** What one of its records is called, with its article. */
+	word: string;
 	fields: FieldOut[];
 	as: string;
 	onBring: () => void;
@@ -100,7 +104,7 @@ interface TableStageProps {
 	onLeftovers: () => void;
 }
 
-function TableStage({ app, table, name, fields, as, onBring, onMap, onLeftovers }: TableStageProps) {
+function TableStage({ app, table, name, word, fields, as, onBring, onMap, onLeftovers }: TableStageProps) {
 	const still = app.member === "viewer"; // looks, and changes nothing
 	const aside = useLeftovers(app.id).reduce((n, l) => n + l.rows, 0);
 	const state = useView(app.id, table);
@@ -165,11 +169,11 @@ function TableStage({ app, table, name, fields, as, onBring, onMap, onLeftovers 
 			<div className="flex items-center gap-3 px-4 h-12 border-b border-line shrink-0">
 				<h2 className="font-display text-lg font-semibold whitespace-nowrap">{name}</h2>
 				<span className="text-soft truncate" title={first?.sees}>
-					{first?.total} {first?.total === 1 ? "record" : "records"}. {first?.sees}
+					{say("{n} record. {sees}||{n} records. {sees}", { n: first?.total ?? 0, sees: first?.sees ?? "" })}
 				</span>
 				{as === "founder" && !still && aside > 0 && (
 					<button type="button" className="btn ml-auto shrink-0 text-resin" onClick={onLeftovers}>
-						<FileWarning size={15} aria-hidden /> {aside} kept aside
+						<FileWarning size={15} aria-hidden /> {say("{n} row to fix||{n} rows to fix", { n: aside })}
 					</button>
 				)}
 				<button
@@ -181,12 +185,12 @@ function TableStage({ app, table, name, fields, as, onBring, onMap, onLeftovers 
 				</button>
 				{as === "founder" && !still && (
 					<button type="button" className="btn shrink-0" onClick={onBring}>
-						<Upload size={15} aria-hidden /> Bring files
+						<Upload size={15} aria-hidden /> Import files
 					</button>
 				)}
 				{!still && (
 					<button type="button" className="btn btn-main shrink-0" onClick={() => setPanel("add")}>
-						<Plus size={15} aria-hidden /> Add a record
+						<Plus size={15} aria-hidden /> Add {word}
 					</button>
 				)}
 			</div>
@@ -225,7 +229,7 @@ function TableStage({ app, table, name, fields, as, onBring, onMap, onLeftovers 
 				</Pop>
 				{chosen.length > 0 && !still && (
 					<button type="button" className="btn text-berry" onClick={() => setRemoving(true)}>
-						<Trash2 size={15} aria-hidden /> Delete {chosen.length} selected
+						<Trash2 size={15} aria-hidden /> {say("Delete {n} record||Delete {n} records", { n: chosen.length })}
 					</button>
 				)}
 				{as === "founder" && !still && (
@@ -235,19 +239,19 @@ function TableStage({ app, table, name, fields, as, onBring, onMap, onLeftovers 
 				)}
 			</div>
 			{rows.length === 0 ? (
-				<Empty title={search || filter ? "Nothing is found" : `No records of ${name}`}>
+				<Empty title={search || filter ? "No matches" : `No records in ${name}`}>
 					<p>
 						{search
-							? "No record has these words."
+							? `No records match “${search}”.`
 							: filter
-								? "No record meets the condition of the filter."
+								? "No records match the filter."
 								: as === "founder"
-									? "Add the first one, bring a file, or fill in a form on the stop Pages."
+									? "Add the first one, import a file, or fill in a form in Pages."
 									: first?.sees}
 					</p>
 					{filter && (
 						<button type="button" className="btn" onClick={() => setFilter("")}>
-							Take the filter away
+							Clear filter
 						</button>
 					)}
 				</Empty>
@@ -277,7 +281,7 @@ function TableStage({ app, table, name, fields, as, onBring, onMap, onLeftovers 
 				<AddRecord
 					app={app.id}
 					table={table}
-					name={name}
+					word={word}
 					fields={seen.length ? seen : fields}
 					as={as}
 					onClose={() => setPanel(null)}
@@ -302,7 +306,10 @@ function TableStage({ app, table, name, fields, as, onBring, onMap, onLeftovers 
 			{conflict && <ConflictDialog conflict={conflict} writes={writes} onClose={endConflict} />}
 			{removing && (
 				<Confirm
-					text={`Delete ${chosen.length === 1 ? (chosen[0]?.label ?? "this record") : `${chosen.length} records`}? The bin keeps them, and undo brings them back.`}
+					text={say("{label} goes to the bin. Undo restores it.||{n} records go to the bin. Undo restores them.", {
+						n: chosen.length,
+						label: String(chosen[0]?.label || "This record"),
+					})}
 					label="Delete"
 					onNo={() => setRemoving(false)}
 					onYes={() => {
@@ -352,7 +359,7 @@ function FilterForm({ app, table, as, value, onChange }: FilterProps) {
 				onChange(text);
 			}}
 		>
-			<p className="font-display font-semibold text-base">Show only records where</p>
+			<p className="font-display font-semibold text-base">Show records where</p>
 			<ExpressionField
 				id={id}
 				app={app}
@@ -406,14 +413,10 @@ function Exports({ app, table, asked }: ExportsProps) {
 		<div className="grid gap-2">
 			<p className="font-display font-semibold text-base">Export</p>
 			{narrowed &&
-				row(
-					"The records that are found now",
-					{ table, sort: asked.sort, search: asked.search, filter: asked.filter },
-					all,
-				)}
+				row("The records shown now", { table, sort: asked.sort, search: asked.search, filter: asked.filter }, all)}
 			{row("All records of this table", { table }, all)}
 			{row("All tables of the app", {}, ["xlsx", "json"])}
-			<p className="text-soft">Links are written by name, so that the file can be brought again with its links.</p>
+			<p className="text-soft">Links are written by name, so you can import the file again with its links.</p>
 		</div>
 	);
 }

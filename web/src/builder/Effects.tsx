@@ -1,5 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
 import { request } from "../shared/api/client";
+import { say } from "../shared/words";
 import { appUrl, type Change, type Effects } from "./api";
 import { ErrorNote, Loading, Modal } from "./ui";
 
@@ -30,7 +31,7 @@ export function AskFirst({ app, change, title, label, text, onYes, onNo }: AskPr
 	});
 	const mends = effects.data?.mends ?? [];
 	const losses = effects.data?.losses ?? [];
-	const yes = mends.length > 0 ? `${label}, and mend these` : label;
+	const yes = mends.length > 0 ? `${label} and change these` : label;
 	return (
 		<Modal title={title ?? label} open wide={mends.length > 0} onClose={onNo}>
 			{effects.isError ? (
@@ -46,7 +47,9 @@ export function AskFirst({ app, change, title, label, text, onYes, onNo }: AskPr
 								<li key={l.text} className="note-care">
 									{l.text}
 									{l.samples && l.samples.length > 0 && (
-										<span className="block text-soft">Among them: {l.samples.map((s) => `“${s}”`).join(", ")}</span>
+										<span className="block text-soft">
+											{say("For example: {values}", { values: l.samples.map((s) => `“${s}”`) })}
+										</span>
 									)}
 								</li>
 							))}
@@ -55,8 +58,7 @@ export function AskFirst({ app, change, title, label, text, onYes, onNo }: AskPr
 					{mends.length > 0 && (
 						<div className="grid gap-2">
 							<p className="font-medium">
-								{mends.length === 1 ? "One place uses it" : `${mends.length} places use it`}. This is what becomes of{" "}
-								{mends.length === 1 ? "it" : "them"}:
+								{say("{n} place uses it, and will change:||{n} places use it, and will change:", { n: mends.length })}
 							</p>
 							<ul className="grid gap-1 max-h-72 overflow-auto border border-line rounded-md p-3">
 								{mends.map((m) => (
@@ -71,7 +73,7 @@ export function AskFirst({ app, change, title, label, text, onYes, onNo }: AskPr
 			)}
 			<div className="flex justify-end gap-2 mt-5">
 				<button type="button" className="btn" onClick={onNo}>
-					Keep it
+					Cancel
 				</button>
 				<button
 					type="button"

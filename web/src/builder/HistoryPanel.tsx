@@ -5,7 +5,7 @@ import { ErrorNote, Loading, Modal, moment } from "./ui";
 export function HistoryPanel({ app, onClose }: { app: string; onClose: () => void }) {
 	const list = useOfApp<ActivityOut[]>(app, "/history");
 	return (
-		<Modal title="Changes to the draft" open onClose={onClose} wide>
+		<Modal title="Changes in the draft" open onClose={onClose} wide>
 			{list.isError && <ErrorNote error={list.error} />}
 			{list.isPending && <Loading />}
 			<ol className="grid gap-1">

@@ -1,13 +1,13 @@
 import { Modal } from "./ui";
 
 const keys = [
-	["Alt+1 … Alt+4", "walk the trail: Data, People, Pages, Publish"],
-	["Alt+P", "choose as whom the app is seen"],
+	["Alt+1 … Alt+4", "go to Data, People, Pages or Publish"],
+	["Alt+P", "choose who the app is seen as"],
 	["Ctrl+Z", "undo any change to the app"],
-	["Ctrl+Shift+Z", "redo it"],
+	["Ctrl+Shift+Z", "redo the change"],
 	["Arrows, Tab", "move between the cells of the grid"],
-	["Enter, double click, or just type", "edit a cell; Enter again keeps it, Esc leaves it as it was"],
-	["Delete", "empty a cell"],
+	["Enter, double click, or just type", "edit a cell; Enter saves it, Esc cancels"],
+	["Delete", "clear a cell"],
 	["?", "this list"],
 ];
 

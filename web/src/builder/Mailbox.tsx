@@ -19,7 +19,7 @@ export function DemoMailbox() {
 			</header>
 			<main className="max-w-5xl mx-auto px-6 py-8">
 				<h1 className="font-display text-3xl font-semibold mb-1">Mailbox</h1>
-				<p className="text-soft mb-5">No mail server is set, so mail that apps send is caught here.</p>
+				<p className="text-soft mb-5">No mail server is set, so emails that apps send arrive here.</p>
 				<Mails url="/api/mailbox" />
 			</main>
 		</div>
@@ -29,7 +29,7 @@ export function DemoMailbox() {
 /** The mail of one app, over the builder. */
 export function AppMailbox({ app, onClose }: { app: string; onClose: () => void }) {
 	return (
-		<Modal title="Mail that this app sent" open onClose={onClose} wide>
+		<Modal title="Emails from this app" open onClose={onClose} wide>
 			<Mails url={appUrl(app, "/mails")} />
 		</Modal>
 	);
@@ -46,15 +46,15 @@ function Mails({ url }: { url: string }) {
 	if (!mails.data) return <Loading />;
 	if (mails.data.length === 0)
 		return (
-			<Empty title="No mail yet">
-				<p>When somebody asks for a code to sign in, it arrives here.</p>
+			<Empty title="No emails yet">
+				<p>Sign-in codes and invitations arrive here.</p>
 			</Empty>
 		);
 	const shown = open ?? mails.data[0]?.id;
 	return (
 		<div className="grid gap-2">
 			<button type="button" className="btn justify-self-end" onClick={() => void mails.refetch()}>
-				<RefreshCw size={14} aria-hidden /> Look again
+				<RefreshCw size={14} aria-hidden /> Check again
 			</button>
 			<ul className="grid gap-2">
 				{mails.data.map((m) => (

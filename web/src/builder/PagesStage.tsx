@@ -54,7 +54,7 @@ export function PagesStage({ app, page, as, onPage, marked, onMark }: PagesStage
 	if (!shown)
 		return (
 			<Empty title="No pages yet">
-				<p>Add a page on the left, say who may open it and put blocks on it. It runs here at once.</p>
+				<p>Add a page on the left, say who can open it, and put blocks on it. You see it running here.</p>
 			</Empty>
 		);
 	return (
@@ -72,9 +72,7 @@ export function PagesStage({ app, page, as, onPage, marked, onMark }: PagesStage
 					</button>
 				))}
 				<span className="text-soft ml-3 truncate">
-					{beside === "live"
-						? "The live app, at full width"
-						: "Click a block to find its sentence; drag it to another place."}
+					{beside === "live" ? "The live app" : "Click a block to find its sentence. Drag it to move it."}
 				</span>
 				<button
 					type="button"
@@ -129,8 +127,8 @@ export function PagesStage({ app, page, as, onPage, marked, onMark }: PagesStage
 				rows.data &&
 				rows.data.rows?.length === 0 &&
 				frame.at.current !== shown.id ? (
-				<Empty title={`No record for ${shown.name}`}>
-					<p>This page is about one record. {rows.data.sees}</p>
+				<Empty title={`No record to show on ${shown.name}`}>
+					<p>This page shows one record. {rows.data.sees}</p>
 				</Empty>
 			) : (
 				<div className="flex-1 min-h-0 overflow-auto p-3">

@@ -29,8 +29,8 @@ function Mark({ reach, what, tight }: { reach: string; what: string; tight?: boo
 }
 
 const views = [
-	["access", "Who may do what"],
-	["gate", "The gate"],
+	["access", "Who can do what"],
+	["gate", "Sign-in"],
 	["why", "Why?"],
 ] as const;
 
@@ -85,12 +85,12 @@ function Access({ app, as, onShow: show }: { app: AppOut; as: string; onShow: (r
 			{proposing && <ProposeRules app={app} role={proposing} onClose={() => setProposing("")} />}
 			{broken && <Expectations app={app.id} onShow={show} />}
 			{as !== "founder" && <WhatTheySee app={app.id} as={as} />}
-			<h2 className="font-display text-lg font-semibold">Who may do what</h2>
+			<h2 className="font-display text-lg font-semibold">Who can do what</h2>
 			<p className="text-soft mb-3 flex flex-wrap items-center gap-x-4 gap-y-1">
-				<span>Each cell: sees, adds, changes, deletes.</span>
+				<span>Each cell: see, add, change, delete.</span>
 				<Key reach="all" words="all records" />
 				<Key reach="own" words="their own" />
-				<Key reach="where" words="those where a condition holds" />
+				<Key reach="where" words="where a condition is true" />
 				<Key reach="none" words="none" />
 			</p>
 			<div className="overflow-auto max-h-[70vh] border border-line rounded-md bg-surface w-fit max-w-full">
@@ -111,7 +111,7 @@ function Access({ app, as, onShow: show }: { app: AppOut; as: string; onShow: (r
 											className="link-button font-normal block whitespace-nowrap"
 											onClick={() => setProposing(r.id)}
 										>
-											Offer rules
+											Propose rules
 										</button>
 									)}
 								</th>
@@ -136,7 +136,7 @@ function Access({ app, as, onShow: show }: { app: AppOut; as: string; onShow: (r
 						))}
 						<tr className="border-b border-line bg-raised">
 							<th className="p-2 font-semibold" colSpan={(roles?.length ?? 0) + 1}>
-								Pages that are open to them
+								Pages they can open
 							</th>
 						</tr>
 						{pages?.map((p) => (
@@ -144,7 +144,7 @@ function Access({ app, as, onShow: show }: { app: AppOut; as: string; onShow: (r
 								<th className="p-2 font-medium whitespace-nowrap sticky left-0 bg-surface z-10">{p.name}</th>
 								{p.open?.map((o, i) => (
 									<td key={roles?.[i]?.id} className={`border-l border-line p-2 ${o ? "" : "text-soft"}`}>
-										{o ? "open" : "closed"}
+										{o ? "yes" : "no"}
 									</td>
 								))}
 							</tr>
@@ -173,7 +173,7 @@ function WhatTheySee({ app, as }: { app: string; as: string }) {
 							key={t.id}
 							className={`border border-line rounded-md px-2.5 py-1 bg-surface ${t.seen === 0 ? "text-soft" : ""}`}
 						>
-							{t.name}: <strong>{t.seen === 0 ? "none" : t.seen}</strong> of {t.all}
+							{t.name}: <strong>{t.seen.toLocaleString()}</strong> of {t.all.toLocaleString()}
 						</li>
 					))}
 				</ul>
@@ -182,21 +182,20 @@ function WhatTheySee({ app, as }: { app: string; as: string }) {
 	);
 }
 
-/** What must hold, tried in the draft: a version in which one does not is not published. */
+/** Expectations, tried in the draft: a version in which one does not is not published. */
 function Expectations({ app, onShow }: { app: string; onShow: (role: string, line: string) => void }) {
 	const list = useOfApp<ExpectationList>(app, "/expectations");
 	return (
 		<section className="my-6 first:mt-0 grid gap-2">
-			<h2 className="font-display text-lg font-semibold">What must hold</h2>
+			<h2 className="font-display text-lg font-semibold">Expectations</h2>
 			{list.isError ? (
 				<ErrorNote error={list.error} retry={() => void list.refetch()} />
 			) : !list.data ? (
 				<Loading />
 			) : list.data.expectations.length === 0 ? (
 				<p className="text-soft">
-					Nothing is written down yet. Open a role on the left and write down what its people must never do, such as see
-					the boats of others. It is tried here at once, and again whenever you publish: a version in which it does not
-					hold is not published.
+					No expectations yet. Open a role on the left and say what its people must never do, such as seeing the boats
+					of others. Pine Gate checks it here and before you publish.
 				</p>
 			) : (
 				<ul className="grid gap-1">
@@ -213,12 +212,7 @@ function Expectations({ app, onShow }: { app: string; onShow: (role: string, lin
 									<TriangleAlert size={16} className="text-berry shrink-0 mt-0.5" aria-hidden />
 								)}
 								<span>
-									{e.text}.{" "}
-									{e.holds ? (
-										<span className="text-soft">It holds.</span>
-									) : (
-										<strong>It does not hold: {e.reason}</strong>
-									)}
+									{e.text}. {e.holds ? <span className="text-soft">Met.</span> : <strong>Not met: {e.reason}</strong>}
 								</span>
 							</button>
 						</li>

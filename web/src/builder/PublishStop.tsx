@@ -3,6 +3,7 @@ import { ExternalLink, TriangleAlert } from "lucide-react";
 import { useState } from "react";
 import { toast } from "sonner";
 import { request, wordsOf } from "../shared/api/client";
+import { say } from "../shared/words";
 import { type AppOut, appUrl, type Difference, type Plan, useOfApp, type VersionOut } from "./api";
 import { Empty, ErrorNote, Loading, Modal, moment } from "./ui";
 
@@ -18,12 +19,14 @@ export function PublishStop({ app }: { app: AppOut }) {
 		<div className="flex-1 min-h-0 grid grid-cols-[1.15fr_1fr]">
 			<div className="overflow-auto border-r border-line p-5" id="script">
 				<h2 className="font-display text-lg font-semibold mb-3">
-					{plan.data.first ? "What will go live" : "What differs from live"}
+					{plan.data.first ? "What will go live" : "What changes in the live app"}
 				</h2>
 				{plan.data.first ? (
 					<p className="text-soft">
-						Nothing is live yet. The first publish makes all of the draft live: {app.tables?.length} tables,{" "}
-						{app.roles?.length} roles and {app.pages?.length} pages.
+						Nothing is live yet. Publishing makes the whole draft live:{" "}
+						{say("{n} table||{n} tables", { n: app.tables.length })},{" "}
+						{say("{n} role||{n} roles", { n: app.roles.length })} and{" "}
+						{say("{n} page||{n} pages", { n: app.pages.length })}.
 					</p>
 				) : (
 					<Differences list={plan.data.differences ?? []} />
@@ -37,9 +40,7 @@ export function PublishStop({ app }: { app: AppOut }) {
 					{fresh ? (
 						<PublishForm app={app} plan={plan.data} label="Publish" />
 					) : (
-						<p className="text-soft">
-							The draft and the live app are the same. Change something, then come back to publish it.
-						</p>
+						<p className="text-soft">The draft and the live app are the same. There is nothing to publish.</p>
 					)}
 				</section>
 				<section>
@@ -67,8 +68,8 @@ export function PublishStop({ app }: { app: AppOut }) {
 function Differences({ list }: { list: Difference[] }) {
 	if (list.length === 0)
 		return (
-			<Empty title="No differences">
-				<p>Whatever you change in the draft is listed here, sentence by sentence, until you publish it.</p>
+			<Empty title="No changes">
+				<p>What you change in the draft is listed here until you publish it.</p>
 			</Empty>
 		);
 	return (
@@ -122,15 +123,13 @@ function PublishForm({ app, plan, label, version, onDone }: PublishFormProps) {
 	return (
 		<div className="grid gap-4 justify-items-start">
 			<ul className="grid gap-1.5">
-				{!plan.first && plan.steps?.length === 0 && (
-					<li>No live record is touched: only pages, words or rules change.</li>
-				)}
+				{!plan.first && plan.steps?.length === 0 && <li>No live records change: only pages, words or rules do.</li>}
 				{(plan.first ? plan.steps?.filter((s) => s.stop) : plan.steps)?.map((s) => (
 					<li key={s.text} className={s.stop ? "note-bad flex gap-2" : s.loss ? "note-care flex gap-2" : ""}>
 						{(s.loss || s.stop) && <TriangleAlert size={16} className="shrink-0 mt-0.5" aria-hidden />}
 						<span>
 							{s.text}
-							{s.samples?.length ? ` Among them: ${s.samples.map((v) => `“${v}”`).join(", ")}.` : ""}
+							{s.samples?.length ? say(" For example: {values}.", { values: s.samples.map((v) => `“${v}”`) }) : ""}
 						</span>
 					</li>
 				))}
@@ -143,7 +142,9 @@ function PublishForm({ app, plan, label, version, onDone }: PublishFormProps) {
 						checked={bring}
 						onChange={(e) => setBring(e.target.checked)}
 					/>
-					Bring the {plan.draft} {plan.draft === 1 ? "record" : "records"} of the draft along
+					{say("Copy the draft’s {n} record to the live app||Copy the draft’s {n} records to the live app", {
+						n: plan.draft,
+					})}
 				</label>
 			)}
 			{loses && (
@@ -154,17 +155,17 @@ function PublishForm({ app, plan, label, version, onDone }: PublishFormProps) {
 						checked={accept}
 						onChange={(e) => setAccept(e.target.checked)}
 					/>
-					I have read this: these values will no longer be shown
+					I understand that these values will be hidden
 				</label>
 			)}
-			{stops && <p className="text-soft">Put this right before you publish.</p>}
+			{stops && <p className="text-soft">Fix this before you publish.</p>}
 			{publish.isError && (
 				<p role="alert" className="note-bad">
 					{wordsOf(publish.error)}
 				</p>
 			)}
 			{app.member === "viewer" ? (
-				<p className="text-soft">Editors and owners publish.</p>
+				<p className="text-soft">Only editors and owners can publish.</p>
 			) : (
 				<button
 					type="button"
@@ -180,21 +181,22 @@ function PublishForm({ app, plan, label, version, onDone }: PublishFormProps) {
 }
 
 function Versions({ list, onBack }: { list: VersionOut[]; onBack?: (version: number) => void }) {
-	if (list.length === 0) return <p className="text-soft">Nothing was published yet.</p>;
+	if (list.length === 0) return <p className="text-soft">Nothing is published yet.</p>;
 	return (
 		<ol className="grid gap-1">
 			{list.map((v) => (
 				<li key={v.number} className="flex items-center gap-3 border-b border-line py-2 min-h-12">
 					<span className="font-semibold w-20">Version {v.number}</span>
 					<span className="text-soft flex-1">
-						{moment(v.at)} by {v.by}, {v.number === 1 ? "the first" : `${v.differences?.length ?? 0} differences`}
+						{moment(v.at)} by {v.by},{" "}
+						{v.number === 1 ? "the first" : say("{n} change||{n} changes", { n: v.differences?.length ?? 0 })}
 					</span>
 					{v.live ? (
 						<span className="text-pine font-semibold">live</span>
 					) : (
 						onBack && (
 							<button type="button" className="btn" onClick={() => onBack(v.number)}>
-								Go back to it
+								Go back to version {v.number}
 							</button>
 						)
 					)}
@@ -209,7 +211,7 @@ function GoBack({ app, version, onClose }: { app: AppOut; version: number; onClo
 	return (
 		<Modal title={`Go back to version ${version}`} open onClose={onClose} wide>
 			<p className="text-soft mb-3">
-				This makes a new version that is like version {version}. The draft stays as it is.
+				This publishes a new version with everything as it was in version {version}. The draft stays as it is.
 			</p>
 			{plan.isError && <ErrorNote error={plan.error} />}
 			{plan.data ? (
@@ -219,7 +221,7 @@ function GoBack({ app, version, onClose }: { app: AppOut; version: number; onClo
 						app={app}
 						plan={plan.data}
 						version={version}
-						label={`Make version ${version} live again`}
+						label={`Go back to version ${version}`}
 						onDone={onClose}
 					/>
 				</div>

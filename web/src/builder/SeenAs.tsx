@@ -29,15 +29,15 @@ export function SeenAs({ app, as, onAs, open, onOpen }: SeenAsProps) {
 				<ChevronDown size={14} aria-hidden />
 			</Popover.Trigger>
 			<Popover.Portal>
-				<Popover.Content className="pop" align="end" sideOffset={6} aria-label="As whom the app is seen">
+				<Popover.Content className="pop" align="end" sideOffset={6} aria-label="Who the app is seen as">
 					<p className="font-display font-semibold text-base">See the app as</p>
-					<p className="text-soft mb-3">Menus, pages, records and fields are those that this person gets.</p>
+					<p className="text-soft mb-3">You get their menu, pages, records and fields.</p>
 					<div className="grid gap-1">
 						<Choice text="You, the founder: everything" on={as === "founder"} onPick={() => pick("founder")} />
 						{app.roles?.map((r) => (
 							<Choice
 								key={r.id}
-								text={r.id === "visitor" ? r.name : `${r.name}, nobody in particular`}
+								text={r.id === "visitor" ? r.name : `${r.name}: any of them`}
 								colour={r.colour}
 								on={as === (r.id === "visitor" ? "visitor" : `role.${r.id}`)}
 								onPick={() => pick(r.id === "visitor" ? "visitor" : `role.${r.id}`)}
@@ -76,7 +76,7 @@ function PersonPicker({ app, as, onPick }: { app: AppOut; as: string; onPick: (a
 	if (roles.length === 0)
 		return (
 			<p className="text-soft mt-3">
-				To see it as one person, say on the stop People which table holds the people of a role.
+				To see it as one person, go to People and choose the table with the people of a role.
 			</p>
 		);
 	return (
@@ -109,7 +109,7 @@ function PersonPicker({ app, as, onPick }: { app: AppOut; as: string; onPick: (a
 						{p.label}
 					</button>
 				))}
-				{people.data?.people?.length === 0 && <p className="p-2 text-soft">Nobody is found.</p>}
+				{people.data?.people?.length === 0 && <p className="p-2 text-soft">No matches.</p>}
 			</div>
 		</div>
 	);

@@ -1,6 +1,7 @@
 import { History, Keyboard, Mail, Moon, Redo2, Sun, Undo2 } from "lucide-react";
 import { useCallback, useEffect, useState } from "react";
 import { Link, NavLink, useNavigate, useParams, useSearchParams } from "react-router";
+import { say } from "../shared/words";
 import { type AppOut, type Revised, useApp, useSession, useWalk } from "./api";
 import { DataStage } from "./DataStage";
 import { HistoryPanel } from "./HistoryPanel";
@@ -67,7 +68,7 @@ function Open({ app, stop }: { app: AppOut; stop: Stop }) {
 			<Trail app={app} stop={stop} as={as} />
 			{app.member === "viewer" && (
 				<p className="px-4 py-1.5 border-b border-line bg-raised" role="note">
-					You are a viewer here: you see the app as it is built, and change nothing.
+					View only: you can see how the app is built, but not change it.
 				</p>
 			)}
 			{proposing && app.roles.some((r) => r.id === proposing && r.people) && (
@@ -204,14 +205,14 @@ function ModeButton() {
 
 function Trail({ app, stop, as }: { app: AppOut; stop: Stop; as: string }) {
 	const status: Record<Stop, string> = {
-		data: `${app.tables?.length ?? 0} tables`,
-		people: `${app.roles?.length ?? 0} roles`,
-		pages: `${app.pages?.length ?? 0} pages`,
+		data: say("no tables||{n} table||{n} tables", { n: app.tables?.length ?? 0 }),
+		people: say("no roles||{n} role||{n} roles", { n: app.roles?.length ?? 0 }),
+		pages: say("no pages||{n} page||{n} pages", { n: app.pages?.length ?? 0 }),
 		publish:
 			app.liveVersion === 0
 				? "not live yet"
 				: app.unpublished
-					? `${app.unpublished} to publish`
+					? say("{n} change to publish||{n} changes to publish", { n: app.unpublished })
 					: `version ${app.liveVersion} is live`,
 	};
 	return (

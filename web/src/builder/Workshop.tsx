@@ -3,6 +3,7 @@ import { ArrowRight, ExternalLink, LogOut, Mail, Plus, Trash2, User, Users } fro
 import { type FormEvent, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { request, withQuery, wordsOf } from "../shared/api/client";
+import { say } from "../shared/words";
 import { type AppSummary, useDo, useSession, type Workspace } from "./api";
 import { Empty, ErrorNote, Loading, Modal, moment, Wordmark } from "./ui";
 
@@ -41,19 +42,19 @@ export function Workshop() {
 				<div className="flex items-end gap-4 mb-6">
 					<div>
 						<h1 className="font-display text-3xl font-semibold">Workshop</h1>
-						<p className="text-soft mt-1">Every app that you build. Open one to go on with it.</p>
+						<p className="text-soft mt-1">The apps you build. Open one to continue.</p>
 					</div>
 					<button type="button" className="btn btn-main ml-auto" onClick={() => setMaking(true)}>
-						<Plus size={16} aria-hidden /> New empty app
+						<Plus size={16} aria-hidden /> Create an empty app
 					</button>
 				</div>
 				{apps.isError && <ErrorNote error={apps.error} retry={() => void apps.refetch()} />}
 				{apps.isPending && <Loading />}
 				{apps.data?.length === 0 && (
 					<Empty title="No apps yet">
-						<p>An app keeps records, lets people sign in and shows each of them what is theirs.</p>
+						<p>An app keeps records, lets people sign in, and shows each of them what is theirs.</p>
 						<button type="button" className="btn btn-main" onClick={() => setMaking(true)}>
-							Make the first one
+							Create your first app
 						</button>
 					</Empty>
 				)}
@@ -63,7 +64,7 @@ export function Workshop() {
 					))}
 				</ul>
 			</main>
-			<Modal title="New empty app" open={making} onClose={() => setMaking(false)}>
+			<Modal title="Create an empty app" open={making} onClose={() => setMaking(false)}>
 				<NewApp />
 			</Modal>
 		</div>
@@ -78,19 +79,20 @@ function AppRow({ app }: { app: AppSummary }) {
 					{app.name}
 				</Link>
 				<p className="text-soft mt-1">
-					{app.tables} tables, {app.pages} pages, made {moment(app.createdAt)}
+					{say("{n} table||{n} tables", { n: app.tables })}, {say("{n} page||{n} pages", { n: app.pages })}, created{" "}
+					{moment(app.createdAt)}
 					{app.member !== "owner" && `, you are ${app.member}`}
 				</p>
 			</div>
 			<p className="w-60">
 				{app.liveVersion === 0 ? (
-					<span className="text-resin font-medium">Not published yet</span>
+					<span className="text-resin font-medium">Not published</span>
 				) : (
 					<>
 						<a className="link inline-flex items-center gap-1" href={`/a/${app.slug}`} target="_blank" rel="noreferrer">
 							Version {app.liveVersion} is live <ExternalLink size={14} aria-hidden />
 						</a>
-						{app.changed && <span className="block text-resin font-medium">The draft has changes</span>}
+						{app.changed && <span className="block text-resin font-medium">Changes to publish</span>}
 					</>
 				)}
 			</p>
@@ -121,16 +123,16 @@ function RemoveApp({ app }: { app: AppSummary }) {
 				type="button"
 				className="p-2 text-soft hover:text-berry"
 				aria-label={`Delete ${app.name}`}
-				title="Delete the app"
+				title="Delete app"
 				onClick={() => setAsked(true)}
 			>
 				<Trash2 size={16} />
 			</button>
 			<Modal title={`Delete ${app.name}`} open={asked} onClose={() => setAsked(false)}>
 				<form className="grid gap-4" onSubmit={submit}>
-					<p>The app goes with all its records, in the draft and live. This cannot be undone.</p>
+					<p>This deletes the app and all its records, draft and live, permanently.</p>
 					<label className="grid gap-1">
-						<span className="font-medium">Type its name to be sure</span>
+						<span className="font-medium">Type its name to confirm</span>
 						<input className="input" value={name} onChange={(e) => setName(e.target.value)} />
 					</label>
 					{remove.isError && (
@@ -139,7 +141,7 @@ function RemoveApp({ app }: { app: AppSummary }) {
 						</p>
 					)}
 					<button type="submit" className="btn btn-danger" disabled={remove.isPending}>
-						Delete it for good
+						Delete permanently
 					</button>
 				</form>
 			</Modal>
@@ -168,17 +170,17 @@ function NewApp() {
 	return (
 		<form className="grid gap-4" onSubmit={submit}>
 			<label className="grid gap-1">
-				<span className="font-medium">What is it called?</span>
+				<span className="font-medium">Name</span>
 				<input
 					className="input"
 					value={name}
 					onChange={(e) => setName(e.target.value)}
-					placeholder="Such as Harbour Office"
+					placeholder="For example Harbour Office"
 				/>
 			</label>
 			{open.length > 1 && (
 				<label className="grid gap-1">
-					<span className="font-medium">In which workspace?</span>
+					<span className="font-medium">Workspace</span>
 					<select className="input" value={workspace || open[0]?.id} onChange={(e) => setWorkspace(e.target.value)}>
 						{open.map((w) => (
 							<option key={w.id} value={w.id}>
@@ -194,7 +196,7 @@ function NewApp() {
 				</p>
 			)}
 			<button type="submit" className="btn btn-main" disabled={make.isPending}>
-				Make the app
+				Create app
 			</button>
 		</form>
 	);

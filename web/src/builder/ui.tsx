@@ -94,7 +94,7 @@ export function Confirm({
 			<p>{text}</p>
 			<div className="flex justify-end gap-2 mt-5">
 				<button type="button" className="btn" onClick={onNo}>
-					Keep it
+					Cancel
 				</button>
 				<button type="button" className="btn btn-danger" onClick={onYes}>
 					{label}

@@ -77,7 +77,7 @@ export function Frame({ app, children }: { app: App; children: ReactNode }) {
 			</header>
 			{app.locked && (
 				<p className="note text-center" role="note">
-					You only look at this app. Nothing can be changed from here.
+					View only: changes are off.
 				</p>
 			)}
 			<main className="app-width flex-1 w-full py-6 md:py-8">{children}</main>

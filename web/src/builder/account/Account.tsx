@@ -86,10 +86,10 @@ function Password() {
 				<Trouble error={save.error} />
 				{save.isSuccess && (
 					<p role="status" className="note-good">
-						Your password is changed. Elsewhere, you are signed out.
+						Your password is changed. You are signed out everywhere else.
 					</p>
 				)}
-				<Input label="Password so far" type="password" autoComplete="current-password" value={old} onChange={setOld} />
+				<Input label="Current password" type="password" autoComplete="current-password" value={old} onChange={setOld} />
 				<Input
 					label="New password"
 					type="password"
@@ -99,7 +99,7 @@ function Password() {
 					help="At least 10 characters."
 				/>
 				<button type="submit" className="btn justify-self-start" disabled={save.isPending}>
-					Change it
+					Change password
 				</button>
 			</form>
 		</Card>
@@ -128,7 +128,7 @@ function Authenticator({ on }: { on: boolean }) {
 			<Trouble error={use.error ?? drop.error ?? setup.error} />
 			{kept.length > 0 && (
 				<div className="note-good grid gap-2">
-					<p>Keep these recovery codes. Each lets you in once if you lose the app. They are shown only now.</p>
+					<p>Keep these recovery codes. Each signs you in once if you lose the app. They are shown only now.</p>
 					<ul className="grid grid-cols-2 gap-1 font-mono" data-recovery>
 						{kept.map((c) => (
 							<li key={c}>{c}</li>
@@ -138,10 +138,10 @@ function Authenticator({ on }: { on: boolean }) {
 			)}
 			{on ? (
 				<form className="grid gap-3 max-w-sm" onSubmit={sending(() => drop.mutate())}>
-					<p>Signing in asks for a code of your authenticator app.</p>
-					<Input label="Code, to go without it" autoComplete="one-time-code" value={code} onChange={setCode} />
+					<p>Signing in asks for a code from your authenticator app.</p>
+					<Input label="Code, to turn it off" autoComplete="one-time-code" value={code} onChange={setCode} />
 					<button type="submit" className="btn justify-self-start" disabled={drop.isPending}>
-						Sign in without it
+						Turn off
 					</button>
 				</form>
 			) : setup.data ? (
@@ -157,16 +157,16 @@ function Authenticator({ on }: { on: boolean }) {
 					<p className="break-all">
 						Key: <code data-secret>{setup.data.secret}</code>
 					</p>
-					<Input label="Code of the app" autoComplete="one-time-code" value={code} onChange={setCode} />
+					<Input label="Code from the app" autoComplete="one-time-code" value={code} onChange={setCode} />
 					<button type="submit" className="btn btn-main justify-self-start" disabled={use.isPending}>
-						Set it up
+						Set up
 					</button>
 				</form>
 			) : (
 				<>
-					<p className="text-soft">A code of an app on your phone, asked besides the password, keeps others out.</p>
+					<p className="text-soft">A code from an app on your phone, asked after the password, keeps others out.</p>
 					<button type="button" className="btn justify-self-start" onClick={() => setup.mutate()}>
-						Set one up
+						Set up authenticator
 					</button>
 				</>
 			)}
@@ -191,7 +191,7 @@ function Sessions({ account }: { account: AccountData }) {
 						</span>
 						{!s.here && (
 							<button type="button" className="btn" onClick={() => end.mutate(s.id)}>
-								Sign out there
+								Sign out
 							</button>
 						)}
 					</li>

@@ -19,8 +19,8 @@ export function Join() {
 		<Front>
 			{look.isError ? (
 				<div className="grid gap-4 w-80">
-					<h2 className="font-display text-2xl font-semibold">This invitation does not work any more</h2>
-					<p>It was used, taken back, or is too old. Ask for another one.</p>
+					<h2 className="font-display text-2xl font-semibold">This invitation no longer works</h2>
+					<p>It was used or cancelled, or it is too old. Ask for a new one.</p>
 					<Link to="/" className="btn">
 						Go to the workshop
 					</Link>
@@ -75,7 +75,7 @@ function AcceptNew({ token, to }: { token: string; to: Joining }) {
 	return (
 		<FrontForm
 			title={`Join ${to.workspace}`}
-			text={`${offer(to)} Make an account with ${to.email}. If you have one, sign in first and open the invitation again.`}
+			text={`${offer(to)} Create an account with ${to.email}. If you have one, sign in first and open the invitation again.`}
 			error={join.error}
 			onSubmit={() => join.mutate()}
 		>

@@ -21,11 +21,9 @@ export function Front({ children }: { children: ReactNode }) {
 			<aside className="bg-deep text-on-deep p-8 md:p-14 flex flex-col justify-between gap-10">
 				<Wordmark />
 				<div className="grid gap-5 max-w-md">
-					<h1 className="font-display text-4xl leading-tight font-semibold">
-						Your business, written down as sentences that run.
-					</h1>
+					<h1 className="font-display text-4xl leading-tight font-semibold">Your business, in sentences that run.</h1>
 					<p className="text-lg opacity-85">
-						Say what your app keeps, who may see it and what its pages show. See it as anybody, then publish.
+						Say what your app keeps, who can see it and what its pages show. See it as anyone, then publish.
 					</p>
 				</div>
 				<p className="opacity-70">Records, logins, forms and pages in one place.</p>
@@ -114,7 +112,7 @@ function SignIn({ onWay }: { onWay: (w: Way) => void }) {
 			</button>
 			<p className="flex justify-between gap-3">
 				<button type="button" className="link-button" onClick={() => onWay("up")}>
-					Make an account
+					Create an account
 				</button>
 				<button type="button" className="link-button" onClick={() => onWay("reset")}>
 					Set a new password
@@ -122,7 +120,7 @@ function SignIn({ onWay }: { onWay: (w: Way) => void }) {
 			</p>
 			{demo && (
 				<div className="border-t border-line pt-4 mt-2 grid gap-2">
-					<p className="text-soft">This is the demo. Walk in as {demo.name}, who runs a boatyard.</p>
+					<p className="text-soft">This is the demo. Open it as {demo.name}, who runs a boatyard.</p>
 					<button
 						type="button"
 						className="btn"
@@ -137,7 +135,7 @@ function SignIn({ onWay }: { onWay: (w: Way) => void }) {
 	);
 }
 
-const rules = "At least 10 characters. A few words that do not belong together are easy to keep in mind.";
+const rules = "At least 10 characters. A few unrelated words are easy to remember.";
 
 function SignUp({ onBack }: { onBack: () => void }) {
 	const client = useQueryClient();
@@ -156,12 +154,12 @@ function SignUp({ onBack }: { onBack: () => void }) {
 	if (send.isSuccess)
 		return (
 			<FrontForm
-				title="Confirm your address"
-				text={`Mail is on its way to ${email}. Enter the code that it holds.`}
+				title="Confirm your email"
+				text={`An email is on its way to ${email}. Enter the code in it.`}
 				error={confirm.error}
 				onSubmit={() => confirm.mutate()}
 			>
-				<Input label="Code from the mail" autoComplete="one-time-code" value={code} onChange={setCode} />
+				<Input label="Code from the email" autoComplete="one-time-code" value={code} onChange={setCode} />
 				<button type="submit" className="btn btn-main" disabled={confirm.isPending}>
 					Confirm
 				</button>
@@ -172,8 +170,8 @@ function SignUp({ onBack }: { onBack: () => void }) {
 		);
 	return (
 		<FrontForm
-			title="Make an account"
-			text="You get a workspace of your own, in which you build apps."
+			title="Create an account"
+			text="You get your own workspace for building apps."
 			error={send.error}
 			onSubmit={() => send.mutate()}
 		>
@@ -188,7 +186,7 @@ function SignUp({ onBack }: { onBack: () => void }) {
 				help={rules}
 			/>
 			<button type="submit" className="btn btn-main" disabled={send.isPending}>
-				Make the account
+				Create account
 			</button>
 			<button type="button" className="link-button justify-self-start" onClick={onBack}>
 				I have an account
@@ -209,13 +207,13 @@ function Reset({ onBack }: { onBack: () => void }) {
 	return (
 		<FrontForm
 			title="Set a new password"
-			text={ask.isSuccess ? "If we know you, a code is on its way." : "We send you a code that lets you set one."}
+			text={ask.isSuccess ? "If you have an account, a code is on its way." : "We’ll email you a code for setting one."}
 			error={use.error ?? ask.error}
 			onSubmit={() => (ask.isSuccess ? use.mutate() : ask.mutate())}
 		>
 			{ask.isSuccess ? (
 				<>
-					<Input label="Code from the mail" autoComplete="one-time-code" value={code} onChange={setCode} />
+					<Input label="Code from the email" autoComplete="one-time-code" value={code} onChange={setCode} />
 					<Input
 						label="New password"
 						type="password"
@@ -229,7 +227,7 @@ function Reset({ onBack }: { onBack: () => void }) {
 				<Input label="E-mail" type="email" autoComplete="username" value={email} onChange={setEmail} />
 			)}
 			<button type="submit" className="btn btn-main" disabled={ask.isPending || use.isPending}>
-				{ask.isSuccess ? "Set the password" : "Send me a code"}
+				{ask.isSuccess ? "Set password" : "Send code"}
 			</button>
 			<button type="button" className="link-button justify-self-start" onClick={onBack}>
 				Back
@@ -252,13 +250,13 @@ function Second() {
 	return (
 		<FrontForm
 			title="One more step"
-			text="Enter the code that your authenticator app shows, or a recovery code."
+			text="Enter the code from your authenticator app, or a recovery code."
 			error={enter.error}
 			onSubmit={() => enter.mutate()}
 		>
 			<Input label="Code" autoComplete="one-time-code" value={code} onChange={setCode} />
 			<button type="submit" className="btn btn-main" disabled={enter.isPending}>
-				Go on
+				Continue
 			</button>
 			<button type="button" className="link-button justify-self-start" onClick={() => leave.mutate()}>
 				Cancel

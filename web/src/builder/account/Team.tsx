@@ -18,7 +18,7 @@ export function Team() {
 	return (
 		<Outside
 			title="Team"
-			text="Owners may do everything, editors build and publish, viewers look. Only owners delete apps and read the mail that apps send."
+			text="Owners can do everything. Editors build and publish. Viewers look. Only owners can delete apps and read emails that apps send."
 		>
 			<div className="flex flex-wrap gap-2 items-center">
 				{all.data.map((w) => (
@@ -49,7 +49,7 @@ function AddWorkspace({ onMade }: { onMade: (id: string) => void }) {
 	if (name === null)
 		return (
 			<button type="button" className="link-button px-2" onClick={() => setName("")}>
-				Add a workspace
+				Create a workspace
 			</button>
 		);
 	const submit = (e: FormEvent) => {
@@ -66,7 +66,7 @@ function AddWorkspace({ onMade }: { onMade: (id: string) => void }) {
 				onChange={(e) => setName(e.target.value)}
 			/>
 			<button type="submit" className="btn btn-main">
-				Add it
+				Create workspace
 			</button>
 			<Trouble error={make.error} />
 		</form>
@@ -82,8 +82,8 @@ function WorkspaceView({ id }: { id: string }) {
 		<>
 			<Members team={t} />
 			{t.role === "owner" && <Invite team={t} />}
-			<Card title="What was done">
-				{t.log.length === 0 && <p className="text-soft">Nothing yet.</p>}
+			<Card title="Activity">
+				{t.log.length === 0 && <p className="text-soft">No activity yet.</p>}
 				<ul className="grid gap-1">
 					{t.log.map((l) => (
 						<li key={l.id}>
@@ -119,7 +119,7 @@ function Members({ team }: { team: TeamData }) {
 							<>
 								<select
 									className="input !w-28"
-									aria-label={`What ${m.name} is`}
+									aria-label={`Role of ${m.name}`}
 									value={m.role}
 									onChange={(e) => set.mutate({ id: m.id, role: e.target.value })}
 								>
@@ -128,7 +128,7 @@ function Members({ team }: { team: TeamData }) {
 									<option value="viewer">viewer</option>
 								</select>
 								<button type="button" className="btn" onClick={() => setLeaving(m)}>
-									Take out
+									Remove
 								</button>
 							</>
 						) : (
@@ -146,8 +146,8 @@ function Members({ team }: { team: TeamData }) {
 			</ul>
 			{leaving && (
 				<Confirm
-					text={`${leaving.name} can then no longer open the apps of ${team.name}.`}
-					label="Take out"
+					text={`${leaving.name} will lose access to the apps in ${team.name}.`}
+					label="Remove"
 					onNo={() => setLeaving(null)}
 					onYes={() => {
 						set.mutate({ id: leaving.id, role: "" });
@@ -173,7 +173,7 @@ function Invite({ team }: { team: TeamData }) {
 		invite.mutate();
 	};
 	return (
-		<Card title="Invite somebody">
+		<Card title="Invite someone">
 			<Trouble error={invite.error ?? drop.error} />
 			<form className="flex gap-3 items-end flex-wrap" onSubmit={submit}>
 				<Input label="E-mail" type="email" value={email} onChange={setEmail} />
@@ -196,7 +196,7 @@ function Invite({ team }: { team: TeamData }) {
 							{i.email} <span className="text-soft">until {moment(i.until)}</span>
 						</span>
 						<button type="button" className="btn" onClick={() => drop.mutate(i.id)}>
-							Take back
+							Cancel invitation
 						</button>
 					</li>
 				))}

@@ -2,6 +2,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { Upload } from "lucide-react";
 import { useId, useState } from "react";
 import { Problem, request, wordsOf } from "../../shared/api/client";
+import { say } from "../../shared/words";
 import { type AppOut, appUrl, type ImportStatus, type Proposal, useRefresh } from "../api";
 import { Modal } from "../ui";
 import { SheetPlan } from "./SheetPlan";
@@ -25,12 +26,13 @@ export function BringFiles({ app, onClose }: BringProps) {
 		},
 		onSuccess: setProposal,
 	});
+	const taken = proposal?.sheets.filter((s) => s.mode !== "ignore").reduce((n, s) => n + s.rows, 0) ?? 0;
 	const start = useMutation({
 		mutationFn: () => request<{ id: string }>("POST", appUrl(app.id, "/imports"), { uploads, proposal }),
 		onSuccess: (r) => setRunning(r.id),
 	});
 	return (
-		<Modal title="Bring files" open wide onClose={onClose}>
+		<Modal title="Import files" open wide onClose={onClose}>
 			{running ? (
 				<Progress app={app.id} id={running} onClose={onClose} />
 			) : proposal ? (
@@ -41,7 +43,7 @@ export function BringFiles({ app, onClose }: BringProps) {
 						start.mutate();
 					}}
 				>
-					<p className="text-soft">This is what the files seem to hold. Nothing is changed until you bring it.</p>
+					<p className="text-soft">This is what we found in the files. Nothing changes until you import.</p>
 					<div className="grid gap-4 max-h-[58vh] overflow-auto pr-1">
 						{proposal.sheets.map((s, i) => (
 							<SheetPlan
@@ -67,7 +69,7 @@ export function BringFiles({ app, onClose }: BringProps) {
 							className="btn btn-main"
 							disabled={start.isPending || proposal.sheets.every((s) => s.mode === "ignore")}
 						>
-							Bring {proposal.sheets.filter((s) => s.mode !== "ignore").reduce((n, s) => n + s.rows, 0)} rows
+							{say("Import {n} row||Import {n} rows", { n: taken })}
 						</button>
 					</div>
 				</form>
@@ -89,7 +91,7 @@ async function send(app: string, file: File): Promise<string> {
 		headers: { "Content-Type": "application/octet-stream" },
 	});
 	const body = (await answer.json()) as { id: string; title?: string; detail?: string };
-	if (!answer.ok) throw new Problem(answer.status, body.detail ?? "The file could not be received.");
+	if (!answer.ok) throw new Problem(answer.status, body.detail ?? "The file did not arrive. Try again.");
 	return body.id;
 }
 
@@ -119,10 +121,10 @@ function Choose({ busy, problem, onFiles }: ChooseProps) {
 				}}
 			>
 				<Upload size={22} aria-hidden />
-				<span className="font-medium">{busy ? "Reading …" : "Drop files here, or choose them"}</span>
+				<span className="font-medium">{busy ? "Reading …" : "Drop files here, or choose files"}</span>
 				<span className="text-soft">
-					CSV, TSV, XLSX or JSON; several at once. Links between them are found by what stands in the columns, in
-					whatever order the files come, and also to the tables that are there.
+					CSV, TSV, XLSX or JSON, several at once. Pine Gate finds the links between them, and to your tables, from the
+					values in the columns.
 				</span>
 				<input
 					id={id}
@@ -170,8 +172,9 @@ function Progress({ app, id, onClose }: { app: string; id: string; onClose: () =
 			</p>
 			{s && s.aside > 0 && s.status === "done" && (
 				<p className="note-care">
-					{s.aside} {s.aside === 1 ? "row" : "rows"} could not be read and {s.aside === 1 ? "is" : "are"} kept aside
-					with the reason. They wait under “kept aside”, where they are mended and tried again.
+					{say("{n} row didn’t fit. Fix it under “Rows to fix”.||{n} rows didn’t fit. Fix them under “Rows to fix”.", {
+						n: s.aside,
+					})}
 				</p>
 			)}
 			{(status.isError || stop.isError) && (
@@ -186,7 +189,7 @@ function Progress({ app, id, onClose }: { app: string; id: string; onClose: () =
 					</button>
 				)}
 				<button type="button" className="btn btn-main" onClick={onClose}>
-					{over(s) ? "Close" : "Go on in the background"}
+					{over(s) ? "Close" : "Continue in the background"}
 				</button>
 			</div>
 		</div>

@@ -1,6 +1,7 @@
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { request, wordsOf } from "../../shared/api/client";
+import { say } from "../../shared/words";
 import { type Aside, appUrl, type Leftovers as List, useOfApp, useRefresh } from "../api";
 import { Confirm, ErrorNote, Loading, Modal, moment } from "../ui";
 
@@ -13,7 +14,7 @@ export function Leftovers({ app, onClose }: { app: string; onClose: () => void }
 	const [chosen, setChosen] = useState("");
 	const shown = list.find((l) => l.import === chosen) ?? list[0];
 	return (
-		<Modal title="Rows that were kept aside" open wide onClose={onClose}>
+		<Modal title="Rows to fix" open wide onClose={onClose}>
 			{list.length > 1 && (
 				<label className="flex items-center gap-2 mb-3">
 					Import
@@ -29,7 +30,7 @@ export function Leftovers({ app, onClose }: { app: string; onClose: () => void }
 			{shown ? (
 				<Rows key={shown.import} app={app} id={shown.import} />
 			) : (
-				<p>No row is kept aside any more: all of them are records, or were forgotten.</p>
+				<p>No rows to fix: all were imported or discarded.</p>
 			)}
 			<div className="flex justify-end mt-4">
 				<button type="button" className="btn" onClick={onClose}>
@@ -57,8 +58,8 @@ function Rows({ app, id }: { app: string; id: string }) {
 			setCells({});
 			setSaid(
 				r.done === 0
-					? "None of them is right yet. What is wrong stands beside each."
-					: `${r.done} ${r.done === 1 ? "row is a record" : "rows are records"} now.`,
+					? "No row fits yet. See what is wrong beside each."
+					: say("Imported {n} row.||Imported {n} rows.", { n: r.done }),
 			);
 		},
 	});
@@ -73,9 +74,9 @@ function Rows({ app, id }: { app: string; id: string }) {
 	return (
 		<div className="grid gap-3">
 			<p className="text-soft">
-				Mend what is wrong and try again. Rows that are right become records; the others stay here.{" "}
+				Fix the marked values and try again. Rows that fit are imported; the others stay here.{" "}
 				<a className="link" href={appUrl(app, `/imports/${id}/aside`)}>
-					Download them as CSV
+					Download as CSV
 				</a>
 			</p>
 			<div className="overflow-auto max-h-[52vh] grid gap-4">
@@ -88,7 +89,7 @@ function Rows({ app, id }: { app: string; id: string }) {
 							<thead>
 								<tr className="border-b border-line">
 									<th className="pr-3 py-1 font-semibold">Row</th>
-									<th className="pr-3 py-1 font-semibold min-w-48">What is wrong</th>
+									<th className="pr-3 py-1 font-semibold min-w-48">Problem</th>
 									{sheet.headers.map(
 										(h, j) =>
 											sheet.used[j] && (
@@ -139,13 +140,16 @@ function Rows({ app, id }: { app: string; id: string }) {
 					Try again
 				</button>
 				<button type="button" className="btn text-berry" onClick={() => setForgetting(true)}>
-					Forget these rows
+					Discard rows
 				</button>
 			</div>
 			{forgetting && (
 				<Confirm
-					text={`Forget ${rows.length === 1 ? "this row" : `these ${rows.length} rows`} for good? They are in no table, and undo does not bring them back.`}
-					label="Forget"
+					text={say(
+						"This discards {n} row that was not imported. You can’t undo this.||This discards {n} rows that were not imported. You can’t undo this.",
+						{ n: rows.length },
+					)}
+					label="Discard rows"
 					onNo={() => setForgetting(false)}
 					onYes={() => {
 						setForgetting(false);

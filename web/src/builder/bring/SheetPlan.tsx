@@ -1,3 +1,4 @@
+import { say } from "../../shared/words";
 import type { AppOut, ColumnPlan, SheetPlan as Plan, Proposal } from "../api";
 
 interface SheetProps {
@@ -8,16 +9,16 @@ interface SheetProps {
 }
 
 const types = [
-	["text", "a text"],
-	["long text", "a long text"],
+	["text", "text"],
+	["long text", "long text"],
 	["number", "a number"],
 	["money", "an amount of money"],
 	["percentage", "a percentage"],
-	["yes/no", "a yes or no"],
+	["yes/no", "yes or no"],
 	["date", "a date"],
 	["time stamp", "a date and time"],
 	["choice", "a choice"],
-	["e-mail", "an e-mail address"],
+	["e-mail", "an email address"],
 	["phone", "a phone number"],
 	["web address", "a web address"],
 ] as const;
@@ -49,26 +50,26 @@ export function SheetPlan({ app, proposal, at, onChange }: SheetProps) {
 			<div className="p-3 grid gap-1.5 border-b border-line bg-raised rounded-t-md">
 				<p className="flex flex-wrap items-center gap-2">
 					<span>
-						The <b>{plan.rows}</b> rows of <b>{plan.sheet}</b> from {plan.file}
+						<b>{plan.sheet}</b> in {plan.file}: {say("{n} row||{n} rows", { n: plan.rows })}
 					</span>
 					<select
-						aria-label={`What becomes of ${plan.sheet}`}
+						aria-label={`What to do with ${plan.sheet}`}
 						className="input !w-auto"
 						value={into}
 						onChange={(e) => choose(e.target.value)}
 					>
-						<option value="new">become a new table</option>
+						<option value="new">into a new table</option>
 						{app.tables.map((t) => (
 							<option key={t.id} value={`append ${t.id}`}>
-								are added to {t.name}
+								add to {t.name}
 							</option>
 						))}
 						{app.tables.map((t) => (
 							<option key={t.id} value={`update ${t.id}`}>
-								update {t.name} by a key
+								update {t.name} by a key column
 							</option>
 						))}
-						<option value="ignore">are left out</option>
+						<option value="ignore">leave out</option>
 					</select>
 					{plan.mode === "new" && (
 						<input
@@ -80,7 +81,7 @@ export function SheetPlan({ app, proposal, at, onChange }: SheetProps) {
 					)}
 					{plan.mode === "update" && (
 						<select
-							aria-label="Key"
+							aria-label="Key column"
 							className="input !w-auto"
 							value={plan.key}
 							onChange={(e) => onChange({ ...plan, key: e.target.value })}
@@ -156,7 +157,7 @@ function ColumnLine({ column: c, proposal, app, at, onChange }: LineProps) {
 				)}
 				{c.field && (
 					<option value="field">
-						fills{" "}
+						into{" "}
 						{app.tables.find((t) => t.id === proposal.sheets[at]?.table)?.fields.find((f) => f.id === c.field)?.name}
 					</option>
 				)}
@@ -165,26 +166,29 @@ function ColumnLine({ column: c, proposal, app, at, onChange }: LineProps) {
 						{words}
 					</option>
 				))}
-				<option value="skip">left out</option>
+				<option value="skip">leave out</option>
 			</select>
 			<div className="text-soft">
 				{c.skip ? (
-					"It is left out."
+					"Not imported."
 				) : c.link ? (
 					<>
-						{c.reason} {c.link.matched} {c.link.matched === 1 ? "value is" : "values are"} found
-						{c.link.ambiguous > 0 && `, ${c.link.ambiguous} found several times (their rows are kept aside)`}
+						{c.reason} {say("{n} value matches||{n} values match", { n: c.link.matched })}
+						{c.link.ambiguous > 0 &&
+							say(", {n} matches several records (fix it later)||, {n} match several records (fix them later)", {
+								n: c.link.ambiguous,
+							})}
 						{c.link.missing > 0 && (
 							<>
-								, {c.link.missing} not found:{" "}
+								{say(", {n} doesn’t match:||, {n} don’t match:", { n: c.link.missing })}{" "}
 								<select
-									aria-label={`What is not found of ${c.header}`}
+									aria-label={`Values in ${c.header} that don’t match`}
 									className="input !w-auto !min-h-7 !py-0"
 									value={c.link.unmatched}
 									onChange={(e) => c.link && onChange({ ...c, link: { ...c.link, unmatched: e.target.value } })}
 								>
-									<option value="leave out">left empty</option>
-									<option value="create">added to {target}</option>
+									<option value="leave out">leave empty</option>
+									<option value="create">add to {target}</option>
 								</select>
 							</>
 						)}
@@ -196,13 +200,13 @@ function ColumnLine({ column: c, proposal, app, at, onChange }: LineProps) {
 				{!c.skip && c.ask && <p className="text-(--resin)">{c.ask}</p>}
 				{!c.skip && !c.link && c.type === "date" && c.ask && (
 					<select
-						aria-label={`Order of the dates of ${c.header}`}
+						aria-label={`Dates in ${c.header}`}
 						className="input !w-auto mt-1"
 						value={c.format.order}
 						onChange={(e) => onChange({ ...c, format: { ...c.format, order: e.target.value }, ask: undefined })}
 					>
-						<option value="day">the day comes first</option>
-						<option value="month">the month comes first</option>
+						<option value="day">day first</option>
+						<option value="month">month first</option>
 					</select>
 				)}
 			</div>

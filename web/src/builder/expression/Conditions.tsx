@@ -25,13 +25,13 @@ export function Conditions({ group, names, onChange, inner }: ConditionsProps) {
 			<legend className="sr-only">Condition</legend>
 			{group.rows.length > 1 && (
 				<select
-					aria-label="How many must hold"
+					aria-label="How they combine"
 					className="input justify-self-start"
 					value={group.any ? "any" : "all"}
 					onChange={(e) => onChange({ ...group, any: e.target.value === "any" })}
 				>
-					<option value="all">All of these hold</option>
-					<option value="any">One of these holds</option>
+					<option value="all">All of these are true</option>
+					<option value="any">At least one of these is true</option>
 				</select>
 			)}
 			{group.rows.map((row, i) => (
@@ -47,7 +47,7 @@ export function Conditions({ group, names, onChange, inner }: ConditionsProps) {
 					<button
 						type="button"
 						className="p-2"
-						aria-label="Take this out"
+						aria-label="Remove this comparison"
 						onClick={() => onChange({ ...group, rows: group.rows.filter((_, j) => j !== i) })}
 					>
 						<X size={14} />
@@ -56,7 +56,7 @@ export function Conditions({ group, names, onChange, inner }: ConditionsProps) {
 			))}
 			<div className="flex gap-2">
 				<button type="button" className="btn" onClick={add}>
-					<Plus size={14} aria-hidden /> Compare a field
+					<Plus size={14} aria-hidden /> Add a comparison
 				</button>
 				{!inner && first && group.rows.length > 0 && (
 					<button
@@ -80,7 +80,7 @@ export function Conditions({ group, names, onChange, inner }: ConditionsProps) {
 							})
 						}
 					>
-						<Plus size={14} aria-hidden /> A group
+						<Plus size={14} aria-hidden /> Add a group
 					</button>
 				)}
 			</div>
@@ -110,7 +110,7 @@ function Comparison({ row, fields, onChange }: ComparisonProps) {
 			>
 				{fields.map((f) => (
 					<option key={f.name} value={f.name}>
-						{f.name.includes(".") ? f.help.split(",")[0] && `${f.label} of ${f.name.split(".")[0]}` : f.label || f.name}
+						{f.name.includes(".") ? f.help.split(",")[0] && `${f.label} in ${f.name.split(".")[0]}` : f.label || f.name}
 					</option>
 				))}
 			</select>

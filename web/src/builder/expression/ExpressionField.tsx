@@ -46,15 +46,13 @@ export function ExpressionField({ id, app, label, scope, as, value, offers, onCh
 						type="button"
 						className="link-button disabled:opacity-50"
 						disabled={!showPicker && !canPick}
-						title={
-							!showPicker && !canPick ? "This condition is more than comparisons, so it is shown as it is written." : ""
-						}
+						title={!showPicker && !canPick ? "This condition has more than comparisons, so it is shown as text." : ""}
 						onClick={() => {
 							setGroup(null);
 							setPicking(!showPicker);
 						}}
 					>
-						{showPicker ? "Write it as an expression" : "Pick it together"}
+						{showPicker ? "Write as an expression" : "Choose from lists"}
 					</button>
 				</div>
 			)}

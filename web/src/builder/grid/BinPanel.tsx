@@ -2,6 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
 import { request, wordsOf } from "../../shared/api/client";
+import { say } from "../../shared/words";
 import { appUrl, type Bin, type BulkOut, useOfApp, useRefresh } from "../api";
 import { Confirm, ErrorNote, Loading, Modal } from "../ui";
 
@@ -22,13 +23,14 @@ export function BinPanel({
 	const [emptying, setEmptying] = useState(false);
 	const restore = useMutation({
 		mutationFn: (id: string) => request("POST", appUrl(app, `/tables/${table}/records/${id}/restore`)),
-		onSuccess: () => toast.success("The record is back, with its links."),
+		onSuccess: () => toast.success("The record and its links are restored."),
 		onError: (e) => toast.error(wordsOf(e)),
 		onSettled: refresh,
 	});
 	const empty = useMutation({
 		mutationFn: () => request<BulkOut>("DELETE", appUrl(app, `/tables/${table}/bin`)),
-		onSuccess: (got) => toast.success(`${got.done} records are gone for good.`),
+		onSuccess: (got) =>
+			toast.success(say("{n} record was deleted permanently.||{n} records were deleted permanently.", { n: got.done })),
 		onError: (e) => toast.error(wordsOf(e)),
 		onSettled: refresh,
 	});
@@ -39,9 +41,7 @@ export function BinPanel({
 			) : !bin.data ? (
 				<Loading />
 			) : bin.data.rows.length === 0 ? (
-				<p className="text-soft">
-					The bin is empty. Deleted records come here, and can be brought back with their links.
-				</p>
+				<p className="text-soft">The bin is empty. Deleted records come here. You can restore them with their links.</p>
 			) : (
 				<>
 					<ul className="grid max-h-[50vh] overflow-auto">
@@ -54,23 +54,23 @@ export function BinPanel({
 									disabled={restore.isPending}
 									onClick={() => restore.mutate(String(r.id))}
 								>
-									Bring back
+									Restore
 								</button>
 							</li>
 						))}
 					</ul>
 					<div className="flex justify-between items-center mt-3">
-						<span className="text-soft">{bin.data.more ? "There are more than these." : ""}</span>
+						<span className="text-soft">{bin.data.more ? "There are more." : ""}</span>
 						<button type="button" className="btn text-berry" onClick={() => setEmptying(true)}>
-							Empty the bin
+							Empty bin
 						</button>
 					</div>
 				</>
 			)}
 			{emptying && (
 				<Confirm
-					text={`Delete what is in the bin of ${name} for good? This cannot be undone.`}
-					label="Delete for good"
+					text={`This deletes all records in the bin of ${name} permanently. You can’t undo this.`}
+					label="Delete permanently"
 					onNo={() => setEmptying(false)}
 					onYes={() => {
 						empty.mutate();

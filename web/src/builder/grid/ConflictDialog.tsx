@@ -17,10 +17,9 @@ export function ConflictDialog({ conflict, writes, onClose }: ConflictProps) {
 		? `${mine.length} chosen`
 		: valueText({ [column.id]: mine, [`${column.id}~`]: "what you chose" }, column);
 	return (
-		<Modal title="Someone changed this record meanwhile" open onClose={onClose}>
+		<Modal title="Someone changed this record first" open onClose={onClose}>
 			<p className="text-soft mb-3">
-				Nothing was overwritten.{" "}
-				{theirs === before ? `${column.name} itself is as it was; something else changed.` : ""}
+				Nothing was overwritten. {theirs === before ? `${column.name} is the same. Something else changed.` : ""}
 			</p>
 			<dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1">
 				<dt className="text-soft">{column.name} was</dt>
@@ -32,7 +31,7 @@ export function ConflictDialog({ conflict, writes, onClose }: ConflictProps) {
 			</dl>
 			<div className="flex justify-end gap-2 mt-4">
 				<button type="button" className="btn" onClick={onClose}>
-					Keep what is there now
+					Keep theirs
 				</button>
 				<button
 					type="button"
@@ -42,7 +41,7 @@ export function ConflictDialog({ conflict, writes, onClose }: ConflictProps) {
 						onClose();
 					}}
 				>
-					Write mine over it
+					Use mine
 				</button>
 			</div>
 		</Modal>

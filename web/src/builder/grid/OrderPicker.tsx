@@ -14,7 +14,7 @@ export function OrderPicker({ fields, settings, onChange }: OrderProps) {
 	const sorts = sortsOf(settings.sort);
 	const options = single.flatMap((f) => [
 		{ id: f.id, name: f.name },
-		...(f.sortColumns ?? []).map((c) => ({ id: `${f.id}.${c.id}`, name: `${c.label} of ${f.name}` })),
+		...(f.sortColumns ?? []).map((c) => ({ id: `${f.id}.${c.id}`, name: `${c.label} in ${f.name}` })),
 	]);
 	const set = (next: typeof sorts) => onChange({ ...settings, sort: sortText(next) });
 	const free = options.filter((o) => !sorts.some((s) => s.field === o.id));
@@ -36,7 +36,7 @@ export function OrderPicker({ fields, settings, onChange }: OrderProps) {
 				</select>
 			</label>
 			<p className="font-display font-semibold text-base">Sort by</p>
-			{sorts.length === 0 && <p className="text-soft">The order in which records were added.</p>}
+			{sorts.length === 0 && <p className="text-soft">In the order added.</p>}
 			<ol className="grid gap-1">
 				{sorts.map((s, i) => (
 					<li key={s.field} className="flex items-center gap-2">
@@ -55,7 +55,7 @@ export function OrderPicker({ fields, settings, onChange }: OrderProps) {
 						<button
 							type="button"
 							className="p-1"
-							aria-label={`Do not sort by ${options.find((o) => o.id === s.field)?.name ?? "this"}`}
+							aria-label={`Stop sorting by ${options.find((o) => o.id === s.field)?.name ?? "this"}`}
 							onClick={() => set(sorts.filter((_, j) => j !== i))}
 						>
 							<X size={14} />
@@ -64,7 +64,7 @@ export function OrderPicker({ fields, settings, onChange }: OrderProps) {
 				))}
 			</ol>
 			<label className="grid gap-1">
-				<span>{sorts.length === 0 ? "Sort by" : "And then by"}</span>
+				<span>{sorts.length === 0 ? "Sort by" : "Then by"}</span>
 				<select
 					className="input"
 					value=""

@@ -6,13 +6,14 @@ import { toast } from "sonner";
 import { ChoiceText } from "../../shared/fields/choice";
 import { Files } from "../../shared/fields/files";
 import { fieldValue, numberText, type Row, type Value, valueText } from "../../shared/fields/values";
+import { say } from "../../shared/words";
 import { hrefOf } from "../AddRecord";
 import { appUrl, type FieldOut } from "../api";
 import { CellEditor } from "./CellEditor";
 import { type Cell, copied, fillRange, inRange, pasted, rangeOf } from "./clipboard";
 import { GroupRow, inLines } from "./groups";
 import type { SortBy } from "./view";
-import type { GridWrites } from "./writes";
+import type { Deed, GridWrites } from "./writes";
 
 interface GridProps {
 	app: string;
@@ -95,7 +96,7 @@ export function RecordGrid(p: GridProps) {
 	const edit = (start?: string) => {
 		const column = p.columns[active.column];
 		if (column?.entered) setEditing({ start });
-		else toast.info(`${column?.name} fills itself in, so it cannot be typed into.`);
+		else toast.info(`${column?.name} is set by the app.`);
 	};
 	const save = (value: Value, row: Row, then?: "down" | "right") => {
 		const column = p.columns[active.column];
@@ -105,10 +106,15 @@ export function RecordGrid(p: GridProps) {
 			p.writes.change(row, column, value);
 		if (then) go(active.row + (then === "down" ? 1 : 0), active.column + (then === "right" ? 1 : 0));
 	};
-	const write = (cells: string[][], what: string) => {
+	const write = (cells: string[][], what: Deed) => {
 		const { edits, left } = fillRange(cells, p.columns, range, p.rows.length);
 		if (left > 0) {
-			toast.error(`There are ${left} rows more than records from here on. Nothing was pasted; add records first.`);
+			toast.error(
+				say(
+					"Nothing was pasted: {n} row too many. Add a record first.||Nothing was pasted: {n} rows too many. Add records first.",
+					{ n: left },
+				),
+			);
 			return;
 		}
 		p.writes.texts(
@@ -124,14 +130,14 @@ export function RecordGrid(p: GridProps) {
 	const paste = (e: ClipboardEvent) => {
 		if (editing) return;
 		e.preventDefault();
-		write(pasted(e.clipboardData.getData("text/plain")), "Pasted into");
+		write(pasted(e.clipboardData.getData("text/plain")), "paste");
 	};
 	const fillDown = () => {
 		const top = copied(p.rows, p.columns, { ...range, bottom: range.top });
 		const first = pasted(top)[0] ?? [];
 		write(
 			Array.from({ length: range.bottom - range.top + 1 }, () => first),
-			"Filled down",
+			"fill",
 		);
 	};
 	const keys = (e: KeyboardEvent) => {
@@ -155,7 +161,7 @@ export function RecordGrid(p: GridProps) {
 		else if (e.key === " ") {
 			const row = p.rows[active.row];
 			if (row) toggle(row);
-		} else if (e.key === "Delete" || e.key === "Backspace") write([[""]], "Cleared");
+		} else if (e.key === "Delete" || e.key === "Backspace") write([[""]], "clear");
 		else if ((e.ctrlKey || e.metaKey) && e.key.toLowerCase() === "d") fillDown();
 		else if (e.key.length === 1 && e.key !== "?" && !e.ctrlKey && !e.metaKey && !e.altKey) {
 			// the editor is there and has the focus before the browser enters the character
@@ -202,7 +208,7 @@ export function RecordGrid(p: GridProps) {
 						type="checkbox"
 						tabIndex={-1}
 						className="accent-(--pine)"
-						aria-label="Select all records that are loaded"
+						aria-label="Select all loaded records"
 						checked={p.rows.length > 0 && p.selected.size >= p.rows.length}
 						onChange={(e) => p.onSelect(new Set(e.target.checked ? p.rows.map((r) => String(r.id)) : []))}
 					/>

@@ -5,6 +5,7 @@ import { toast } from "sonner";
 import { request, withQuery, wordsOf } from "../../shared/api/client";
 import { Files } from "../../shared/fields/files";
 import { fieldValue, type Row, valueText } from "../../shared/fields/values";
+import { say } from "../../shared/words";
 import { hrefOf } from "../AddRecord";
 import { type AppOut, appUrl, type FieldOut, type Past, useRefresh, type Written } from "../api";
 import { ErrorNote, Loading } from "../ui";
@@ -12,7 +13,7 @@ import { CellEditor } from "./CellEditor";
 import { WhoSees } from "./WhoSees";
 import type { GridWrites } from "./writes";
 
-const tabs = { fields: "Fields", past: "History", who: "Who sees it" };
+const tabs = { fields: "Fields", past: "History", who: "Who can see it" };
 
 interface PanelProps {
 	app: AppOut;
@@ -145,7 +146,7 @@ function PastOf({ app, table, row, fields, as }: PastProps) {
 	const back = useMutation({
 		mutationFn: (version: number) =>
 			request<Written>("POST", withQuery(`${url}/bring-back`, { as }), { version, revision: row.revision }),
-		onSuccess: () => toast.success("Brought back. Undo takes that back."),
+		onSuccess: () => toast.success("Restored. Undo reverses this."),
 		onError: (e) => toast.error(wordsOf(e)),
 		onSettled: refresh,
 	});
@@ -158,8 +159,7 @@ function PastOf({ app, table, row, fields, as }: PastProps) {
 				return (
 					<li key={v.id} className="border-b border-line pb-3 grid gap-1">
 						<p>
-							<span className="font-medium">{v.madeBy}</span>{" "}
-							{v.after === null ? "deleted it" : v.before === null ? "added it, or brought it back" : "changed it"}
+							<span className="font-medium">{v.madeBy}</span> {v.did} it
 							<span className="text-soft"> on {new Date(v.madeAt).toLocaleString()}</span>
 						</p>
 						{v.before !== null &&
@@ -176,7 +176,7 @@ function PastOf({ app, table, row, fields, as }: PastProps) {
 								disabled={back.isPending}
 								onClick={() => back.mutate(v.id)}
 							>
-								Bring this back
+								Restore this version
 							</button>
 						)}
 					</li>
@@ -190,7 +190,9 @@ function PastOf({ app, table, row, fields, as }: PastProps) {
 function plainText(values: { [key: string]: unknown } | null, f: FieldOut): string {
 	const v = values?.[f.id];
 	if (f.kind === "file")
-		return Array.isArray(v) && v.length ? `${v.length} ${v.length === 1 ? f.type : `${f.type}s`}` : "";
+		return Array.isArray(v) && v.length
+			? say(f.type === "picture" ? "{n} picture||{n} pictures" : "{n} file||{n} files", { n: v.length })
+			: "";
 	if (f.kind === "record") return v ? (Array.isArray(v) ? `${v.length} linked` : "a linked record") : "";
 	return values ? valueText(values, f) : "";
 }

@@ -36,7 +36,7 @@ export function Totals({ app, table, name, columns, asked, onClose }: TotalsProp
 			),
 	});
 	return (
-		<Modal title={`Totals of ${name}`} open wide onClose={onClose}>
+		<Modal title={`Totals for ${name}`} open wide onClose={onClose}>
 			<label className="flex items-center gap-2 mb-3">
 				For each
 				<select className="input !w-auto" value={group} onChange={(e) => setGroup(e.target.value)}>
@@ -70,7 +70,7 @@ export function Totals({ app, table, name, columns, asked, onClose }: TotalsProp
 								const row: Row = { [by.id]: g.group, [`${by.id}~`]: g.label };
 								return (
 									<tr key={String(g.group)} className="border-b border-line">
-										<td className="py-1.5 pr-4">{valueText(row, by) || "Nothing filled in"}</td>
+										<td className="py-1.5 pr-4">{valueText(row, by) || "Empty"}</td>
 										<td className="py-1.5 pr-4 text-right tabular-nums">{String(g.count)}</td>
 										{sums.map((c) => (
 											<td key={c.id} className="py-1.5 pr-4 text-right tabular-nums">

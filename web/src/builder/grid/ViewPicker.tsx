@@ -53,10 +53,10 @@ export function ViewPicker({ app, table, name, state }: PickerProps) {
 						className="btn btn-main"
 						onClick={() => save.mutate({ ...view, settings: state.settings })}
 					>
-						Save the changes
+						Save changes
 					</button>
 					<button type="button" className="btn" onClick={state.revert}>
-						Take them back
+						Discard changes
 					</button>
 				</div>
 			)}
@@ -64,10 +64,10 @@ export function ViewPicker({ app, table, name, state }: PickerProps) {
 			{view && (
 				<div className="flex flex-wrap gap-2 border-t border-line pt-3">
 					<button type="button" className="btn" onClick={() => save.mutate({ ...view, shared: !view.shared })}>
-						{view.shared ? `Make “${view.name}” my own` : `Share “${view.name}”`}
+						{view.shared ? `Copy “${view.name}” for me` : `Share “${view.name}”`}
 					</button>
 					<button type="button" className="btn text-berry" onClick={() => setRemoving(true)}>
-						Delete it
+						Delete view
 					</button>
 				</div>
 			)}
@@ -78,7 +78,11 @@ export function ViewPicker({ app, table, name, state }: PickerProps) {
 			)}
 			{removing && view && (
 				<Confirm
-					text={`Delete the view “${view.name}”${view.shared ? " for everybody" : ""}? No record is touched.`}
+					text={
+						view.shared
+							? `This deletes the view “${view.name}” for everyone. Records stay as they are.`
+							: `This deletes the view “${view.name}”. Records stay as they are.`
+					}
 					label="Delete"
 					onNo={() => setRemoving(false)}
 					onYes={() => {
@@ -118,7 +122,7 @@ function NewView({ settings, busy, onSave }: { settings: ViewSettings; busy: boo
 	};
 	return (
 		<form className="grid gap-2 border-t border-line pt-3" onSubmit={submit}>
-			<p className="font-display font-semibold text-base">Keep what you see as a view</p>
+			<p className="font-display font-semibold text-base">Save this as a view</p>
 			<label className="grid gap-1">
 				Name of the view
 				<input className="input" value={name} maxLength={60} onChange={(e) => setName(e.target.value)} />
@@ -130,10 +134,10 @@ function NewView({ settings, busy, onSave }: { settings: ViewSettings; busy: boo
 					checked={shared}
 					onChange={(e) => setShared(e.target.checked)}
 				/>
-				For everybody who builds this app
+				For everyone who builds this app
 			</label>
 			<button type="submit" className="btn justify-self-end" disabled={!name.trim() || busy}>
-				Keep the view
+				Save view
 			</button>
 		</form>
 	);

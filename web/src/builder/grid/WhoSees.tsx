@@ -1,3 +1,4 @@
+import { say } from "../../shared/words";
 import { type RoleSees, useOfApp, type WhoSees as Who } from "../api";
 import { ErrorNote, Loading } from "../ui";
 
@@ -8,7 +9,7 @@ export function WhoSees({ app, table, record }: { app: string; table: string; re
 	if (!who.data) return <Loading />;
 	return (
 		<div className="grid gap-4">
-			<p className="text-soft">By the rules of the draft. You, the founder, see every record.</p>
+			<p className="text-soft">By the rules in the draft. You, the founder, can see every record.</p>
 			<ul className="grid gap-3">
 				{who.data.roles.map((r) => (
 					<li key={r.role} className="border border-line rounded-md p-3 grid gap-1">
@@ -18,9 +19,9 @@ export function WhoSees({ app, table, record }: { app: string; table: string; re
 						{r.reach === "where" && (
 							<>
 								<p className="text-soft">
-									Their rule: they see those where {r.rule}.
+									Their rule: they can see records where {r.rule}.
 									{r.values.length > 0 &&
-										` Here ${r.values.map((v) => `${v.name} is ${v.value || "empty"}`).join(", and ")}.`}
+										say(" Here, {values}.", { values: r.values.map((v) => `${v.name} is ${v.value || "empty"}`) })}
 								</p>
 								{r.people.length > 0 && r.role !== "visitor" && (
 									<p className="break-words">
@@ -28,7 +29,7 @@ export function WhoSees({ app, table, record }: { app: string; table: string; re
 										{r.people.length > 12 && ` and ${r.people.length - 12} more`}
 									</p>
 								)}
-								{r.more && <p className="text-soft">Only the first {r.tried} of them were tried.</p>}
+								{r.more && <p className="text-soft">We checked the first {r.tried}.</p>}
 							</>
 						)}
 					</li>
@@ -39,9 +40,12 @@ export function WhoSees({ app, table, record }: { app: string; table: string; re
 }
 
 function verdict(r: RoleSees): string {
-	if (r.reach === "all") return "all see it: their rule shows them every record.";
-	if (r.reach === "none") return "do not see it: no rule shows them any record of this table.";
-	if (r.role === "visitor") return r.people.length > 0 ? "see it." : "do not see it.";
-	if (r.people.length === 0) return `do not see it: none of the ${r.tried} of them.`;
-	return r.people.length === r.tried ? `see it, all ${r.tried} of them.` : `see it: ${r.people.length} of ${r.tried}.`;
+	if (r.reach === "all") return "all can see it: their rule covers every record.";
+	if (r.reach === "none") return "can’t see it: no rule covers this table.";
+	if (r.role === "visitor") return r.people.length > 0 ? "can see it." : "can’t see it.";
+	if (r.people.length === 0) return say("none of {n} can see it.", { n: r.tried });
+	return say(r.people.length === r.tried ? "all {n} can see it." : "{some} of {n} can see it.", {
+		n: r.tried,
+		some: r.people.length,
+	});
 }

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { toast } from "sonner";
 import { Problem, request, withQuery, wordsOf } from "../../shared/api/client";
 import type { Row, Value } from "../../shared/fields/values";
+import { say } from "../../shared/words";
 import { appUrl, type BulkOut, type FieldOut, useRefresh, type Written } from "../api";
 
 /** The words of a refused write, with what is wrong at the field. */
@@ -19,9 +20,12 @@ export interface Conflict {
 	now: Row;
 }
 
+/** What is done to cells, for the list of changes. */
+export type Deed = "paste" | "fill" | "clear" | "delete";
+
 export interface GridWrites {
 	change: (row: Row, column: FieldOut, value: Value) => void;
-	texts: (edits: { row: Row; texts: Record<string, string> }[], what: string) => void;
+	texts: (edits: { row: Row; texts: Record<string, string> }[], what: Deed) => void;
 	remove: (rows: Row[]) => void;
 }
 
@@ -53,7 +57,7 @@ export function useWrites(app: string, table: string, as: string) {
 		onSettled: refresh,
 	});
 	const many = useMutation({
-		mutationFn: ({ edits, what }: { rows: Row[]; edits: unknown[]; what: string }) =>
+		mutationFn: ({ edits, what }: { rows: Row[]; edits: unknown[]; what: Deed }) =>
 			request<BulkOut>("POST", withQuery(bulk, { as }), { edits, what }),
 		onSuccess: (got, { rows, what }) => {
 			const cells = new Map<string, string>();
@@ -62,11 +66,19 @@ export function useWrites(app: string, table: string, as: string) {
 			if (got.wrong.length > 0) {
 				const n = got.wrong.length;
 				toast.error(
-					`${n} ${n === 1 ? "cell is" : "cells are"} not right, so nothing was changed: ${got.wrong[0]?.message} They are marked.`,
+					say(
+						"Nothing was changed: {n} cell doesn’t fit. {why}||Nothing was changed: {n} cells don’t fit and are marked. {why}",
+						{
+							n,
+							why: got.wrong[0]?.message ?? "",
+						},
+					),
 					{ duration: 12_000 },
 				);
-			} else if (what === "Deleted")
-				toast.success(`Deleted ${got.done}. The bin keeps them, and undo brings them back.`);
+			} else if (what === "delete")
+				toast.success(
+					say("Deleted {n} record. Undo restores it.||Deleted {n} records. Undo restores them.", { n: got.done }),
+				);
 		},
 		onError: (e) => toast.error(refusal(e), { duration: 10_000 }),
 		onSettled: refresh,
@@ -88,7 +100,7 @@ export function useWrites(app: string, table: string, as: string) {
 			many.mutate({
 				rows,
 				edits: rows.map((r) => ({ record: r.id, revision: r.revision, delete: true })),
-				what: "Deleted",
+				what: "delete",
 			}),
 	};
 	return { writes, wrong, conflict, endConflict: () => setConflict(null) };

@@ -42,7 +42,7 @@ export function TableMap({
 		<>
 			<div className="flex items-center gap-3 px-4 h-12 border-b border-line shrink-0">
 				<h2 className="font-display text-lg font-semibold">Map of the tables</h2>
-				<span className="text-soft truncate">Links lead to what they point to. Open a table by clicking it.</span>
+				<span className="text-soft truncate">Lines show links. Click a table to open it.</span>
 				<button type="button" className="btn ml-auto" aria-label="Smaller" onClick={() => by(0.8)}>
 					<Minus size={15} />
 				</button>

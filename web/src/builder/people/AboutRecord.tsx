@@ -23,18 +23,18 @@ export function AboutRecord({ app, as, onShow, of }: WhyProps & { of?: string })
 	const options = useOfApp<OptionList>(app.id, `/tables/${table}/options`, { as: "founder", search }, table !== "");
 	const why = useOfApp<Why>(app.id, "/why", { as, table, record: record?.id, field, action }, table !== "");
 	const fields = app.tables.find((t) => t.id === table)?.fields ?? [];
-	if (app.tables.length === 0) return <p className="text-soft">There are no tables yet.</p>;
+	if (app.tables.length === 0) return <p className="text-soft">No tables yet.</p>;
 	return (
 		<>
 			<div className="grid grid-cols-3 gap-3">
 				<Pick
-					label="May they"
+					label="Can they"
 					value={action}
 					onChange={(v) => setAction(v as keyof typeof verbs)}
 					options={Object.entries(verbs)}
 				/>
 				<Pick
-					label="Of the table"
+					label="In table"
 					value={table}
 					onChange={(v) => {
 						setTable(v);
@@ -44,26 +44,26 @@ export function AboutRecord({ app, as, onShow, of }: WhyProps & { of?: string })
 					options={app.tables.map((t) => [t.id, t.name])}
 				/>
 				<Pick
-					label="The field"
+					label="Field"
 					value={field}
 					onChange={setField}
-					options={[["", "the record itself"], ...fields.map((f): [string, string] => [f.id, f.name])]}
+					options={[["", "the whole record"], ...fields.map((f): [string, string] => [f.id, f.name])]}
 				/>
 			</div>
 			<div className="grid gap-1">
 				<label className="font-medium" htmlFor="why-record">
-					Of which record?
+					Record
 				</label>
 				<input
 					id="why-record"
 					className="input"
-					placeholder="Search all records, also those that they do not see"
+					placeholder="Search all records, even those they can’t see"
 					value={search}
 					onChange={(e) => setSearch(e.target.value)}
 				/>
 				<div className="field-options !max-h-36" data-records>
 					<button type="button" aria-pressed={record === null} onClick={() => setRecord(null)}>
-						none in particular
+						any record
 					</button>
 					{options.data?.options.map((o) => (
 						<button key={o.id} type="button" aria-pressed={record?.id === o.id} onClick={() => setRecord(o)}>

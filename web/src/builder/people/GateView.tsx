@@ -7,9 +7,9 @@ import { ErrorNote, Loading, moment } from "../ui";
 const screens = [
 	["sign-in", "Signing in"],
 	["sign-in?show=code", "Entering a code"],
-	["sign-in?show=refusal", "Not let in"],
+	["sign-in?show=refusal", "Refused"],
 	["sign-up", "Signing up"],
-	["sign-up?show=waiting", "Waiting"],
+	["sign-up?show=waiting", "Waiting for approval"],
 	["reset", "Setting a password"],
 ] as const;
 
@@ -34,7 +34,7 @@ function Screens({ app }: { app: AppOut }) {
 	const [screen, setScreen] = useState<string>("sign-in");
 	return (
 		<section className="grid gap-2">
-			<h2 className="font-display text-lg font-semibold">How its screens look</h2>
+			<h2 className="font-display text-lg font-semibold">How it looks</h2>
 			<div className="flex gap-1">
 				{screens.map(([path, words]) => (
 					<button
@@ -51,7 +51,7 @@ function Screens({ app }: { app: AppOut }) {
 			<iframe
 				key={`${screen} ${app.revision}`}
 				src={`/stage/${app.id}/visitor/~/${screen}`}
-				title="A screen of the gate"
+				title="A sign-in page"
 				className="bg-white border border-line rounded-md w-full h-[30rem]"
 			/>
 		</section>
@@ -65,7 +65,7 @@ function Waiting({ app, state }: { app: string; state: GateState }) {
 	if (state.waiting.length === 0) return null;
 	return (
 		<section className="grid gap-2">
-			<h2 className="font-display text-lg font-semibold">Who waits to be let in</h2>
+			<h2 className="font-display text-lg font-semibold">Waiting for approval</h2>
 			{decide.isError && (
 				<p role="alert" className="note-bad">
 					{wordsOf(decide.error)}
@@ -75,14 +75,14 @@ function Waiting({ app, state }: { app: string; state: GateState }) {
 				{state.waiting.map((w) => (
 					<li key={w.id} className="bg-surface border border-line rounded-md p-3 flex gap-4 items-start">
 						<span className="flex-1">
-							<strong>{w.email}</strong> as one of {w.role}, {moment(w.at)}
+							<strong>{w.email}</strong> for {w.role}, {moment(w.at)}
 							<span className="block text-soft">{w.answers.map((a) => `${a.name}: ${a.value}`).join(" · ")}</span>
 						</span>
 						<button type="button" className="btn btn-main" onClick={() => decide.mutate({ id: w.id, let: true })}>
-							Let in
+							Approve
 						</button>
 						<button type="button" className="btn" onClick={() => decide.mutate({ id: w.id, let: false })}>
-							Turn away
+							Decline
 						</button>
 					</li>
 				))}
@@ -96,19 +96,19 @@ function Mails({ app, state }: { app: string; state: GateState }) {
 	const send = useDo<void>(
 		["mails"],
 		() => request("POST", appUrl(app, "/mail-trials"), { mail }),
-		() => toast.success("It is on its way to you."),
+		() => toast.success("Email sent to you."),
 	);
 	return (
 		<section className="grid gap-2 justify-items-start">
-			<h2 className="font-display text-lg font-semibold">Try its mails</h2>
-			<p className="text-soft">Sent to your own address, as the draft words it.</p>
+			<h2 className="font-display text-lg font-semibold">Try the emails</h2>
+			<p className="text-soft">We’ll send it to your own email, as worded in the draft.</p>
 			{send.isError && (
 				<p role="alert" className="note-bad">
 					{wordsOf(send.error)}
 				</p>
 			)}
 			<div className="flex gap-2">
-				<select className="input !w-80" aria-label="Mail" value={mail} onChange={(e) => setMail(e.target.value)}>
+				<select className="input !w-80" aria-label="Email" value={mail} onChange={(e) => setMail(e.target.value)}>
 					{state.mails.map((m) => (
 						<option key={m.id} value={m.id}>
 							{m.label}
@@ -116,7 +116,7 @@ function Mails({ app, state }: { app: string; state: GateState }) {
 					))}
 				</select>
 				<button type="button" className="btn" disabled={send.isPending} onClick={() => send.mutate()}>
-					Send it to me
+					Send to me
 				</button>
 			</div>
 		</section>
@@ -140,12 +140,12 @@ function Invite({ app, state }: { app: string; state: GateState }) {
 	const drop = useDo<string>(["app", app], (id) => request("DELETE", appUrl(app, `/invitations/${id}`)));
 	return (
 		<section className="grid gap-2">
-			<h2 className="font-display text-lg font-semibold">Invite people to the live app</h2>
+			<h2 className="font-display text-lg font-semibold">Invite people</h2>
 			{!state.liveHere ? (
-				<p className="text-soft">Once the app is published, people can be invited to it here.</p>
+				<p className="text-soft">Publish the app, then invite people here.</p>
 			) : state.canCome.length === 0 ? (
 				<p className="text-soft">
-					New people come to no role of the live app. Say on the left how new ones come, and publish that.
+					No role in the live app takes new people. Say on the left that new people join by invitation, and publish.
 				</p>
 			) : (
 				<form
@@ -156,7 +156,7 @@ function Invite({ app, state }: { app: string; state: GateState }) {
 					}}
 				>
 					<label className="grid gap-1">
-						<span className="font-medium">As one of</span>
+						<span className="font-medium">Role</span>
 						<select className="input" value={role} onChange={(e) => setRole(e.target.value)}>
 							{state.canCome.map((r) => (
 								<option key={r.id} value={r.id}>
@@ -187,10 +187,10 @@ function Invite({ app, state }: { app: string; state: GateState }) {
 				{state.invited.map((i) => (
 					<li key={i.id} className="flex items-center gap-3">
 						<span className="flex-1">
-							{i.email} <span className="text-soft">can come until {moment(i.until)}</span>
+							{i.email} <span className="text-soft">invited until {moment(i.until)}</span>
 						</span>
 						<button type="button" className="btn" onClick={() => drop.mutate(i.id)}>
-							Take back
+							Cancel invitation
 						</button>
 					</li>
 				))}
@@ -200,9 +200,9 @@ function Invite({ app, state }: { app: string; state: GateState }) {
 }
 
 const helps = {
-	authenticator: "let them set up another authenticator",
-	reopen: "open their account again, which they closed",
-	"sign out": "sign them out everywhere",
+	authenticator: "Reset authenticator",
+	reopen: "Reopen closed account",
+	"sign out": "Sign out everywhere",
 };
 
 /** For those who do not get in by themselves. */
@@ -219,7 +219,7 @@ function Help({ app }: { app: string }) {
 	);
 	return (
 		<section className="grid gap-2">
-			<h2 className="font-display text-lg font-semibold">Help somebody in the live app</h2>
+			<h2 className="font-display text-lg font-semibold">Help someone sign in</h2>
 			{help.isError && (
 				<p role="alert" className="note-bad">
 					{wordsOf(help.error)}
@@ -233,7 +233,7 @@ function Help({ app }: { app: string }) {
 				}}
 			>
 				<label className="grid gap-1">
-					<span className="font-medium">Their e-mail</span>
+					<span className="font-medium">Their email</span>
 					<input className="input" type="email" value={email} onChange={(e) => setEmail(e.target.value)} />
 				</label>
 				<select
@@ -249,7 +249,7 @@ function Help({ app }: { app: string }) {
 					))}
 				</select>
 				<button type="submit" className="btn" disabled={help.isPending || email === ""}>
-					Do it
+					Continue
 				</button>
 			</form>
 		</section>
@@ -259,10 +259,10 @@ function Help({ app }: { app: string }) {
 function Log({ state }: { state: GateState }) {
 	return (
 		<section className="grid gap-2">
-			<h2 className="font-display text-lg font-semibold">What happened at the gate</h2>
+			<h2 className="font-display text-lg font-semibold">Sign-in log</h2>
 			{state.log.length === 0 ? (
 				<p className="text-soft">
-					Nobody came to the live app yet. Who signs in, or does not get in and why, stands here.
+					No sign-ins to the live app yet. Sign-ins and refusals appear here, with the reason.
 				</p>
 			) : (
 				<table className="text-left max-w-3xl">

@@ -17,12 +17,12 @@ export function LiveLook({ app, page }: { app: AppOut; page: string }) {
 	const people = useOfApp<People>(app.id, "/people", { role, search, live: "true" }, role !== "");
 	const found = (people.data?.people ?? []).map((p) => ({ as: `live.person.${role}.${p.id}`, label: p.label }));
 	if (app.liveVersion === 0)
-		return <p className="p-4 text-soft">The app is not published yet, so there is no live app to look at.</p>;
+		return <p className="p-4 text-soft">The app is not published yet, so there is no live app to see.</p>;
 	return (
 		<div className="flex-1 min-h-0 flex flex-col gap-2 p-3">
 			<div className="flex flex-wrap gap-2 items-end">
 				<label className="grid gap-1">
-					<span className="font-medium">Look at the live app as</span>
+					<span className="font-medium">See the live app as</span>
 					<select
 						className="input !w-44"
 						value={role}
@@ -40,7 +40,7 @@ export function LiveLook({ app, page }: { app: AppOut; page: string }) {
 				</label>
 				<input
 					className="input !w-40"
-					aria-label="Search people of the live app"
+					aria-label="Search people in the live app"
 					placeholder="Search"
 					value={search}
 					onChange={(e) => setSearch(e.target.value)}
@@ -68,9 +68,7 @@ export function LiveLook({ app, page }: { app: AppOut; page: string }) {
 					<PageReasons app={app} as={as} page={page} />
 				</div>
 			)}
-			<p className="text-soft">
-				These are the live records, and that you looked is written down in the log of the team.
-			</p>
+			<p className="text-soft">These are live records. The team’s activity shows that you looked.</p>
 			<iframe
 				key={as}
 				src={`/stage/${app.id}/${as}/`}
@@ -99,7 +97,7 @@ function Acting({ app, as }: { app: AppOut; as: string }) {
 			)}
 			{asked && (
 				<Confirm
-					text="For a quarter of an hour you can do in the live app what they can. Whatever you do is written in the history of the records as done by you as them."
+					text="For 15 minutes you can do what they can do in the live app. The history of each record shows that it was you, acting as them."
 					label="Act as them"
 					onNo={() => setAsked(false)}
 					onYes={() => {

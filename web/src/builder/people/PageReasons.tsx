@@ -51,7 +51,7 @@ function AskAbout({ app, as, table }: { app: AppOut; as: string; table: string }
 	return (
 		<div className="mt-1">
 			<button type="button" className="link-button" aria-expanded={open} onClick={() => setOpen(!open)}>
-				Ask about one record
+				Ask about a record
 			</button>
 			{open && (
 				<div className="grid gap-3 mt-2">

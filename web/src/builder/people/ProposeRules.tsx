@@ -17,12 +17,10 @@ export function ProposeRules({ app, role, onClose }: { app: AppOut; role: string
 			) : !offered.data ? (
 				<Loading />
 			) : rules.length === 0 ? (
-				<p className="text-soft">
-					There is nothing to offer: nothing more points to the people of this role, or no table holds them yet.
-				</p>
+				<p className="text-soft">No rules to propose: no other table links to the people in this role.</p>
 			) : (
 				<div className="grid gap-4">
-					<p className="text-soft">Roles start with nothing. These usually fit; take those that do.</p>
+					<p className="text-soft">A role starts without access. These rules usually fit; choose which to add.</p>
 					<ul className="grid gap-2">
 						{rules.map((r, i) => (
 							<li key={r.text}>

@@ -10,9 +10,7 @@ export function WhyView({ app, as, onShow }: WhyProps) {
 		return (
 			<div className="p-4 grid gap-2 justify-items-start max-w-xl">
 				<h2 className="font-display text-lg font-semibold">Why is something shown, or missing?</h2>
-				<p className="text-soft">
-					Choose at the top, at “Seen as”, about whom you ask. Then any record, field or page can be asked about here.
-				</p>
+				<p className="text-soft">Choose a person at “Seen as” above. Then ask here about any record, field or page.</p>
 			</div>
 		);
 	return (

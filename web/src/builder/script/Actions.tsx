@@ -31,7 +31,7 @@ export function Actions({ app, line, name }: { app: string; line: Line; name: st
 					<DropdownMenu.Content className="pop !w-auto !p-1" align="end">
 						{line.group && at > 0 && <Item label="Move up" onSelect={() => move(at - 1)} />}
 						{line.group && at < among - 1 && <Item label="Move down" onSelect={() => move(at + 1)} />}
-						{line.merges && <Item label="Merge into another" onSelect={() => setDoing("merge")} />}
+						{line.merges && <Item label="Merge into another choice" onSelect={() => setDoing("merge")} />}
 						{line.removes && <Item label="Remove" bad onSelect={() => setDoing("remove")} />}
 					</DropdownMenu.Content>
 				</DropdownMenu.Portal>

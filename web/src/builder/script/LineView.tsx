@@ -120,7 +120,7 @@ function Movable({ line, children }: { line: Line; children: ReactNode }) {
 				<span
 					draggable
 					data-handle
-					title="Drag to another place, or press Alt and an arrow"
+					title="Drag to move, or press Alt and an arrow"
 					className="pt-1 -ml-2 text-soft opacity-0 group-hover/line:opacity-100 cursor-grab"
 					onDragStart={(e) => {
 						e.dataTransfer.effectAllowed = "move";

@@ -6,7 +6,7 @@ import type { BlockProps } from ".";
 
 /** Fields of the page's record. */
 export default function Details({ block: { columns, row } }: BlockProps<"details">) {
-	if (columns.length === 0) return <p className="empty">None of these details are shown to you.</p>;
+	if (columns.length === 0) return <p className="empty">You can’t see any of these details.</p>;
 	return (
 		<dl className="card details">
 			{columns.map((c) => (

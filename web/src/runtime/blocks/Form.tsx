@@ -52,7 +52,7 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 		e.preventDefault();
 		send.mutate();
 	};
-	if (form.questions.length === 0) return <p className="empty">There is nothing here that you can fill in.</p>;
+	if (form.questions.length === 0) return <p className="empty">There is nothing for you to fill in here.</p>;
 	return (
 		<form ref={element} className="card form-card" onSubmit={submit} noValidate>
 			{send.isError && (

@@ -141,15 +141,15 @@ function Address({ me }: { me: Me }) {
 		},
 	});
 	return (
-		<Section title="E-mail address">
+		<Section title="Email">
 			<p>
-				You are known as <strong>{me.email}</strong>.
+				You sign in as <strong>{me.email}</strong>.
 			</p>
-			<Done show={use.isSuccess && !open}>Your address is changed.</Done>
+			<Done show={use.isSuccess && !open}>Your email is changed.</Done>
 			{!open ? (
 				<p>
 					<button type="button" className="button" onClick={() => setOpen(true)}>
-						Change the address
+						Change email
 					</button>
 				</p>
 			) : (
@@ -157,14 +157,14 @@ function Address({ me }: { me: Me }) {
 					<Trouble error={use.error ?? ask.error} />
 					{ask.isSuccess ? (
 						<>
-							<p>If it can be yours, a code is on its way to {email.trim()}.</p>
+							<p>If this email is free, a code is on its way to {email.trim()}.</p>
 							<CodeField value={code} onChange={setCode} />
 						</>
 					) : (
 						<>
 							<Field
-								label="New address"
-								help="We send a code there to make sure that it is yours."
+								label="New email"
+								help="We’ll send a code there to make sure it is yours."
 								type="email"
 								value={email}
 								onChange={(e) => setEmail(e.target.value)}
@@ -174,7 +174,7 @@ function Address({ me }: { me: Me }) {
 					)}
 					<p className="flex gap-3">
 						<button type="submit" className="button button-main" disabled={ask.isPending || use.isPending}>
-							{ask.isSuccess ? "Change it" : "Send the code"}
+							{ask.isSuccess ? "Change email" : "Send code"}
 						</button>
 						<button type="button" className="button" onClick={() => setOpen(false)}>
 							Cancel
@@ -189,7 +189,7 @@ function Address({ me }: { me: Me }) {
 function Old({ value, onChange }: { value: string; onChange: (v: string) => void }) {
 	return (
 		<Field
-			label="Your password so far"
+			label="Current password"
 			type="password"
 			autoComplete="current-password"
 			value={value}
@@ -214,11 +214,11 @@ function Password({ me }: { me: Me }) {
 	});
 	return (
 		<Section title="Password">
-			<Done show={save.isSuccess && !open}>Your password is set. Elsewhere, you are signed out.</Done>
+			<Done show={save.isSuccess && !open}>Your password is set. You are signed out everywhere else.</Done>
 			{!open ? (
 				<p>
 					<button type="button" className="button" onClick={() => setOpen(true)}>
-						{me.hasPassword ? "Change the password" : "Set a password"}
+						{me.hasPassword ? "Change password" : "Set password"}
 					</button>
 				</p>
 			) : (
@@ -228,7 +228,7 @@ function Password({ me }: { me: Me }) {
 					<NewPassword label="New password" value={next} onChange={setNext} />
 					<p className="flex gap-3">
 						<button type="submit" className="button button-main" disabled={save.isPending}>
-							Set the password
+							Set password
 						</button>
 						<button type="button" className="button" onClick={() => setOpen(false)}>
 							Cancel
@@ -268,7 +268,7 @@ function Sessions({ me }: { me: Me }) {
 						</span>
 						{!s.here && (
 							<button type="button" className="button" onClick={() => end.mutate(s.id)}>
-								Sign out there
+								Sign out
 							</button>
 						)}
 					</li>
@@ -298,29 +298,29 @@ function Closing({ me }: { me: Me }) {
 		},
 	});
 	return (
-		<Section title="Close your account">
+		<Section title="Close account">
 			<Trouble error={close.error} />
 			<p>
 				{me.closing === "delete"
-					? "You are signed out everywhere, and your record is deleted."
-					: "You are signed out everywhere and cannot sign in any more. What is kept about you stays."}
+					? "This signs you out everywhere and deletes your record."
+					: "This signs you out everywhere, and you can’t sign in again. Your record stays."}
 			</p>
 			{open ? (
 				<form className="form-card" onSubmit={sending(() => close.mutate())} noValidate>
 					{me.hasPassword && <Old value={password} onChange={setPassword} />}
 					<p className="flex flex-wrap gap-3">
 						<button type="submit" className="button button-danger" disabled={close.isPending}>
-							Close my account
+							Close account
 						</button>
 						<button type="button" className="button" onClick={() => setOpen(false)}>
-							Keep it
+							Cancel
 						</button>
 					</p>
 				</form>
 			) : (
 				<p>
 					<button type="button" className="button" onClick={() => setOpen(true)}>
-						Close my account …
+						Close account …
 					</button>
 				</p>
 			)}

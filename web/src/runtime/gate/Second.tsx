@@ -29,8 +29,8 @@ function Second({ gate, onDone }: { gate: Gate; onDone?: () => void }) {
 			title="One more step"
 			text={
 				gate.mailed
-					? "We sent you a code by mail."
-					: "Open your authenticator app and enter the code that it shows. If you lost it, enter a recovery code."
+					? "We emailed you a code."
+					: "Enter the code from your authenticator app. If you lost it, enter a recovery code."
 			}
 			error={enter.error ?? again.error}
 			onSubmit={() => enter.mutate()}
@@ -38,7 +38,7 @@ function Second({ gate, onDone }: { gate: Gate; onDone?: () => void }) {
 			<CodeField value={code} onChange={setCode} long={!gate.mailed} label={gate.mailed ? undefined : "Code"} />
 			<p className="flex flex-wrap gap-3">
 				<button type="submit" className="button button-main" disabled={enter.isPending}>
-					Go on
+					Continue
 				</button>
 				{gate.mailed && <SendAgain sentAt={sentAt} onSend={() => again.mutate()} />}
 				<Cancel />
@@ -61,7 +61,7 @@ function SetUp({ onDone }: { onDone?: () => void }) {
 		return (
 			<div className="card form-card w-full max-w-md mx-auto">
 				<h1 className="page-heading">Keep these recovery codes</h1>
-				<p>Each of them lets you in once if you lose your authenticator. They are shown only now.</p>
+				<p>Each signs you in once if you lose your authenticator. They are shown only now.</p>
 				<ul className="grid grid-cols-1 sm:grid-cols-2 gap-1 font-mono text-sm" data-recovery>
 					{recovery.map((c) => (
 						<li key={c}>{c}</li>
@@ -76,7 +76,7 @@ function SetUp({ onDone }: { onDone?: () => void }) {
 							void client.resetQueries();
 						}}
 					>
-						I kept them
+						I have kept them
 					</button>
 				</p>
 			</div>
@@ -84,7 +84,7 @@ function SetUp({ onDone }: { onDone?: () => void }) {
 	return (
 		<GateCard
 			title="Set up your authenticator"
-			text="From now on, signing in asks for a code of an authenticator app on your phone. Scan this with the app, or type the key, and enter the code that it shows."
+			text="Signing in will ask for a code from an authenticator app on your phone. Scan this with the app, or type the key, and enter the code it shows."
 			error={enter.error ?? setup.error}
 			onSubmit={() => enter.mutate()}
 		>
@@ -104,10 +104,10 @@ function SetUp({ onDone }: { onDone?: () => void }) {
 			) : (
 				<p className="text-soft">{setup.isError ? wordsOf(setup.error) : "Loading …"}</p>
 			)}
-			<CodeField value={code} onChange={setCode} label="Code of the app" />
+			<CodeField value={code} onChange={setCode} label="Code from the app" />
 			<p className="flex flex-wrap gap-3">
 				<button type="submit" className="button button-main" disabled={enter.isPending}>
-					Go on
+					Continue
 				</button>
 				<Cancel />
 			</p>

@@ -36,7 +36,7 @@ export function SignInForm({ why, to, onDone }: FormProps) {
 	const gate = useGate();
 	const [chosen, setChosen] = useState<Way | null>(null);
 	const [refusal, setRefusal] = useState(
-		wanted() === "refusal" ? "What stands here is said for each role, at who of it is let in." : "",
+		wanted() === "refusal" ? "Each role has its own text for people who can’t sign in." : "",
 	);
 	if (!gate.data) return null;
 	const g = gate.data;
@@ -48,7 +48,7 @@ export function SignInForm({ why, to, onDone }: FormProps) {
 				<p className="whitespace-pre-line">{refusal}</p>
 				<p>
 					<button type="button" className="button" onClick={() => setRefusal("")}>
-						Sign in as somebody else
+						Sign in as someone else
 					</button>
 				</p>
 			</div>
@@ -68,10 +68,10 @@ export function SignInForm({ why, to, onDone }: FormProps) {
 }
 
 const wayWords: Record<Way, string> = {
-	code: "Get a code by mail instead",
-	link: "Get a link by mail instead",
+	code: "Email me a code instead",
+	link: "Email me a link instead",
 	password: "Use a password instead",
-	fields: "Sign in with what only you know instead",
+	fields: "Use details from my record instead",
 };
 
 function Others({ ways, gate, onChoose }: { ways: Way[]; gate: Gate; onChoose: (w: Way) => void }) {
@@ -109,7 +109,7 @@ function Remember({ gate, value, onChange }: { gate: Gate; value: boolean; onCha
 function EmailField({ value, onChange, help }: { value: string; onChange: (v: string) => void; help?: string }) {
 	return (
 		<Field
-			label="Your e-mail address"
+			label="Your email"
 			help={help}
 			type="email"
 			autoComplete="email"
@@ -162,12 +162,16 @@ function ByCode({ gate, why, onDone, refused }: WayProps) {
 			{sentAt ? (
 				<Sent gate={gate} code={code} onCode={setCode} />
 			) : (
-				<EmailField value={email} onChange={setEmail} help="We send you a code. There is no password to remember." />
+				<EmailField
+					value={email}
+					onChange={setEmail}
+					help="We’ll email you a code. There is no password to remember."
+				/>
 			)}
 			{!sentAt && <Remember gate={gate} value={remember} onChange={setRemember} />}
 			<p className="flex flex-wrap gap-3">
 				<button type="submit" className="button button-main" disabled={ask.isPending || enter.isPending || onStage}>
-					{sentAt ? "Sign in" : "Send me a code"}
+					{sentAt ? "Sign in" : "Send code"}
 				</button>
 				{sentAt > 0 && (
 					<>
@@ -181,7 +185,7 @@ function ByCode({ gate, why, onDone, refused }: WayProps) {
 								back();
 							}}
 						>
-							Use another address
+							Use another email
 						</button>
 					</>
 				)}
@@ -206,7 +210,7 @@ function ByLink({ gate, why, to }: WayProps) {
 					<SendAgain sentAt={sentAt} onSend={() => ask.mutate(undefined)} />
 				) : (
 					<button type="submit" className="button button-main" disabled={ask.isPending || onStage}>
-						Send me a link
+						Send link
 					</button>
 				)}
 			</p>
@@ -237,7 +241,7 @@ function ByPassword({ gate, why, onDone, refused }: WayProps) {
 				autoComplete="current-password"
 				help={
 					<Link className="text-link" to="/~/reset">
-						Set a first or a new password
+						Set a new password
 					</Link>
 				}
 				value={password}
@@ -291,7 +295,7 @@ function ByFields({ gate, why, onDone, refused }: WayProps) {
 			)}
 			<p className="flex flex-wrap gap-3">
 				<button type="submit" className="button button-main" disabled={ask.isPending || enter.isPending || onStage}>
-					{sentAt ? "Sign in" : "Send me a code"}
+					{sentAt ? "Sign in" : "Send code"}
 				</button>
 				{sentAt > 0 && <SendAgain sentAt={sentAt} onSend={() => ask.mutate(undefined)} />}
 			</p>

@@ -29,7 +29,7 @@ export function SignUp() {
 	return (
 		<Frame app={gate.data.app}>
 			{gate.data.signUps.length === 0 ? (
-				<p className="empty">Nobody can sign up here by themselves.</p>
+				<p className="empty">There is no sign-up here.</p>
 			) : (
 				<SignUpForm gate={gate.data} />
 			)}
@@ -81,7 +81,7 @@ function SignUpForm({ gate }: { gate: Gate }) {
 				<p className="whitespace-pre-line">{refusal || gate.words["waiting text"]}</p>
 				<p>
 					<Link className="button" to="/">
-						Go to the first page
+						Go to the home page
 					</Link>
 				</p>
 			</div>
@@ -89,8 +89,8 @@ function SignUpForm({ gate }: { gate: Gate }) {
 	if (sentAt)
 		return (
 			<GateCard
-				title="Confirm your address"
-				text={`We sent a code with six digits to ${email.trim()}. Nothing is kept before you enter it.`}
+				title="Confirm your email"
+				text={`We emailed a 6-digit code to ${email.trim()}. Nothing is saved until you enter it.`}
 				error={confirm.error ?? send.error}
 				onSubmit={() => confirm.mutate()}
 			>
@@ -126,8 +126,8 @@ function SignUpForm({ gate }: { gate: Gate }) {
 				</label>
 			)}
 			<Field
-				label="Your e-mail address"
-				help="We send a code there to make sure that it is yours."
+				label="Your email"
+				help="We’ll send a code there to make sure it is yours."
 				type="email"
 				autoComplete="email"
 				value={email}
@@ -138,10 +138,10 @@ function SignUpForm({ gate }: { gate: Gate }) {
 			<Terms terms={gate.terms} value={terms} onChange={setTerms} />
 			<p className="flex flex-wrap gap-3 items-center">
 				<button type="submit" className="button button-main" disabled={send.isPending || onStage}>
-					{role?.approved ? "Ask to be let in" : "Go on"}
+					{role?.approved ? "Request access" : "Continue"}
 				</button>
 				<Link className="text-link" to="/~/sign-in">
-					I can sign in already
+					I already have an account
 				</Link>
 			</p>
 		</GateCard>
@@ -162,8 +162,8 @@ export function InvitationPage() {
 		<Frame app={gate.data.app}>
 			{look.isError ? (
 				<div className="card max-w-lg">
-					<h1 className="page-heading">This invitation does not work any more</h1>
-					<p className="mt-2">It was used, taken back, or is too old. Ask for another one.</p>
+					<h1 className="page-heading">This invitation no longer works</h1>
+					<p className="mt-2">It was used or cancelled, or it is too old. Ask for a new one.</p>
 				</div>
 			) : look.data ? (
 				<Accept gate={gate.data} invitation={look.data} token={token} />
@@ -195,7 +195,7 @@ function Accept({ gate, invitation, token }: { gate: Gate; invitation: Invitatio
 	return (
 		<GateCard
 			title={`Welcome to ${gate.app.name}`}
-			text={`You are invited as one of ${invitation.signUp.name}, with the address ${invitation.email}.`}
+			text={`You are invited as ${invitation.email}, to ${invitation.signUp.name}.`}
 			error={enter.error}
 			onSubmit={() => enter.mutate()}
 		>
@@ -204,7 +204,7 @@ function Accept({ gate, invitation, token }: { gate: Gate; invitation: Invitatio
 			<Terms terms={gate.terms} value={terms} onChange={setTerms} />
 			<p>
 				<button type="submit" className="button button-main" disabled={enter.isPending}>
-					Come in
+					Accept invitation
 				</button>
 			</p>
 		</GateCard>
@@ -231,7 +231,7 @@ export function Reset() {
 			{use.isSuccess ? (
 				<div className="card form-card w-full max-w-md mx-auto" role="status">
 					<h1 className="page-heading">Your password is set</h1>
-					<p>Wherever you were signed in, you are signed out now.</p>
+					<p>You are signed out everywhere.</p>
 					<p>
 						<Link className="button button-main" to="/~/sign-in">
 							Sign in
@@ -241,7 +241,7 @@ export function Reset() {
 			) : (
 				<GateCard
 					title="Set a password"
-					text={sentAt ? gate.data.words["sent text"] : "We send you a code that lets you set one."}
+					text={sentAt ? gate.data.words["sent text"] : "We’ll email you a code for setting one."}
 					error={use.error ?? ask.error}
 					onSubmit={() => (sentAt ? use.mutate() : ask.mutate())}
 				>
@@ -252,7 +252,7 @@ export function Reset() {
 						</>
 					) : (
 						<Field
-							label="Your e-mail address"
+							label="Your email"
 							type="email"
 							autoComplete="email"
 							value={email}
@@ -261,7 +261,7 @@ export function Reset() {
 					)}
 					<p className="flex flex-wrap gap-3">
 						<button type="submit" className="button button-main" disabled={ask.isPending || use.isPending || onStage}>
-							{sentAt ? "Set the password" : "Send me a code"}
+							{sentAt ? "Set password" : "Send code"}
 						</button>
 						{sentAt > 0 && <SendAgain sentAt={sentAt} onSend={() => ask.mutate()} />}
 					</p>

@@ -23,7 +23,7 @@ export function GateCard({ title, text, error, onSubmit, children }: CardProps) 
 		<form className="card form-card w-full max-w-md mx-auto" onSubmit={submit} noValidate>
 			<h1 className="page-heading">{title}</h1>
 			{text && <p className="text-soft whitespace-pre-line">{text}</p>}
-			{onStage && <p className="note">This is how the screen looks. On the stage, nobody signs in or up.</p>}
+			{onStage && <p className="note">This is how the page looks. No one can sign in or up here.</p>}
 			{error != null && (
 				<p role="alert" className="note note-bad">
 					{wordsOf(error)}
@@ -60,7 +60,7 @@ export function Field({ label, help, wrong, ...input }: FieldProps) {
 export function CodeField(p: { value: string; onChange: (v: string) => void; label?: string; long?: boolean }) {
 	return (
 		<Field
-			label={p.label ?? "Code from the mail"}
+			label={p.label ?? "Code from the email"}
 			className="field-input tracking-widest"
 			autoFocus
 			inputMode={p.long ? undefined : "numeric"}
@@ -79,8 +79,8 @@ export function NewPassword(p: { value: string; onChange: (v: string) => void; o
 			label={p.label ?? (p.optional ? "Password (optional)" : "Password")}
 			help={
 				p.optional
-					? "At least 10 characters. Without one, you get a code by mail each time."
-					: "At least 10 characters. A few words that do not belong together are easy to keep in mind."
+					? "At least 10 characters. Without one, we email you a code each time."
+					: "At least 10 characters. A few unrelated words are easy to remember."
 			}
 			type="password"
 			autoComplete="new-password"
@@ -166,7 +166,7 @@ export function Terms({
 			{terms.privacy && <Fold title="Privacy" text={terms.privacy} />}
 			<label className="flex gap-2 items-start">
 				<input type="checkbox" className="size-5 mt-0.5" checked={value} onChange={(e) => onChange(e.target.checked)} />
-				<span>{terms.privacy ? "I accept the terms and what is said of privacy." : "I accept the terms."}</span>
+				<span>{terms.privacy ? "I accept the terms and the privacy notice." : "I accept the terms."}</span>
 			</label>
 		</div>
 	);

@@ -1591,8 +1591,11 @@ export interface components {
         };
         Edits: {
             edits: components["schemas"]["Edit"][];
-            /** @description What was done, for the list of changes */
-            what: string;
+            /**
+             * @description What was done, for the list of changes
+             * @enum {string}
+             */
+            what: "change" | "paste" | "fill" | "clear" | "delete";
         };
         Effects: {
             losses: components["schemas"]["PlanStep"][];
@@ -2131,6 +2134,8 @@ export interface components {
             fields: components["schemas"]["FieldOut"][];
             id: string;
             name: string;
+            /** @description What one of its records is called, with its article */
+            word: string;
         };
         TeamOut: {
             id: string;
@@ -2178,6 +2183,8 @@ export interface components {
             before: {
                 [key: string]: unknown;
             };
+            /** @enum {string} */
+            did: "added" | "changed" | "deleted" | "restored";
             /** Format: int64 */
             id: number;
             /** Format: date-time */
@@ -2674,8 +2681,8 @@ export interface operations {
     };
     "get-apps-by-app-clauses": {
         parameters: {
-            query: {
-                of: string;
+            query?: {
+                of?: string;
             };
             header?: never;
             path: {
@@ -3422,8 +3429,8 @@ export interface operations {
     };
     "get-apps-by-app-merges": {
         parameters: {
-            query: {
-                of: string;
+            query?: {
+                of?: string;
             };
             header?: never;
             path: {

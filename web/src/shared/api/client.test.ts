@@ -27,7 +27,7 @@ describe("the client", () => {
 		vi.stubGlobal("fetch", async () => {
 			throw new TypeError("failed");
 		});
-		await expect(request("GET", "/x")).rejects.toThrow("cannot be reached");
+		await expect(request("GET", "/x")).rejects.toThrow("can’t reach");
 	});
 
 	it("leaves out parameters that are not set", () => {

@@ -25,7 +25,7 @@ export async function request<T>(method: string, url: string, body?: unknown): P
 			body: body === undefined ? undefined : JSON.stringify(body),
 		});
 	} catch {
-		throw new Problem(0, "The server cannot be reached. Nothing was saved; check your connection and try again.");
+		throw new Problem(0, "We can’t reach the server. Nothing was saved. Check your connection and try again.");
 	}
 	if (response.ok) {
 		return (response.status === 204 ? undefined : await response.json()) as T;
@@ -33,7 +33,7 @@ export async function request<T>(method: string, url: string, body?: unknown): P
 	const said = (await response.json().catch(() => ({}))) as { detail?: string; errors?: Mistake[] };
 	throw new Problem(
 		response.status,
-		said.detail ?? "Something went wrong. Nothing was saved; please try again.",
+		said.detail ?? "Something went wrong. Nothing was saved. Please try again.",
 		said.errors ?? [],
 	);
 }

@@ -70,7 +70,7 @@ function FileView({ file, src, height }: { file: FileInfo; src: string; height: 
 /** Sends a file and tells how much of it is sent, between 0 and 1. */
 export function sendFile(url: string, file: File, progress: (part: number) => void): Promise<FileInfo> {
 	return new Promise((resolve, reject) => {
-		const lost = () => reject(new Error("The file could not be sent. Check your connection and try again."));
+		const lost = () => reject(new Error("The file was not sent. Check your connection and try again."));
 		const r = new XMLHttpRequest(); // fetch does not tell how far it is
 		r.open("POST", `${url}${url.includes("?") ? "&" : "?"}name=${encodeURIComponent(file.name)}`);
 		r.setRequestHeader("Content-Type", "application/octet-stream");
@@ -80,7 +80,7 @@ export function sendFile(url: string, file: File, progress: (part: number) => vo
 			try {
 				const said = JSON.parse(r.responseText) as FileInfo & { detail?: string };
 				if (r.status < 300) resolve(said);
-				else reject(new Error(said.detail ?? "The file could not be sent. Please try again."));
+				else reject(new Error(said.detail ?? "The file was not sent. Please try again."));
 			} catch {
 				lost();
 			}
@@ -150,10 +150,10 @@ export function FileInput(p: InputProps) {
 							<button
 								type="button"
 								className="link-button shrink-0"
-								aria-label={`Take out ${known[id]?.name ?? what}`}
+								aria-label={`Remove ${known[id]?.name ?? what}`}
 								onClick={() => p.onChange(p.value.filter((x) => x !== id))}
 							>
-								Take out
+								Remove
 							</button>
 						</li>
 					))}

@@ -106,7 +106,7 @@ export function ValueInput(p: InputProps) {
 			) : (
 				<select {...common} value={text} onChange={set}>
 					<option value="" />
-					{text && !p.options?.some((o) => o.id === text) && <option value={text}>{p.label || "Not visible"}</option>}
+					{text && !p.options?.some((o) => o.id === text) && <option value={text}>{p.label || "Hidden"}</option>}
 					{p.options?.map((o) => (
 						<option key={o.id} value={o.id}>
 							{o.label}
@@ -214,10 +214,10 @@ function SeveralLinks(p: InputProps) {
 							<button
 								type="button"
 								className="link-button"
-								aria-label={`Take out ${known[id] || "this record"}`}
+								aria-label={`Remove ${known[id] || "this record"}`}
 								onClick={() => p.onChange(chosen.filter((x) => x !== id))}
 							>
-								Take out
+								Remove
 							</button>
 						</li>
 					))}
@@ -289,7 +289,7 @@ function LinkSearch(
 						</button>
 					</li>
 				))}
-				{found.data?.length === 0 && <li className="px-2 py-1 text-soft">Nothing found.</li>}
+				{found.data?.length === 0 && <li className="px-2 py-1 text-soft">No matches.</li>}
 				{p.onNew && words.trim() && !found.data?.some((o) => o.label === words.trim()) && (
 					<li>
 						<button

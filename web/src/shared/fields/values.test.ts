@@ -29,7 +29,7 @@ describe("a value", () => {
 			"Hull, Removed choice",
 		);
 		expect(valueText({ f: "id", "f~": "Tern" }, column("link", "record"))).toBe("Tern");
-		expect(valueText({ f: "id", "f~": null }, column("link", "record"))).toBe("Not visible");
+		expect(valueText({ f: "id", "f~": null }, column("link", "record"))).toBe("Hidden");
 		const linked = { f: [{ id: "1", label: "Tern" }], "f~": 3 };
 		expect(valueText(linked, column("links", "record", { many: true }))).toBe("Tern and 2 more");
 	});

@@ -97,7 +97,7 @@ export function valueText(row: Row, column: Column): string {
 			return choiceText(column, String(v));
 		case "record": {
 			const label = row[`${column.id}~`];
-			return typeof label === "string" && label ? label : "Not visible";
+			return typeof label === "string" && label ? label : "Hidden";
 		}
 	}
 	return String(v);

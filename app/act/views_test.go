@@ -1,4 +1,4 @@
-package apps_test
+package act_test
 
 import (
 	"fmt"
@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"pinegate/app/publish"
 	"pinegate/core/blueprint"
 	"pinegate/core/words"
 	"pinegate/store"
@@ -68,7 +69,7 @@ func TestViewsAreForThoseWhoMayHaveThem(t *testing.T) {
 		return list[len(list)-1].Settings.Filter
 	}
 	assert.Equal(t, "overall > 5", filter())
-	_, err = y.apps.Undo(ctx, y.app.ID, "Marta")
+	_, err = y.acts.Undo(ctx, y.app.ID, "Marta")
 	require.NoError(t, err)
 	assert.Equal(t, "length > 5", filter())
 }
@@ -85,13 +86,13 @@ func TestEffectsAreToldAndNotMade(t *testing.T) {
 		says          string
 	}{
 		`{"kind":"set","of":"boat_length","values":{"type":"text"}}`:         {0, 0, ""},
-		`{"kind":"set","of":"boat_registration","values":{"type":"number"}}`: {0, 1, "60 values cannot be converted"},
-		`{"kind":"set","of":"boat_photo","values":{"type":"text"}}`:          {0, 1, "8 values cannot be converted"},
-		`{"kind":"remove","of":"boat_note"}`:                                 {0, 1, "records have a value in it"},
-		`{"kind":"remove","of":"ord_hours"}`:                                 {1, 1, "400 records have a value in it"},
+		`{"kind":"set","of":"boat_registration","values":{"type":"number"}}`: {0, 1, "60 values don’t convert"},
+		`{"kind":"set","of":"boat_photo","values":{"type":"text"}}`:          {0, 1, "8 values don’t convert"},
+		`{"kind":"remove","of":"boat_note"}`:                                 {0, 1, "records have values in it"},
+		`{"kind":"remove","of":"ord_hours"}`:                                 {1, 1, "400 records have values in it"},
 		`{"kind":"set","of":"boat_note","values":{"name":"Notes"}}`:          {0, 0, ""},
 	} {
-		effects, err := y.apps.Effects(t.Context(), y.app, decode(source))
+		effects, err := publish.EffectsOf(t.Context(), y.apps, y.app, decode(source))
 		require.NoError(t, err, source)
 		assert.Len(t, effects.Mends, want.mends, source)
 		if assert.Len(t, effects.Losses, want.losses, source) && want.losses > 0 {
@@ -101,7 +102,7 @@ func TestEffectsAreToldAndNotMade(t *testing.T) {
 	app, err := y.apps.ByID(t.Context(), y.app.WorkspaceID, y.app.ID)
 	require.NoError(t, err)
 	assert.Equal(t, y.app.Revision, app.Revision, "telling changes nothing")
-	_, err = y.apps.Effects(t.Context(), y.app, decode(`{"kind":"remove","of":"gone"}`))
+	_, err = publish.EffectsOf(t.Context(), y.apps, y.app, decode(`{"kind":"remove","of":"gone"}`))
 	var p *words.Problem
 	require.ErrorAs(t, err, &p)
 }

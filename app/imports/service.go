@@ -12,6 +12,7 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/riverqueue/river"
 
+	"pinegate/app/act"
 	"pinegate/core/blueprint"
 	"pinegate/core/intake"
 	"pinegate/core/words"
@@ -24,10 +25,11 @@ import (
 type Service struct {
 	store *store.Store
 	apps  *apps.Apps
+	acts  *act.Acts
 }
 
 // New gives the service.
-func New(s *store.Store, a *apps.Apps) *Service { return &Service{s, a} }
+func New(s *store.Store, a *apps.Apps, acts *act.Acts) *Service { return &Service{s, a, acts} }
 
 // mostMatched is how many records of a table that is there are looked at to
 // find links.
@@ -44,12 +46,7 @@ func (s *Service) Propose(ctx context.Context, app store.App, uploads []string) 
 	if err != nil {
 		return nil, err
 	}
-	p, err := intake.Propose(sheets, s.existing(ctx, app, b))
-	var bad *intake.Unreadable
-	if errors.As(err, &bad) {
-		return nil, words.New("import-bad-file", "error", bad.Message)
-	}
-	return p, err
+	return intake.Propose(sheets, s.existing(ctx, app, b))
 }
 
 func (s *Service) existing(ctx context.Context, app store.App, b *blueprint.Blueprint) []intake.Existing {
@@ -160,7 +157,8 @@ func (s *Service) Status(ctx context.Context, app, id string) (Status, error) {
 
 // Cancel stops an import that is not done; nothing of it is kept then.
 func (s *Service) Cancel(ctx context.Context, app, id string) error {
-	tag, err := s.store.Pool.Exec(ctx, "UPDATE imports SET status = 'cancelled', message = 'The import was stopped. Nothing was changed.' WHERE id = $1 AND app_id = $2 AND status IN ('waiting', 'running')", id, app)
+	tag, err := s.store.Pool.Exec(ctx, "UPDATE imports SET status = 'cancelled', message = $3 WHERE id = $1 AND app_id = $2 AND status IN ('waiting', 'running')",
+		id, app, words.Say("import-cancelled", nil))
 	if err == nil && tag.RowsAffected() == 0 {
 		return words.New("import-over")
 	}
@@ -206,18 +204,15 @@ func (w *worker) Work(ctx context.Context, j *river.Job[job]) error {
 // failed writes down why an import failed, in words where it is something that
 // its founder can mend.
 func (r *run) failed(ctx context.Context, err error) error {
-	message := "Something went wrong on our side. Nothing was changed; please try again."
+	message := words.Say("import-broken", nil)
 	var problem *words.Problem
-	var bad *intake.Unreadable
 	var fields records.FieldErrors
 	switch {
 	case errors.As(err, &problem):
 		message = problem.Error()
-	case errors.As(err, &bad):
-		message = bad.Message
 	case errors.As(err, &fields):
 		for _, m := range fields {
-			message = m.Error() + " Nothing was changed."
+			message = words.Say("import-stopped", words.Args{"reason": m.Error()})
 		}
 	default:
 		slog.ErrorContext(ctx, "import failed", "import", r.id, "error", err)

@@ -199,7 +199,7 @@ func (r *run) update(ctx context.Context, i int, sheet *intake.Sheet, t *bluepri
 
 func (b *bringer) updateRow(ctx context.Context, n int, row []string, record string) error {
 	if record == ambiguous {
-		return b.setAside(b.sheet, n, "Several records have this key.", row)
+		return b.setAside(b.sheet, n, words.Say("import-several-keyed", nil), row)
 	}
 	texts := map[string]string{}
 	for _, c := range b.cells {
@@ -217,7 +217,7 @@ func (b *bringer) updateRow(ctx context.Context, n int, row []string, record str
 			return b.setAside(b.sheet, n, b.table.Field(f).Name+": "+message.Error(), row)
 		}
 	case errors.Is(err, store.ErrNotFound):
-		return b.setAside(b.sheet, n, "The record is not there any more.", row)
+		return b.setAside(b.sheet, n, words.Say("import-record-gone", nil), row)
 	case err != nil:
 		return err
 	}

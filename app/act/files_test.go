@@ -1,4 +1,4 @@
-package apps_test
+package act_test
 
 import (
 	"encoding/json"
@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"pinegate/app/act"
 	"pinegate/core/query"
 	"pinegate/store/apps"
 	"pinegate/store/records"
@@ -33,13 +34,14 @@ func TestFilesComeBack(t *testing.T) {
 	b, err := y.apps.Blueprint(ctx, y.app, apps.Draft)
 	require.NoError(t, err)
 	seat, table := apps.FounderSeat(y.app, apps.Draft, b, "Marta"), b.Table("boat")
-	edit := func(do func(records.Road) (*records.Write, error)) error {
-		_, err := y.apps.Edit(ctx, y.app, seat, "test", do)
+	edit := func(do func(*act.Unit) (*records.Write, error)) error {
+		_, err := y.acts.Edit(ctx, y.app, seat, "test", do)
 		return err
 	}
 	first := read()
 	require.Len(t, first.Photo, 1)
-	empty := func(r records.Road) (*records.Write, error) {
+	empty := func(u *act.Unit) (*records.Write, error) {
+		r := u.Road
 		return r.Change(ctx, seat, table, first.ID, read().Revision, raw(t, map[string]any{"boat_photo": nil}), nil)
 	}
 
@@ -47,18 +49,19 @@ func TestFilesComeBack(t *testing.T) {
 	assert.Empty(t, read().Photo)
 	past, err := y.apps.Road(ctx).History(ctx, seat, table, first.ID)
 	require.NoError(t, err)
-	require.NoError(t, edit(func(r records.Road) (*records.Write, error) {
+	require.NoError(t, edit(func(u *act.Unit) (*records.Write, error) {
+		r := u.Road
 		return r.BringBack(ctx, seat, table, first.ID, read().Revision, past[1].ID)
 	}))
 	assert.Equal(t, first.Photo, read().Photo, "the history brings it back")
 
 	require.NoError(t, edit(empty))
-	_, err = y.apps.Undo(ctx, y.app.ID, "Marta")
+	_, err = y.acts.Undo(ctx, y.app.ID, "Marta")
 	require.NoError(t, err)
 	assert.Equal(t, first.Photo, read().Photo, "undo brings it back")
 
 	y.change(`{"kind":"set","of":"boat_photo","values":{"type":"text"}}`)
-	_, err = y.apps.Undo(ctx, y.app.ID, "Marta")
+	_, err = y.acts.Undo(ctx, y.app.ID, "Marta")
 	require.NoError(t, err)
 	y.app, err = y.apps.ByID(ctx, y.app.WorkspaceID, y.app.ID)
 	require.NoError(t, err)
@@ -70,7 +73,8 @@ func TestFilesComeBack(t *testing.T) {
 	var other boat
 	require.NoError(t, json.Unmarshal(rows[1], &other))
 	var wrong records.FieldErrors
-	require.ErrorAs(t, edit(func(r records.Road) (*records.Write, error) {
+	require.ErrorAs(t, edit(func(u *act.Unit) (*records.Write, error) {
+		r := u.Road
 		return r.Change(ctx, seat, table, other.ID, other.Revision, raw(t, map[string]any{"boat_photo": []string{first.Photo[0].ID}}), nil)
 	}), &wrong)
 	assert.Equal(t, "read-lost-file", wrong["boat_photo"].Code)

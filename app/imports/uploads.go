@@ -86,10 +86,6 @@ func Sheets(files []intake.File) ([]*intake.Sheet, error) {
 	var out []*intake.Sheet
 	for _, f := range files {
 		sheets, err := intake.Sheets(f)
-		var bad *intake.Unreadable
-		if errors.As(err, &bad) {
-			return nil, words.New("import-bad-file", "error", bad.Message)
-		}
 		if err != nil {
 			return nil, err
 		}

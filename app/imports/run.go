@@ -15,6 +15,7 @@ import (
 	"github.com/jackc/pgx/v5"
 	"gorm.io/gorm"
 
+	"pinegate/app/act"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/form"
@@ -67,28 +68,28 @@ func (r *run) carryOut(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	return r.service.apps.Within(ctx, r.app, func(conn *pgx.Conn, tx *gorm.DB, app *store.App) error {
+	return r.service.acts.Within(ctx, r.app, func(conn *pgx.Conn, u *act.Unit, app *store.App) error {
 		if err := r.progress(ctx, 0); err != nil { // another server may have done it meanwhile
 			return err
 		}
-		b, err := r.prepare(ctx, tx, app)
+		b, err := r.prepare(ctx, u, app)
 		if err != nil {
 			return err
 		}
-		r.conn, r.road, r.seat = conn, records.On(tx), apps.FounderSeat(*app, apps.Draft, b, r.by)
+		r.conn, r.road, r.seat = conn, u.Road, apps.FounderSeat(*app, apps.Draft, b, r.by)
 		for _, i := range order {
 			if err := r.bring(ctx, i, sheets[i]); err != nil {
 				return err
 			}
 			r.brought[i] = true
 		}
-		return r.finish(ctx, tx)
+		return r.finish(ctx, u.Tx)
 	})
 }
 
 // prepare makes the tables and fields, under one line in the list of changes.
-func (r *run) prepare(ctx context.Context, tx *gorm.DB, app *store.App) (*blueprint.Blueprint, error) {
-	b, err := r.service.apps.BlueprintIn(tx, *app)
+func (r *run) prepare(ctx context.Context, u *act.Unit, app *store.App) (*blueprint.Blueprint, error) {
+	b, err := r.service.apps.Revision(u.Tx, app.ID, app.Revision)
 	if err != nil {
 		return nil, err
 	}
@@ -101,7 +102,7 @@ func (r *run) prepare(ctx context.Context, tx *gorm.DB, app *store.App) (*bluepr
 			names = append(names, s.Sheet)
 		}
 	}
-	return r.service.apps.Prepare(ctx, tx, app, r.by, r.id, "Brought "+strings.Join(names, ", "), r.carried.Changes)
+	return r.service.acts.Prepare(ctx, u, app, r.by, r.id, words.Say("did-import", words.Args{"sheets": names}), r.carried.Changes)
 }
 
 // order gives the sheets so that what is pointed to comes first. Of sheets that
@@ -371,7 +372,7 @@ func (c *cell) point(text string) (ids []string, wait bool, wrong string) {
 		id, ok := c.links[intake.Fold(part)]
 		switch {
 		case id == ambiguous:
-			return nil, false, fmt.Sprintf("“%s” is the name of several records of %s.", strings.TrimSpace(part), c.target.Name)
+			return nil, false, words.Say("import-several-named", words.Args{"value": strings.TrimSpace(part), "table": c.target.Name})
 		case ok:
 			ids = append(ids, id)
 		case c.column.Link != nil && c.column.Link.Sheet >= 0:
@@ -482,7 +483,7 @@ func (r *run) finish(ctx context.Context, tx *gorm.DB) error {
 	if err != nil {
 		return fmt.Errorf("keep where an import went: %w", err)
 	}
-	message := fmt.Sprintf("%d rows were imported, %d were kept aside.", r.imported, len(r.aside))
+	message := words.Say("import-done", words.Args{"imported": r.imported, "n": len(r.aside)})
 	result := tx.WithContext(ctx).Exec("UPDATE imports SET status = 'done', message = ?, imported = ?, done = ?, placed = ?::jsonb WHERE id = ? AND status = 'running'", message, r.imported, r.done, string(placed), r.id)
 	if result.Error == nil && result.RowsAffected == 0 {
 		return errCancelled

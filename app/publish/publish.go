@@ -1,19 +1,22 @@
-package apps
+// Package publish tells what a new version would do to the records of an app, and
+// makes it live.
+package publish
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"strings"
 
 	"gorm.io/gorm"
 
+	"pinegate/app/why"
 	"pinegate/core/blueprint"
 	"pinegate/core/query"
 	"pinegate/core/schema"
 	"pinegate/core/sentence"
 	"pinegate/core/words"
 	"pinegate/store"
+	"pinegate/store/apps"
 	"pinegate/store/records"
 )
 
@@ -74,22 +77,22 @@ var (
 	ErrLoss  = words.New("publish-loss")
 )
 
-// Plan says what publishing the draft, or going back to a version, would do.
-func (a *Apps) Plan(ctx context.Context, id string, version int) (Plan, error) {
+// PlanOf says what publishing the draft, or going back to a version, would do.
+func PlanOf(ctx context.Context, a *apps.Apps, id string, version int) (Plan, error) {
 	var out Plan
-	err := a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		app, err := a.appIn(tx, id)
+	err := a.Transaction(ctx, func(tx *gorm.DB) error {
+		app, err := appIn(tx, id)
 		if err != nil {
 			return err
 		}
-		p, _, _, err := a.plan(ctx, tx, app, version)
+		p, _, _, err := planIn(ctx, a, tx, app, version)
 		out = p
 		return err
 	})
 	return out, err
 }
 
-func (a *Apps) appIn(tx *gorm.DB, id string) (store.App, error) {
+func appIn(tx *gorm.DB, id string) (store.App, error) {
 	var app store.App
 	if err := tx.Where("id = ?", id).Take(&app).Error; err != nil {
 		return app, fmt.Errorf("find app: %w", err)
@@ -97,32 +100,34 @@ func (a *Apps) appIn(tx *gorm.DB, id string) (store.App, error) {
 	return app, nil
 }
 
-func (a *Apps) plan(ctx context.Context, tx *gorm.DB, app store.App, version int) (Plan, schema.Plan, *blueprint.Blueprint, error) {
+func planIn(
+	ctx context.Context, a *apps.Apps, tx *gorm.DB, app store.App, version int,
+) (Plan, schema.Plan, *blueprint.Blueprint, error) {
 	out := Plan{First: app.LiveVersion == 0, Revision: app.Revision, LiveVersion: app.LiveVersion, Steps: []PlanStep{}}
-	next, err := a.target(tx, app, version)
+	next, err := target(a, tx, app, version)
 	if err != nil {
 		return out, schema.Plan{}, nil, err
 	}
 	live := &blueprint.Blueprint{}
 	away := schema.Aside{}
 	if !out.First {
-		if live, err = a.load(tx, "versions", app.ID, app.LiveVersion); err != nil {
+		if live, err = a.Version(tx, app.ID, app.LiveVersion); err != nil {
 			return out, schema.Plan{}, nil, err
 		}
-		if away, err = aside(ctx, tx, SchemaName(app, Live), live); err != nil {
+		if away, err = apps.Aside(ctx, tx, apps.SchemaName(app, apps.Live), live); err != nil {
 			return out, schema.Plan{}, nil, err
 		}
-	} else if out.Draft, err = a.countAll(ctx, tx, app, next); err != nil {
+	} else if out.Draft, err = countAll(ctx, tx, app, next); err != nil {
 		return out, schema.Plan{}, nil, err
 	}
 	out.Differences = sentence.Compare(live, next)
-	steps := schema.Compare(SchemaName(app, Live), live, next, away)
+	steps := schema.Compare(apps.SchemaName(app, apps.Live), live, next, away)
 	if out.Steps, err = tell(ctx, tx, steps); err != nil || version != 0 {
 		return out, steps, next, err
 	}
 	// what does not hold in the draft is told before it is tried with live records
-	held, err := expectations(ctx, tx, app, Draft, next)
-	for _, h := range held {
+	found, err := held(ctx, tx, app, apps.Draft, next)
+	for _, h := range found {
 		if !h.Holds {
 			out.Steps = append(out.Steps, PlanStep{Text: words.Say("plan-expectation", words.Args{"expectation": h.Text, "reason": h.Reason}), Stop: true})
 		}
@@ -130,14 +135,30 @@ func (a *Apps) plan(ctx context.Context, tx *gorm.DB, app store.App, version int
 	return out, steps, next, err
 }
 
+// held tries what is expected with the records of an environment whose tables are
+// those of the blueprint.
+func held(ctx context.Context, tx *gorm.DB, app store.App, env apps.Environment, b *blueprint.Blueprint) ([]why.Held, error) {
+	return why.Expectations(ctx, records.On(tx), apps.FounderSeat(app, env, b, ""))
+}
+
+// kept refuses a version of which something that is expected is not met.
+func kept(found []why.Held) error {
+	for _, h := range found {
+		if !h.Holds {
+			return words.New("publish-expectation", "expectation", h.Text, "reason", h.Reason)
+		}
+	}
+	return nil
+}
+
 // tell tells the steps of a plan, with what they concern and lose now.
 func tell(ctx context.Context, tx *gorm.DB, plan schema.Plan) ([]PlanStep, error) {
 	out := []PlanStep{}
 	for _, s := range plan.Steps {
-		if s.Text == "" {
+		if s.Code == "" {
 			continue
 		}
-		told := PlanStep{Text: s.Text}
+		told := PlanStep{}
 		if s.Count != "" {
 			if err := store.Conn(tx).QueryRowContext(ctx, s.Count).Scan(&told.Count); err != nil {
 				return nil, fmt.Errorf("count for plan: %w", err)
@@ -158,19 +179,19 @@ func tell(ctx context.Context, tx *gorm.DB, plan schema.Plan) ([]PlanStep, error
 	return out, nil
 }
 
-func (a *Apps) target(tx *gorm.DB, app store.App, version int) (*blueprint.Blueprint, error) {
+func target(a *apps.Apps, tx *gorm.DB, app store.App, version int) (*blueprint.Blueprint, error) {
 	switch {
 	case version == 0:
-		return a.load(tx, "revisions", app.ID, app.Revision)
+		return a.Revision(tx, app.ID, app.Revision)
 	case version < 0 || version > app.LiveVersion:
 		return nil, store.ErrNotFound
 	}
-	return a.load(tx, "versions", app.ID, version)
+	return a.Version(tx, app.ID, version)
 }
 
-func (a *Apps) countAll(ctx context.Context, tx *gorm.DB, app store.App, b *blueprint.Blueprint) (int, error) {
+func countAll(ctx context.Context, tx *gorm.DB, app store.App, b *blueprint.Blueprint) (int, error) {
 	total := 0
-	seat := FounderSeat(app, Draft, b, "")
+	seat := apps.FounderSeat(app, apps.Draft, b, "")
 	for i := range b.Tables {
 		n, err := records.On(tx).Count(ctx, seat, query.List{Table: &b.Tables[i]})
 		if err != nil {
@@ -181,18 +202,18 @@ func (a *Apps) countAll(ctx context.Context, tx *gorm.DB, app store.App, b *blue
 	return total, nil
 }
 
-// Publish makes a version live, whole or not at all.
-func (a *Apps) Publish(ctx context.Context, id, by string, p Publication) (int, error) {
+// Do makes a version live, whole or not at all.
+func Do(ctx context.Context, a *apps.Apps, id, by string, p Publication) (int, error) {
 	number := 0
-	err := a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+	err := a.Transaction(ctx, func(tx *gorm.DB) error {
 		if err := tx.Exec("SET LOCAL lock_timeout = '5s'").Error; err != nil {
 			return fmt.Errorf("limit waiting: %w", err)
 		}
-		app, err := locked(tx, id)
+		app, err := apps.Locked(tx, id)
 		if err != nil {
 			return err
 		}
-		plan, steps, next, err := a.plan(ctx, tx, app, p.Version)
+		plan, steps, next, err := planIn(ctx, a, tx, app, p.Version)
 		switch {
 		case err != nil:
 			return err
@@ -205,11 +226,11 @@ func (a *Apps) Publish(ctx context.Context, id, by string, p Publication) (int, 
 			return words.New("publish-stopped", "reason", stop)
 		}
 		if plan.First {
-			if err := makeSchema(ctx, tx, SchemaName(app, Live)); err != nil {
+			if err := apps.MakeSchema(ctx, tx, apps.SchemaName(app, apps.Live)); err != nil {
 				return err
 			}
 		}
-		if err := run(ctx, tx, steps); err != nil {
+		if err := apps.Run(ctx, tx, steps); err != nil {
 			return err
 		}
 		if plan.First && p.BringRecords {
@@ -217,15 +238,15 @@ func (a *Apps) Publish(ctx context.Context, id, by string, p Publication) (int, 
 				return err
 			}
 		}
-		held, err := expectations(ctx, tx, app, Live, next)
+		found, err := held(ctx, tx, app, apps.Live, next)
 		if err != nil {
 			return err
 		}
-		if err := kept(held); err != nil {
+		if err := kept(found); err != nil {
 			return err
 		}
 		number = app.LiveVersion + 1
-		return saveVersion(tx, &app, number, by, next, plan.Differences)
+		return apps.SaveVersion(tx, &app, number, by, next, plan.Differences)
 	})
 	return number, err
 }
@@ -235,7 +256,7 @@ func bring(ctx context.Context, tx *gorm.DB, app store.App, b *blueprint.Bluepri
 	if _, err := store.Conn(tx).ExecContext(ctx, "SET CONSTRAINTS ALL DEFERRED"); err != nil {
 		return fmt.Errorf("defer checks: %w", err)
 	}
-	draft, live := query.Quote(SchemaName(app, Draft)), query.Quote(SchemaName(app, Live))
+	draft, live := query.Quote(apps.SchemaName(app, apps.Draft)), query.Quote(apps.SchemaName(app, apps.Live))
 	for i := range b.Tables {
 		t := &b.Tables[i]
 		columns, values := heldColumns(draft, b, t)
@@ -297,27 +318,4 @@ func heldColumns(draft string, b *blueprint.Blueprint, t *blueprint.Table) (colu
 		from = append(from, column)
 	}
 	return strings.Join(names, ", "), strings.Join(from, ", ")
-}
-
-func saveVersion(tx *gorm.DB, app *store.App, number int, by string, b *blueprint.Blueprint, differences []sentence.Difference) error {
-	raw, err := json.Marshal(b)
-	if err != nil {
-		return fmt.Errorf("write blueprint: %w", err)
-	}
-	if err := tx.Create(&store.Version{AppID: app.ID, Number: number, Blueprint: raw, Differences: differences, MadeBy: by}).Error; err != nil {
-		return fmt.Errorf("keep version: %w", err)
-	}
-	if err := tx.Model(app).Update("live_version", number).Error; err != nil {
-		return fmt.Errorf("set live version: %w", err)
-	}
-	return nil
-}
-
-// Versions lists what was published, newest first, without the blueprints.
-func (a *Apps) Versions(ctx context.Context, id string) ([]store.Version, error) {
-	out := []store.Version{}
-	if err := a.db.WithContext(ctx).Omit("blueprint").Where("app_id = ?", id).Order("number DESC").Find(&out).Error; err != nil {
-		return nil, fmt.Errorf("list versions: %w", err)
-	}
-	return out, nil
 }

@@ -22,6 +22,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"pinegate/app/act"
+	"pinegate/app/act/acttest"
+	"pinegate/app/imports"
 	"pinegate/core/blueprint"
 	"pinegate/core/intake"
 	"pinegate/core/query"
@@ -29,7 +32,6 @@ import (
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
-	"pinegate/store/imports"
 	"pinegate/store/storetest"
 )
 
@@ -51,6 +53,7 @@ type harbour struct {
 	t    *testing.T
 	s    *store.Store
 	a    *apps.Apps
+	acts *act.Acts
 	app  store.App
 	in   *imports.Service
 	jobs *river.Client[pgx.Tx]
@@ -59,11 +62,12 @@ type harbour struct {
 func newHarbour(t *testing.T) *harbour {
 	s := storetest.New(t)
 	h := &harbour{t: t, s: s, a: apps.New(s)}
+	h.acts = acttest.New(t, h.a)
 	builder, err := accounts.New(s).AddBuilder(t.Context(), "a@yard.example", "Ann", "long-enough-password")
 	require.NoError(t, err)
 	h.app, err = h.a.Create(t.Context(), builder.ID, builder.Name, blueprint.New("Harbour", apps.NewID))
 	require.NoError(t, err)
-	h.in = imports.New(s, h.a)
+	h.in = imports.New(s, h.a, h.acts)
 	workers := river.NewWorkers()
 	h.in.Worker(workers)
 	h.jobs, err = river.NewClient(riverpgxv5.New(s.Pool), &river.Config{Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}}, Workers: workers, JobTimeout: -1, FetchPollInterval: 50 * time.Millisecond, FetchCooldown: 10 * time.Millisecond})
@@ -197,7 +201,7 @@ func TestLinksAreFoundWhateverTheOrder(t *testing.T) {
 			h.bring(name, files[name])
 		}
 		check(t, h)
-		_, err := h.a.Undo(t.Context(), h.app.ID, "Ann")
+		_, err := h.acts.Undo(t.Context(), h.app.ID, "Ann")
 		require.NoError(t, err)
 		h.app, err = h.a.BySlug(t.Context(), h.app.Slug)
 		require.NoError(t, err)
@@ -239,7 +243,7 @@ func TestAppendAndUpdate(t *testing.T) {
 	uploads = h.upload("owners.csv", "Name;E-mail;Customer since\nInes Calder-Holm;ines@sail.example;03.04.2020\nNew One;new@sail.example;13.04.2024\n")
 	h.run(uploads, p)
 	assert.Len(t, h.rows("Owners"), 6)
-	_, err = h.a.Undo(t.Context(), h.app.ID, "Ann")
+	_, err = h.acts.Undo(t.Context(), h.app.ID, "Ann")
 	require.NoError(t, err)
 	assert.Len(t, h.rows("Owners"), 4, "undo takes appended records out again")
 }
@@ -298,10 +302,10 @@ func TestBadFilesSayWhatIsWrong(t *testing.T) {
 	for name, x := range map[string]struct{ content, want string }{
 		"empty.csv":   {"", "empty.csv is empty."},
 		"picture.csv": {"\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\x01\x00", "is neither a table of text nor a workbook"},
-		"book.xlsx":   {"PK\x03\x04 not really", "looks like a workbook but cannot be read"},
+		"book.xlsx":   {"PK\x03\x04 not really", "looks like a workbook, but can’t be read"},
 		"old.xls":     {"\xd0\xcf\x11\xe0\xa1\xb1", "is a workbook of an old format"},
 		"broken.json": {`[{"a": 1}, {"a": `, "is not a list of objects"},
-		"deep.json":   {`{"a": 1}`, "holds no list of objects"},
+		"deep.json":   {`{"a": 1}`, "has no list of objects"},
 		"quoted.csv":  {"Name,Note\nTern,\"it never ends\nAuk,x\n", "A quote that begins in line 2 of quoted.csv is never closed"},
 	} {
 		_, err := h.in.Propose(t.Context(), h.app, h.upload(name, x.content))

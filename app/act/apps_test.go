@@ -1,4 +1,4 @@
-package apps_test
+package act_test
 
 import (
 	"context"
@@ -12,6 +12,9 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"pinegate/app/act"
+	"pinegate/app/act/acttest"
+	"pinegate/app/publish"
 	"pinegate/core/blueprint"
 	"pinegate/core/query"
 	"pinegate/store"
@@ -28,6 +31,7 @@ type yard struct {
 	t    testing.TB
 	s    *store.Store
 	apps *apps.Apps
+	acts *act.Acts
 	app  store.App
 }
 
@@ -36,6 +40,7 @@ func newYard(t testing.TB) *yard {
 	b, err := accounts.New(s).AddBuilder(t.Context(), "a@yard.example", "Ann", "long-enough-password")
 	require.NoError(t, err)
 	y := &yard{t: t, s: s, apps: apps.New(s)}
+	y.acts = acttest.New(t, y.apps)
 	y.app, err = y.apps.Create(t.Context(), b.ID, b.Name, blueprint.New("Yard", apps.NewID))
 	require.NoError(t, err)
 	y.must(blueprint.AddingTable("own", "Owners", "own_name"), blueprint.AddingTable("boat", "Boats", "boat_name"),
@@ -44,7 +49,7 @@ func newYard(t testing.TB) *yard {
 }
 
 func (y *yard) apply(changes ...blueprint.Change) error {
-	app, err := y.apps.Apply(context.Background(), y.app.ID, "Ann", changes...)
+	app, err := y.acts.Apply(context.Background(), y.app.ID, "Ann", changes...)
 	if err == nil {
 		y.app = app
 	}
@@ -68,7 +73,8 @@ func (y *yard) seat(env apps.Environment) *records.Seat {
 
 func (y *yard) add(table string, values map[string]any) string {
 	seat := y.seat(apps.Draft)
-	w, err := y.apps.Edit(context.Background(), y.app, seat, "Added", func(r records.Road) (*records.Write, error) {
+	w, err := y.acts.Edit(context.Background(), y.app, seat, "Added", func(u *act.Unit) (*records.Write, error) {
+		r := u.Road
 		return r.Add(context.Background(), seat, seat.Blueprint.Table(table), raw(y.t, values), nil)
 	})
 	require.NoError(y.t, err)
@@ -100,12 +106,12 @@ func (y *yard) column(env apps.Environment, table, field string) []any {
 }
 
 func (y *yard) undo() {
-	_, err := y.apps.Undo(context.Background(), y.app.ID, "Ann")
+	_, err := y.acts.Undo(context.Background(), y.app.ID, "Ann")
 	require.NoError(y.t, err)
 }
 
 func (y *yard) redo() {
-	_, err := y.apps.Redo(context.Background(), y.app.ID, "Ann")
+	_, err := y.acts.Redo(context.Background(), y.app.ID, "Ann")
 	require.NoError(y.t, err)
 }
 
@@ -133,7 +139,8 @@ func TestNothingIsLostByChangingTypesAndBack(t *testing.T) {
 		Revision int
 	}
 	require.NoError(t, json.Unmarshal(rows[0], &row))
-	_, err = y.apps.Edit(t.Context(), y.app, seat, "Changed", func(r records.Road) (*records.Write, error) {
+	_, err = y.acts.Edit(t.Context(), y.app, seat, "Changed", func(u *act.Unit) (*records.Write, error) {
+		r := u.Road
 		return r.Change(t.Context(), seat, seat.Blueprint.Table("boat"), row.ID, row.Revision, raw(t, map[string]any{"len": "99"}), nil)
 	})
 	require.NoError(t, err)
@@ -170,11 +177,11 @@ func TestNamesCanBeSwapped(t *testing.T) {
 	assert.Equal(t, []any{"wide"}, y.column(apps.Draft, "boat", "wid"))
 }
 
-func (y *yard) publish(p apps.Publication) error {
-	plan, err := y.apps.Plan(context.Background(), y.app.ID, p.Version)
+func (y *yard) publish(p publish.Publication) error {
+	plan, err := publish.PlanOf(context.Background(), y.apps, y.app.ID, p.Version)
 	require.NoError(y.t, err)
 	p.Revision, p.LiveVersion = plan.Revision, plan.LiveVersion
-	_, err = y.apps.Publish(context.Background(), y.app.ID, "Ann", p)
+	_, err = publish.Do(context.Background(), y.apps, y.app.ID, "Ann", p)
 	return err
 }
 
@@ -182,31 +189,31 @@ func TestPublish(t *testing.T) {
 	y := newYard(t)
 	owner := y.add("own", map[string]any{"own_name": "Ines"})
 	y.add("boat", map[string]any{"boat_name": "Tern", "len": "nine", "owner": owner})
-	require.NoError(t, y.publish(apps.Publication{BringRecords: true}))
+	require.NoError(t, y.publish(publish.Publication{BringRecords: true}))
 	assert.Equal(t, []any{owner}, y.column(apps.Live, "boat", "owner"))
 
 	y.must(blueprint.Setting("len", "type", blueprint.Number), blueprint.Adding("field", "boat", "mast", "name", "Mast height", "type", blueprint.Number))
-	plan, err := y.apps.Plan(t.Context(), y.app.ID, 0)
+	plan, err := publish.PlanOf(t.Context(), y.apps, y.app.ID, 0)
 	require.NoError(t, err)
 	var said []string
 	for _, s := range plan.Steps {
 		said = append(said, s.Text)
 	}
-	assert.Contains(t, said, "Adds the field Mast height to Boats; 1 record keeps its values.")
-	assert.Contains(t, said, "Turns Length of Boats from text into number; 1 value cannot be converted (set aside).")
+	assert.Contains(t, said, "Adds Mast height to Boats. 1 record keeps its values.")
+	assert.Contains(t, said, "Changes Length in Boats to a number. 1 value doesn’t convert and is hidden.")
 	assert.True(t, plan.Loses())
 	for _, s := range plan.Steps {
 		if s.Loss {
 			assert.Equal(t, []string{"nine"}, s.Samples)
 		}
 	}
-	require.ErrorIs(t, y.publish(apps.Publication{}), apps.ErrLoss)
+	require.ErrorIs(t, y.publish(publish.Publication{}), publish.ErrLoss)
 	assert.Equal(t, []any{"nine"}, y.column(apps.Live, "boat", "len"), "nothing happened")
-	_, err = y.apps.Publish(t.Context(), y.app.ID, "Ann", apps.Publication{Revision: plan.Revision - 1, LiveVersion: 1, Accept: true})
-	require.ErrorIs(t, err, apps.ErrStale)
-	require.NoError(t, y.publish(apps.Publication{Accept: true}))
+	_, err = publish.Do(t.Context(), y.apps, y.app.ID, "Ann", publish.Publication{Revision: plan.Revision - 1, LiveVersion: 1, Accept: true})
+	require.ErrorIs(t, err, publish.ErrStale)
+	require.NoError(t, y.publish(publish.Publication{Accept: true}))
 	assert.Equal(t, []any{nil}, y.column(apps.Live, "boat", "len"))
-	require.NoError(t, y.publish(apps.Publication{Version: 1, Accept: true}))
+	require.NoError(t, y.publish(publish.Publication{Version: 1, Accept: true}))
 	assert.Equal(t, []any{"nine"}, y.column(apps.Live, "boat", "len"), "going back brings the values back")
 	versions, err := y.apps.Versions(t.Context(), y.app.ID)
 	require.NoError(t, err)
@@ -216,11 +223,11 @@ func TestPublish(t *testing.T) {
 // TestPublishIsWholeOrNotAtAll breaks a publish in its last step.
 func TestPublishIsWholeOrNotAtAll(t *testing.T) {
 	y := newYard(t)
-	require.NoError(t, y.publish(apps.Publication{}))
+	require.NoError(t, y.publish(publish.Publication{}))
 	y.must(blueprint.Adding("field", "own", "one", "name", "One", "type", blueprint.Text), blueprint.Adding("field", "boat", "two", "name", "Two", "type", blueprint.Text))
 	schema := query.Quote(apps.SchemaName(y.app, apps.Live))
 	require.NoError(t, y.s.DB.Exec("ALTER TABLE "+schema+".boats ADD COLUMN two text").Error)
-	require.Error(t, y.publish(apps.Publication{}))
+	require.Error(t, y.publish(publish.Publication{}))
 	var columns int
 	require.NoError(t, y.s.DB.Raw("SELECT count(*) FROM information_schema.columns WHERE table_schema = ? AND column_name = 'one'", apps.SchemaName(y.app, apps.Live)).Scan(&columns).Error)
 	assert.Zero(t, columns)
@@ -233,7 +240,7 @@ func TestTwoBuildersAtOnce(t *testing.T) {
 	var wait sync.WaitGroup
 	for i := range 8 {
 		wait.Go(func() {
-			_, err := y.apps.Apply(context.Background(), y.app.ID, "Ann", blueprint.Adding("field", "boat", fmt.Sprintf("n%d", i), "name", fmt.Sprintf("Note %d", i), "type", blueprint.Text))
+			_, err := y.acts.Apply(context.Background(), y.app.ID, "Ann", blueprint.Adding("field", "boat", fmt.Sprintf("n%d", i), "name", fmt.Sprintf("Note %d", i), "type", blueprint.Text))
 			assert.NoError(t, err)
 		})
 	}

@@ -1,4 +1,4 @@
-package apps
+package act
 
 import (
 	"context"
@@ -13,13 +13,14 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/sentence"
 	"pinegate/store"
+	"pinegate/store/apps"
 )
 
 // Within does something to the draft of an app in one transaction, with the
 // connection on which that is, for what only the driver can do. Nobody else
 // changes the app meanwhile.
-func (a *Apps) Within(ctx context.Context, id string, do func(conn *pgx.Conn, tx *gorm.DB, app *store.App) error) error {
-	return a.db.WithContext(ctx).Connection(func(db *gorm.DB) error {
+func (a *Acts) Within(ctx context.Context, id string, do func(conn *pgx.Conn, u *Unit, app *store.App) error) error {
+	return a.apps.Connection(ctx, func(db *gorm.DB) error {
 		held, ok := db.Statement.ConnPool.(*sql.Conn)
 		if !ok {
 			return errors.New("hold a connection: it is of another kind")
@@ -37,24 +38,19 @@ func (a *Apps) Within(ctx context.Context, id string, do func(conn *pgx.Conn, tx
 			return err
 		}
 		return db.Transaction(func(tx *gorm.DB) error {
-			app, err := locked(tx, id)
+			app, err := apps.Locked(tx, id)
 			if err != nil {
 				return err
 			}
-			return do(conn, tx, &app)
+			return a.in(ctx, tx, func(u *Unit) error { return do(conn, u, &app) })
 		})
 	})
 }
 
-// BlueprintIn gives the newest draft of an app inside a transaction.
-func (a *Apps) BlueprintIn(tx *gorm.DB, app store.App) (*blueprint.Blueprint, error) {
-	return a.load(tx, "revisions", app.ID, app.Revision)
-}
-
 // Prepare makes changes to the draft inside a transaction, under one line in
 // the list of changes that also undoes what the import with the id adds.
-func (a *Apps) Prepare(ctx context.Context, tx *gorm.DB, app *store.App, by, importID, what string, changes []blueprint.Change) (*blueprint.Blueprint, error) {
-	before, err := a.BlueprintIn(tx, *app)
+func (a *Acts) Prepare(ctx context.Context, u *Unit, app *store.App, by, importID, what string, changes []blueprint.Change) (*blueprint.Blueprint, error) {
+	before, err := a.apps.Revision(u.Tx, app.ID, app.Revision)
 	if err != nil {
 		return nil, err
 	}
@@ -70,13 +66,13 @@ func (a *Apps) Prepare(ctx context.Context, tx *gorm.DB, app *store.App, by, imp
 	}
 	if len(changes) > 0 {
 		was := app.Revision
-		if err := follow(ctx, tx, app, before, after); err != nil {
+		if err := apps.Follow(ctx, u.Tx, app, before, after); err != nil {
 			return nil, err
 		}
 		now := app.Revision
 		activity.BeforeRevision, activity.AfterRevision = &was, &now
 	}
-	if err := note(tx, &activity); err != nil {
+	if err := apps.Note(u.Tx, &activity); err != nil {
 		return nil, fmt.Errorf("note import: %w", err)
 	}
 	return after, nil

@@ -13,11 +13,11 @@ import (
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
 
+	"pinegate/app/imports"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/query"
 	"pinegate/store/apps"
-	"pinegate/store/imports"
 	"pinegate/store/records"
 )
 
@@ -40,7 +40,7 @@ func yardChanges() []blueprint.Change {
 // brings them into another app: the same records and links are there.
 func TestAnExportCanBeBroughtAgain(t *testing.T) {
 	h := newHarbour(t)
-	app, err := h.a.Apply(t.Context(), h.app.ID, "Ann", yardChanges()...)
+	app, err := h.acts.Apply(t.Context(), h.app.ID, "Ann", yardChanges()...)
 	require.NoError(t, err)
 	h.app = app
 	rapid.Check(t, func(rt *rapid.T) {

@@ -1,4 +1,4 @@
-package apps_test
+package act_test
 
 import (
 	"compress/gzip"
@@ -12,6 +12,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"pinegate/app/act"
+	"pinegate/app/act/acttest"
 	"pinegate/core/blueprint"
 	"pinegate/core/prop"
 	"pinegate/core/query"
@@ -70,8 +72,8 @@ func TestDataOfFormat1Opens(t *testing.T) {
 	require.NoError(t, err)
 	undone := 0
 	for {
-		if _, err := a.Undo(t.Context(), app.ID, "Ines"); err != nil {
-			require.ErrorIs(t, err, apps.ErrNothing)
+		if _, err := acttest.New(t, a).Undo(t.Context(), app.ID, "Ines"); err != nil {
+			require.ErrorIs(t, err, act.ErrNothing)
 			break
 		}
 		undone++
@@ -83,7 +85,7 @@ func TestDataOfFormat1Opens(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, first.Tables)
 	for range undone {
-		_, err := a.Redo(t.Context(), app.ID, "Ines")
+		_, err := acttest.New(t, a).Redo(t.Context(), app.ID, "Ines")
 		require.NoError(t, err)
 	}
 	at, err = a.BySlug(t.Context(), "sail-loft")

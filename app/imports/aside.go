@@ -8,8 +8,8 @@ import (
 	"time"
 
 	"github.com/jackc/pgx/v5"
-	"gorm.io/gorm"
 
+	"pinegate/app/act"
 	"pinegate/core/blueprint"
 	"pinegate/core/intake"
 	"pinegate/core/words"
@@ -284,7 +284,7 @@ func (r *retry) edit(ctx context.Context, t *blueprint.Table, cells []*cell, kno
 	switch record := known[intake.Fold(row[r.key.at])]; record {
 	case "":
 	case ambiguous:
-		return e, "Several records have this key.", nil
+		return e, words.Say("import-several-keyed", nil), nil
 	default:
 		now, err := r.road.Get(ctx, r.seat, t, record)
 		if err != nil {
@@ -305,9 +305,9 @@ func (c *cell) linked(text string) (json.RawMessage, string, error) {
 	for _, part := range c.parts(text) {
 		switch id := c.links[intake.Fold(part)]; id {
 		case "":
-			return nil, fmt.Sprintf("There is no “%s” in %s.", part, c.target.Name), nil
+			return nil, words.Say("no-record-named", words.Args{"value": part, "table": c.target.Name}), nil
 		case ambiguous:
-			return nil, fmt.Sprintf("“%s” is the name of several records of %s.", part, c.target.Name), nil
+			return nil, words.Say("import-several-named", words.Args{"value": part, "table": c.target.Name}), nil
 		default:
 			ids = append(ids, id)
 		}
@@ -330,8 +330,8 @@ func (c *cell) linked(text string) (json.RawMessage, string, error) {
 // rows stop being kept aside. It gives the rows of those.
 func (r *retry) write(ctx context.Context, app store.App, t *blueprint.Table, rows []AsideRow, edits []records.Edit) ([]AsideRow, error) {
 	for len(edits) > 0 {
-		err := r.service.apps.EditWith(ctx, app, r.seat, func(tx *gorm.DB) ([]*records.Write, string, error) {
-			writes, err := records.On(tx).Bulk(ctx, r.seat, t, edits)
+		err := r.service.acts.EditMany(ctx, app, r.seat, func(u *act.Unit) ([]*records.Write, string, error) {
+			writes, err := u.Road.Bulk(ctx, r.seat, t, edits)
 			if err != nil {
 				return nil, "", err
 			}
@@ -339,12 +339,12 @@ func (r *retry) write(ctx context.Context, app store.App, t *blueprint.Table, ro
 			for _, row := range rows {
 				ids = append(ids, row.ID)
 			}
-			gone := tx.Exec("DELETE FROM imports_aside WHERE id IN ?", ids)
+			gone := u.Tx.Exec("DELETE FROM imports_aside WHERE id IN ?", ids)
 			if gone.Error == nil && int(gone.RowsAffected) != len(ids) { // tried from two windows
 				return nil, "", words.New("import-rows-changed")
 			}
 			err = gone.Error
-			return writes, fmt.Sprintf("Brought %d rows into %s that had been kept aside", len(writes), t.Name), err
+			return writes, words.Say("did-import-fixed", words.Args{"n": len(writes), "table": t.Name}), err
 		})
 		var wrong records.BulkErrors
 		if !errors.As(err, &wrong) {

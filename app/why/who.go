@@ -1,4 +1,4 @@
-package apps
+package why
 
 import (
 	"context"
@@ -6,11 +6,11 @@ import (
 
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
-	"pinegate/core/expr"
 	"pinegate/core/prop"
 	"pinegate/core/query"
 	"pinegate/core/sentence"
 	"pinegate/store"
+	"pinegate/store/records"
 )
 
 // RoleSees tells whether a role sees a record, by which rule, and who of it.
@@ -27,24 +27,15 @@ type RoleSees struct {
 	More   bool         `json:"more"` // there are people who were not tried
 }
 
-// NamedValue is a value as people read it; "" for empty.
-type NamedValue struct {
-	Name  string `json:"name"`
-	Value string `json:"value"`
-}
-
-// WhoSees tells who sees a record of the draft, for its founder.
-func (a *Apps) WhoSees(ctx context.Context, app store.App, table, record string) ([]RoleSees, error) {
-	b, err := a.Blueprint(ctx, app, Draft)
-	if err != nil {
-		return nil, err
-	}
+// WhoSees tells which roles see a record, and who of them, where a founder sits.
+func WhoSees(ctx context.Context, road records.Road, founder *records.Seat, table, record string) ([]RoleSees, error) {
+	b := founder.Blueprint
 	t := b.Table(table)
 	if t == nil {
 		return nil, store.ErrNotFound
 	}
-	w := &who{trial: trial{ctx: ctx, road: a.Road(ctx), seat: *FounderSeat(app, Draft, b, "")}, table: t, record: record}
-	if n, err := w.road.Count(ctx, &w.seat, query.List{Table: t, ID: record}); err != nil || n == 0 {
+	w := &who{trial{ctx: ctx, road: road, seat: founder}, t, record}
+	if n, err := road.Count(ctx, founder, query.List{Table: t, ID: record}); err != nil || n == 0 {
 		if err == nil {
 			err = store.ErrNotFound
 		}
@@ -69,7 +60,6 @@ type who struct {
 }
 
 func (w *who) role(r *blueprint.Role) (RoleSees, error) {
-	b := w.seat.Blueprint
 	p := r.Rule(w.table.ID).See
 	out := RoleSees{Role: r.ID, Name: r.Name, Reach: p.Extent, Values: []NamedValue{}, People: []string{}}
 	if out.Reach == "" {
@@ -78,12 +68,12 @@ func (w *who) role(r *blueprint.Role) (RoleSees, error) {
 	if p.Extent != blueprint.Where {
 		return out, nil
 	}
-	c, err := b.Condition(r, w.table.ID, blueprint.See, w.seat.Catalog)
+	c, err := w.seat.Blueprint.Condition(r, w.table.ID, blueprint.See, w.seat.Catalog)
 	if err != nil {
 		return out, err
 	}
 	out.Rule = sentence.Condition(p.Condition, r.RuleScope(w.table.ID, w.seat.Catalog))
-	if out.Values, err = w.values(c); err != nil {
+	if out.Values, err = w.values(c, w.table, w.record); err != nil {
 		return out, err
 	}
 	viewers := []named{{}} // visitors are nobody in particular
@@ -94,9 +84,8 @@ func (w *who) role(r *blueprint.Role) (RoleSees, error) {
 	}
 	out.Tried, out.More = len(viewers), len(viewers) == mostTried
 	for _, v := range viewers {
-		seat := w.seat
-		seat.Viewer = access.Viewer{Memberships: []access.Membership{{Role: r.ID, Record: v.ID}}}
-		n, err := w.road.Count(w.ctx, &seat, query.List{Table: w.table, ID: w.record})
+		seat := seatOf(w.seat, access.Viewer{Memberships: []access.Membership{{Role: r.ID, Record: v.ID}}})
+		n, err := w.road.Count(w.ctx, seat, query.List{Table: w.table, ID: w.record})
 		if err != nil {
 			return out, err
 		}
@@ -105,25 +94,6 @@ func (w *who) role(r *blueprint.Role) (RoleSees, error) {
 		} else if n > 0 {
 			out.People = append(out.People, r.Name)
 		}
-	}
-	return out, nil
-}
-
-// values gives what the record has for the fields and paths that a condition
-// looks at.
-func (w *who) values(c *expr.Checked) ([]NamedValue, error) {
-	looks := c.Looks()
-	texts, err := w.road.Texts(w.ctx, &w.seat, w.table, w.record, looks)
-	if err != nil {
-		return nil, err
-	}
-	out := []NamedValue{}
-	for i, t := range texts {
-		v := NamedValue{Name: sentence.Words(looks[i], w.seat.Catalog)}
-		if t != nil {
-			v.Value = *t
-		}
-		out = append(out, v)
 	}
 	return out, nil
 }

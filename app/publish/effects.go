@@ -1,4 +1,4 @@
-package apps
+package publish
 
 import (
 	"context"
@@ -8,6 +8,7 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/schema"
 	"pinegate/store"
+	"pinegate/store/apps"
 )
 
 // Effects are what a change of the draft would do besides what it says.
@@ -19,10 +20,10 @@ type Effects struct {
 	Losses []PlanStep `json:"losses"`
 }
 
-// Effects tells what a change of the draft would do, and makes none.
-func (a *Apps) Effects(ctx context.Context, app store.App, c blueprint.Change) (Effects, error) {
+// EffectsOf tells what a change of the draft would do, and makes none.
+func EffectsOf(ctx context.Context, a *apps.Apps, app store.App, c blueprint.Change) (Effects, error) {
 	out := Effects{Mends: []blueprint.Mended{}, Losses: []PlanStep{}}
-	before, err := a.Blueprint(ctx, app, Draft)
+	before, err := a.Blueprint(ctx, app, apps.Draft)
 	if err != nil {
 		return out, err
 	}
@@ -38,12 +39,12 @@ func (a *Apps) Effects(ctx context.Context, app store.App, c blueprint.Change) (
 	if err != nil {
 		return out, err
 	}
-	err = a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
-		away, err := aside(ctx, tx, SchemaName(app, Draft), before)
+	err = a.Transaction(ctx, func(tx *gorm.DB) error {
+		away, err := apps.Aside(ctx, tx, apps.SchemaName(app, apps.Draft), before)
 		if err != nil {
 			return err
 		}
-		steps, err := tell(ctx, tx, schema.Compare(SchemaName(app, Draft), before, after, away))
+		steps, err := tell(ctx, tx, schema.Compare(apps.SchemaName(app, apps.Draft), before, after, away))
 		for _, s := range steps {
 			if s.Loss {
 				out.Losses = append(out.Losses, s)

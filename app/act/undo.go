@@ -1,0 +1,118 @@
+package act
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"gorm.io/gorm"
+
+	"pinegate/core/query"
+	"pinegate/core/words"
+	"pinegate/store"
+	"pinegate/store/apps"
+	"pinegate/store/records"
+)
+
+// ErrNothing tells that there is nothing to undo or redo.
+var ErrNothing = words.New("nothing-to-undo")
+
+// Undo takes back the newest activity in the draft that holds, and gives its
+// sentences.
+func (a *Acts) Undo(ctx context.Context, id, by string) ([]string, error) {
+	return a.walk(ctx, id, by, store.Done, store.Undone, "id DESC", false)
+}
+
+// Redo does again what was undone last.
+func (a *Acts) Redo(ctx context.Context, id, by string) ([]string, error) {
+	return a.walk(ctx, id, by, store.Undone, store.Done, "id ASC", true)
+}
+
+func (a *Acts) walk(ctx context.Context, id, by string, from, to store.Status, order string, forward bool) ([]string, error) {
+	var activity store.Activity
+	err := a.Do(ctx, func(u *Unit) error {
+		tx := u.Tx
+		app, err := apps.Locked(tx, id)
+		if err != nil {
+			return err
+		}
+		err = tx.Where("app_id = ? AND status = ?", id, from).Order(order).Take(&activity).Error
+		if errors.Is(err, gorm.ErrRecordNotFound) {
+			return ErrNothing
+		}
+		if err != nil {
+			return fmt.Errorf("find what to undo: %w", err)
+		}
+		now, err := a.apps.Revision(tx, id, app.Revision)
+		if err != nil {
+			return err
+		}
+		if activity.AfterRevision != nil {
+			number := activity.BeforeRevision
+			if forward {
+				number = activity.AfterRevision
+			}
+			then, err := a.apps.Revision(tx, id, *number)
+			if err != nil {
+				return err
+			}
+			if err := apps.Follow(ctx, tx, &app, now, then); err != nil {
+				return err
+			}
+			if activity.ImportID != nil {
+				if err := unbring(ctx, u, apps.FounderSeat(app, apps.Draft, then, by), *activity.ImportID, forward); err != nil {
+					return err
+				}
+			}
+		} else if activity.ImportID != nil {
+			if err := unbring(ctx, u, apps.FounderSeat(app, apps.Draft, now, by), *activity.ImportID, forward); err != nil {
+				return err
+			}
+		} else if err := revert(ctx, u, apps.FounderSeat(app, apps.Draft, now, by), activity.Writes, forward); err != nil {
+			return err
+		}
+		return tx.Model(&activity).Update("status", to).Error
+	})
+	return activity.Sentences, err
+}
+
+// unbring moves the records that an import added to the bin, or back.
+func unbring(ctx context.Context, u *Unit, seat *records.Seat, id string, forward bool) error {
+	var tables []string
+	if err := u.Tx.Raw("SELECT DISTINCT table_id FROM imports_added WHERE import_id = ?", id).Scan(&tables).Error; err != nil {
+		return fmt.Errorf("find what was brought: %w", err)
+	}
+	for _, table := range tables {
+		t := seat.Blueprint.Table(table)
+		if t == nil {
+			continue
+		}
+		sql := fmt.Sprintf("UPDATE %s.%s SET deleted_at = CASE WHEN ? THEN NULL ELSE now() END, revision = revision + 1 WHERE id IN (SELECT record_id FROM imports_added WHERE import_id = ? AND table_id = ?)",
+			query.Quote(seat.Schema), query.Quote(t.Key))
+		if err := u.Tx.Exec(sql, forward, id, table).Error; err != nil {
+			return fmt.Errorf("move what was brought: %w", err)
+		}
+		if err := u.Road.Tell(ctx, seat, table); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func revert(ctx context.Context, u *Unit, seat *records.Seat, raw json.RawMessage, forward bool) error {
+	var writes []records.Write
+	if err := json.Unmarshal(raw, &writes); err != nil {
+		return fmt.Errorf("read what was written: %w", err)
+	}
+	for i := range writes {
+		w := writes[len(writes)-1-i]
+		if forward {
+			w = writes[i]
+		}
+		if err := u.Road.Revert(ctx, seat, w, forward); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,171 @@
+package why
+
+import (
+	"context"
+
+	"pinegate/core/access"
+	"pinegate/core/blueprint"
+	"pinegate/core/query"
+	"pinegate/core/sentence"
+	"pinegate/core/words"
+	"pinegate/store"
+	"pinegate/store/records"
+)
+
+// BlockWhy tells whether somebody gets a block of a page, and why.
+type BlockWhy struct {
+	ID    string   `json:"id"`
+	Kind  string   `json:"kind"`
+	Shown bool     `json:"shown"`
+	Text  string   `json:"text"`
+	Notes []string `json:"notes"` // what of it is missing
+	Table string   `json:"table,omitempty"`
+}
+
+// PageWhy tells whether somebody can open a page, and what of it they get.
+type PageWhy struct {
+	May    bool       `json:"may"`
+	Text   string     `json:"text"`
+	Blocks []BlockWhy `json:"blocks"`
+}
+
+// page finds out why somebody gets what they get of a page.
+type page struct {
+	ctx  context.Context
+	road records.Road
+	seat *records.Seat
+	who  string
+	*blueprint.Page
+}
+
+// OfPage tells why whoever sits in the seat can open a page, or not, and which of
+// its blocks they get.
+func OfPage(ctx context.Context, road records.Road, seat *records.Seat, who, id string) (PageWhy, error) {
+	p := page{ctx, road, seat, who, seat.Blueprint.Page(id)}
+	if p.Page == nil {
+		return PageWhy{}, store.ErrNotFound
+	}
+	out := PageWhy{May: seat.Viewer.MayOpen(p.Page), Text: p.opens(p.Page), Blocks: []BlockWhy{}}
+	if !out.May {
+		return out, nil
+	}
+	for _, x := range p.Blocks {
+		b := BlockWhy{ID: x.Self().ID, Kind: x.Row().Noun, Shown: true, Notes: []string{}, Text: words.Say("why-block", nil)}
+		if tell := rows[x.Self().Kind]; tell != nil {
+			if err := tell(&p, x, &b); err != nil {
+				return out, err
+			}
+		}
+		out.Blocks = append(out.Blocks, b)
+	}
+	return out, nil
+}
+
+// opens tells who can open a page, and so whether somebody can.
+func (p *page) opens(of *blueprint.Page) string {
+	args := words.Args{"who": p.who, "page": of.Name}
+	code := verdict("why-opens", p.seat.Viewer.MayOpen(of))
+	if p.seat.Viewer.Founder {
+		code = "why-opens-founder"
+	}
+	switch of.Audience {
+	case blueprint.Everyone:
+		args["to"] = words.Say("audience-everyone", nil)
+	case blueprint.SignedIn:
+		args["to"] = words.Say("audience-signed-in", nil)
+	default:
+		names := []string{}
+		for _, id := range of.Roles {
+			names = append(names, p.seat.Blueprint.Role(id).Name)
+		}
+		args["to"] = names
+	}
+	text := words.Say(code, args)
+	if of.OffMenu {
+		text += " " + words.Say("why-off-menu", nil)
+	}
+	return text
+}
+
+// rows has, for the kinds of block that show or ask for something of the app, what
+// tells why; a test finds one that is not here. Other blocks everyone gets who
+// opens the page.
+var rows = map[string]func(*page, blueprint.Block, *BlockWhy) error{
+	"button":  row(whyButton),
+	"records": row(whyRecords),
+	"details": row(whyDetails),
+	"form":    row(whyForm),
+}
+
+func row[X blueprint.Block](tell func(*page, X, *BlockWhy) error) func(*page, blueprint.Block, *BlockWhy) error {
+	return func(p *page, x blueprint.Block, out *BlockWhy) error { return tell(p, x.(X), out) }
+}
+
+func whyButton(p *page, x *blueprint.ButtonBlock, out *BlockWhy) error {
+	target := p.seat.Blueprint.Page(x.Page)
+	out.Shown = p.seat.Viewer.MayOpen(target)
+	out.Text = words.Say("why-button", words.Args{"text": x.Text}) + " " + p.opens(target)
+	return nil
+}
+
+func whyDetails(p *page, x *blueprint.DetailsBlock, out *BlockWhy) error {
+	t := p.seat.Blueprint.Table(p.Record)
+	out.Text, out.Table = words.Say("why-details", words.Args{"table": t.Name}), t.ID
+	return p.missing(t, x.Fields, out)
+}
+
+// missing notes which fields are not seen.
+func (p *page) missing(t *blueprint.Table, fields []string, out *BlockWhy) error {
+	for _, id := range fields {
+		sees, err := p.seat.Sees(t.ID, id)
+		if err != nil {
+			return err
+		}
+		if !sees {
+			out.Notes = append(out.Notes, words.Say("why-missing", words.Args{"field": t.Field(id).Name}))
+		}
+	}
+	return nil
+}
+
+func whyRecords(p *page, x *blueprint.RecordsBlock, out *BlockWhy) error {
+	t := p.seat.Blueprint.Table(x.Table)
+	out.Table = t.ID
+	seen, err := p.road.Count(p.ctx, p.seat, query.List{Table: t})
+	if err != nil {
+		return err
+	}
+	all, err := p.road.Count(p.ctx, founders(p.seat), query.List{Table: t})
+	if err != nil {
+		return err
+	}
+	out.Text = words.Say("why-list", words.Args{"table": t.Name, "who": p.who, "seen": seen, "all": all})
+	if x.Filter != "" {
+		scope := p.seat.Blueprint.ListScope(p.Page, x.Table, p.seat.Catalog)
+		out.Text += " " + words.Say("why-list-filter", words.Args{"condition": sentence.Condition(x.Filter, scope)})
+	}
+	return p.missing(t, x.Columns, out)
+}
+
+func whyForm(p *page, x *blueprint.FormBlock, out *BlockWhy) error {
+	b, t := p.seat.Blueprint, p.seat.Blueprint.Table(x.Table)
+	action, code := blueprint.Add, "why-form-add"
+	if x.Changes {
+		action, code = blueprint.Modify, "why-form-change"
+	}
+	out.Table, out.Text = t.ID, words.Say(code, words.Args{"table": t.Name})
+	asked := 0
+	for _, q := range x.Fields {
+		may, err := access.MaySet(b, p.seat.Catalog, p.seat.Viewer, t.ID, q.Field, action)
+		if err != nil {
+			return err
+		}
+		if may {
+			asked++
+			continue
+		}
+		out.Notes = append(out.Notes, words.Say("why-not-asked", words.Args{"field": t.Field(q.Field).Name}))
+	}
+	out.Shown = asked > 0
+	return nil
+}
