@@ -42,7 +42,7 @@ func TestScreensAreAccessibleAndFit(t *testing.T) {
 	check("sign-in")
 	w.founder("Data")
 	for _, mode := range []string{"light", "dark"} {
-		for _, stop := range []struct{ name, words string }{{"Data", "Add a record"}, {"People", "Each cell"}, {"Pages", "Click a heading"}, {"Publish", "Versions"}} {
+		for _, stop := range []struct{ name, words string }{{"Data", "Add an owner"}, {"People", "Each cell"}, {"Pages", "Click a block"}, {"Publish", "Versions"}} {
 			w.pressIn("nav[aria-label=Trail]", stop.name)
 			w.see(stop.words)
 			check(fmt.Sprintf("%s, %s", stop.name, mode))
@@ -53,12 +53,12 @@ func TestScreensAreAccessibleAndFit(t *testing.T) {
 		}
 	}
 	w.pressIn("nav[aria-label=Trail]", "People")
-	w.pressIn("#stage", "The gate")
-	w.see("How its screens look", "What happened at the gate")
-	check("the gate, dark")
+	w.pressIn("#stage", "Sign-in")
+	w.see("How it looks", "Sign-in log")
+	check("sign-in, dark")
 	w.pressIn("#stage", "Why?")
-	w.seenAs("Boat owners, nobody in particular")
-	w.see("Of which record?", "Somebody in particular has to be signed in for that.")
+	w.seenAs("Boat owners: any of them")
+	w.see("Record", "For that, someone must be signed in.")
 	check("why, dark")
 	for path, words := range map[string]string{"/team": "Who builds in", "/account": "Where you are signed in"} {
 		w.must(w.Go(path))
@@ -68,24 +68,24 @@ func TestScreensAreAccessibleAndFit(t *testing.T) {
 	app := w.site.App.ID
 	for _, theme := range []string{"Harbour", "Meadow", "Slate", "Clay", "Paper", "Night ferry"} {
 		f := w.site.Founder(t)
-		f.Write("POST", "/api/apps/"+app+"/changes", map[string]any{"changes": []any{map[string]string{"kind": "SetTheme", "theme": theme}}})
+		f.Write("POST", "/api/apps/"+app+"/changes", map[string]any{"changes": []any{map[string]any{"kind": "set", "of": "app", "values": map[string]any{"theme": theme}}}})
 		w.must(w.Go("/stage/" + app + "/visitor/welcome"))
 		w.see("the kettle is always on")
 		w.must(w.Until("wear the theme", fmt.Sprintf("document.documentElement.dataset.theme === %q", theme)))
 		check("an app in " + theme)
 		w.must(w.Go("/stage/" + app + "/role.r_man/ask-for-work"))
-		w.see("This page is not open to you")
+		w.see("You have no access to this page.")
 	}
 	w.must(w.Size(390, 800), w.Go("/a/alder-cove"))
 	w.see("the kettle is always on")
 	check("an app on a phone")
-	for path, words := range map[string]string{"sign-in": "Send me a code", "sign-up": "For owners who keep a boat", "reset": "We send you a code"} {
+	for path, words := range map[string]string{"sign-in": "Send code", "sign-up": "For owners who keep a boat", "reset": "We’ll email you a code"} {
 		w.app("/~/" + path)
 		w.see(words)
 		check(path + " on a phone")
 	}
 	w.byCode("ines.calder@sailmail.example")
-	w.must(w.Until("be in", `!document.body.innerText.includes('Code from the mail')`))
+	w.must(w.Until("be in", `!document.body.innerText.includes('Code from the email')`))
 	w.app("/~/me")
 	w.see("Your details")
 	check("a profile on a phone")
@@ -95,7 +95,7 @@ func TestScreensAreAccessibleAndFit(t *testing.T) {
 func TestNothingIsFetchedFromElsewhere(t *testing.T) {
 	w := start(t)
 	w.founder("Pages")
-	w.see("Click a heading")
+	w.see("Click a block")
 	addresses, err := browser.Eval[[]string](w.Person, `performance.getEntriesByType('resource').map(r => r.name)`)
 	require.NoError(t, err)
 	require.NotEmpty(t, addresses)

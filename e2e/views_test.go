@@ -26,12 +26,12 @@ func TestViewsAreKeptGroupedAndFollowNames(t *testing.T) {
 	w.firstGroup("Planned")
 	w.firstGroup("records")
 	w.press("Filter")
-	w.press("Write it as an expression")
+	w.press("Write as an expression")
 	w.fill("Condition", "hours > 4")
 	w.pressIn(".pop form", "Filter")
 	w.press("Views")
 	w.fill("Name of the view", "Long jobs")
-	w.press("Keep the view")
+	w.press("Save view")
 	w.see("Long jobs")
 	w.must(w.Type(kb.Escape))
 
@@ -69,7 +69,7 @@ func TestViewsAreKeptGroupedAndFollowNames(t *testing.T) {
 	w.see("Long jobs (changed)")
 	w.must(w.Until("see no groups", `!document.querySelector('[data-group]')`))
 	w.press("Long jobs (changed)")
-	w.press("Take them back")
+	w.press("Discard changes")
 	w.must(w.Type(kb.Escape))
 	w.firstGroup("Planned")
 
@@ -78,7 +78,7 @@ func TestViewsAreKeptGroupedAndFollowNames(t *testing.T) {
 	w.pressIn(".pop", "All Work orders")
 	w.must(w.Type(kb.Escape))
 	w.press("Order")
-	w.choose("Sort by", "Colour of Status")
+	w.choose("Sort by", "Colour in Status")
 	w.press("Order")
 	w.cellSays(1, "Status", "In the yard")
 }

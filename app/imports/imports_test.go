@@ -300,20 +300,22 @@ func TestAnImportSurvivesItsServer(t *testing.T) {
 func TestBadFilesSayWhatIsWrong(t *testing.T) {
 	h := newHarbour(t)
 	for name, x := range map[string]struct{ content, want string }{
-		"empty.csv":   {"", "empty.csv is empty."},
-		"picture.csv": {"\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\x01\x00", "is neither a table of text nor a workbook"},
-		"book.xlsx":   {"PK\x03\x04 not really", "looks like a workbook, but can’t be read"},
-		"old.xls":     {"\xd0\xcf\x11\xe0\xa1\xb1", "is a workbook of an old format"},
-		"broken.json": {`[{"a": 1}, {"a": `, "is not a list of objects"},
-		"deep.json":   {`{"a": 1}`, "has no list of objects"},
-		"quoted.csv":  {"Name,Note\nTern,\"it never ends\nAuk,x\n", "A quote that begins in line 2 of quoted.csv is never closed"},
+		"empty.csv":   {"", "intake-file-empty"},
+		"picture.csv": {"\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\x01\x00", "intake-file-kind"},
+		"book.xlsx":   {"PK\x03\x04 not really", "intake-file-broken-book"},
+		"old.xls":     {"\xd0\xcf\x11\xe0\xa1\xb1", "intake-file-old-book"},
+		"broken.json": {`[{"a": 1}, {"a": `, "intake-file-json-list"},
+		"deep.json":   {`{"a": 1}`, "intake-file-json-no-list"},
+		"quoted.csv":  {"Name,Note\nTern,\"it never ends\nAuk,x\n", "intake-file-quote"},
 	} {
 		_, err := h.in.Propose(t.Context(), h.app, h.upload(name, x.content))
-		require.ErrorContains(t, err, x.want, name)
+		var problem *words.Problem
+		require.ErrorAs(t, err, &problem, name)
+		assert.Equal(t, x.want, problem.Code, name)
 	}
 	p, err := h.in.Propose(t.Context(), h.app, h.upload("lie.xlsx", "a,b\n1,2\n"))
 	require.NoError(t, err)
-	assert.Contains(t, p.Sheets[0].Notes[0], "is called a workbook but holds text")
+	assert.Contains(t, p.Sheets[0].Notes[0], "is called a workbook but is text")
 	p, err = h.in.Propose(t.Context(), h.app, h.upload("old.csv", "Name;Harbour\nJ\xf6rg;Malm\xf6\n"))
 	require.NoError(t, err)
 	assert.Equal(t, []string{"Jörg"}, p.Sheets[0].Columns[0].Samples, "old encodings are found")

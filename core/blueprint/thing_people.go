@@ -45,7 +45,7 @@ func (r *Role) Props(c Context) []prop.Prop {
 		prop.Prop{Name: "where", Label: "Only people where", Noun: "the condition for having it", Help: "Only some people in the table have this role", Group: "Who they are", Value: prop.Condition(&r.Where, scope), Lost: gone},
 		prop.Prop{Name: "admit", Label: "They can sign in if", Noun: "who can sign in", Help: "Only some of them can sign in", Group: "Signing in", Say: ". They can sign in if {}", Value: prop.Condition(&r.Admit, scope), Lost: gone},
 		prop.Prop{Name: "refusal", Label: "Others see", Noun: "what others see", Help: "What people see who can’t sign in", Group: "Signing in", Say: ". Others see {}", Value: refusal},
-		prop.Prop{Name: "second", Label: "After the first step", Noun: "the second step", Help: "A code after the password", Group: "Signing in", Say: ". {}", Value: prop.Pick(&r.Second, secondSteps...)},
+		prop.Prop{Name: "second", Label: "Second step", Noun: "the second step", Help: "A code after the password", Group: "Signing in", Say: ". {}", Value: prop.Pick(&r.Second, secondSteps...)},
 		prop.Prop{Name: "match", Label: "All of these together must find one record", Noun: "how they are found", Help: "For signing in with details from their record", Group: "Signing in", Say: ". They are found by {}",
 			Value: prop.Many(&r.Match, c.finders()), Lost: prop.Lost{Do: func() string { r.Match = nil; return "" }}},
 		prop.Prop{Name: "homes", Label: "Home page: the first that fits", Noun: "the home page", Help: "The first page here whose condition is true; otherwise, the first page they can open", Group: "Signing in", Say: ". Their home page is {}",
@@ -199,8 +199,8 @@ func (x *Rule) Props(c Context) []prop.Prop {
 			Lost: prop.Lost{Words: words.Say("reach-lost", args)}})
 	}
 	return append(out,
-		prop.Prop{Name: "hidden", Label: "Fields that they never see", Noun: "the hidden fields", Help: "Fields they can’t see, unless another of their roles shows them", Group: "Fields", Say: ". Hidden: {}", Value: prop.Many(&x.Hidden, c.Fields(x.Table, nil))},
-		prop.Prop{Name: "fixed", Label: "Fields that they see and can’t set", Noun: "the read-only fields", Help: "Fields they can see, but not set", Group: "Fields", Say: ". Read-only: {}", Value: prop.Many(&x.Fixed, c.Fields(x.Table, nil))},
+		prop.Prop{Name: "hidden", Label: "Hidden fields", Noun: "the hidden fields", Help: "Fields they can’t see, unless another of their roles shows them", Group: "Fields", Say: ". Hidden: {}", Value: prop.Many(&x.Hidden, c.Fields(x.Table, nil))},
+		prop.Prop{Name: "fixed", Label: "Read-only fields", Noun: "the read-only fields", Help: "Fields they can see, but not set", Group: "Fields", Say: ". Read-only: {}", Value: prop.Many(&x.Fixed, c.Fields(x.Table, nil))},
 		prop.Prop{Name: "given", Label: "Set by the app when they add one, whatever the browser sends", Noun: "what the app sets", Help: "Set by the app when they add one", Group: "Fields", Say: ". On new records, the app sets {}",
 			Value: prop.Gives(&x.Given, c.Fields(x.Table, isEntered), c.Ruled(""), c.want(x.Table)),
 			Lost: prop.Lost{Do: func() string {

@@ -45,7 +45,7 @@ var english = map[string]string{
 	"offer-page":        "Add a page",
 	"offer-block":       "Add a block",
 	"slot-kind":         "Kind",
-	"slot-fields":       "Fields, one a line: name, what it holds (Length, number)",
+	"slot-fields":       "Fields, one a line: name, what it holds, if required (Length, number, required)",
 	"slot-choices":      "Choices, one a line",
 	"slot-back":         "Name of the field in {table} that shows the other side (empty for none)",
 	"propose-rule":      "{role} can {action} {what}",

@@ -15,7 +15,6 @@ export async function hasEffects(app: string, change: Change): Promise<boolean> 
 interface AskProps {
 	app: string;
 	change: Change;
-	title?: string;
 	label: string;
 	/** What is asked where nothing else is affected. */
 	text?: string;
@@ -23,8 +22,17 @@ interface AskProps {
 	onNo: () => void;
 }
 
+/** Asks in a window of its own whether to make a change. */
+export function AskFirst(p: AskProps & { title: string }) {
+	return (
+		<Modal title={p.title} open onClose={p.onNo}>
+			<Asked {...p} />
+		</Modal>
+	);
+}
+
 /** Tells what a change would do besides what it says, and asks whether to make it. */
-export function AskFirst({ app, change, title, label, text, onYes, onNo }: AskProps) {
+export function Asked({ app, change, label, text, onYes, onNo }: AskProps) {
 	const effects = useQuery({
 		queryKey: ["app", app, "effects", JSON.stringify(change)],
 		queryFn: () => getEffects(app, change),
@@ -33,7 +41,7 @@ export function AskFirst({ app, change, title, label, text, onYes, onNo }: AskPr
 	const losses = effects.data?.losses ?? [];
 	const yes = mends.length > 0 ? `${label} and change these` : label;
 	return (
-		<Modal title={title ?? label} open wide={mends.length > 0} onClose={onNo}>
+		<div className="grid gap-5">
 			{effects.isError ? (
 				<ErrorNote error={effects.error} />
 			) : !effects.data ? (
@@ -71,7 +79,7 @@ export function AskFirst({ app, change, title, label, text, onYes, onNo }: AskPr
 					)}
 				</div>
 			)}
-			<div className="flex justify-end gap-2 mt-5">
+			<div className="flex justify-end gap-2">
 				<button type="button" className="btn" onClick={onNo}>
 					Cancel
 				</button>
@@ -84,6 +92,6 @@ export function AskFirst({ app, change, title, label, text, onYes, onNo }: AskPr
 					{yes}
 				</button>
 			</div>
-		</Modal>
+		</div>
 	);
 }

@@ -88,7 +88,7 @@ function Trouble({ error, retry }: { error: unknown; retry: () => void }) {
 		) : (
 			<div className="card max-w-lg">
 				<h1 className="page-heading">{headings[status] ?? "Something went wrong"}</h1>
-				<p className="mt-2">{status === 401 ? "People who are not signed in sign in here." : wordsOf(error)}</p>
+				<p className="mt-2">{status === 401 ? "Visitors are asked to sign in here." : wordsOf(error)}</p>
 				<p className="mt-4 flex gap-3">
 					{(status === 0 || status >= 500) && (
 						<button type="button" className="button" onClick={retry}>

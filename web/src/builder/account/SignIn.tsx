@@ -105,7 +105,7 @@ function SignIn({ onWay }: { onWay: (w: Way) => void }) {
 	const demo = session.data?.demo;
 	return (
 		<FrontForm title="Sign in" error={enter.error} onSubmit={() => enter.mutate({ email, password })}>
-			<Input label="E-mail" type="email" autoComplete="username" value={email} onChange={setEmail} />
+			<Input label="Email" type="email" autoComplete="username" value={email} onChange={setEmail} />
 			<Input label="Password" type="password" autoComplete="current-password" value={password} onChange={setPassword} />
 			<button type="submit" className="btn btn-main" disabled={enter.isPending}>
 				Sign in
@@ -176,7 +176,7 @@ function SignUp({ onBack }: { onBack: () => void }) {
 			onSubmit={() => send.mutate()}
 		>
 			<Input label="Your name" autoComplete="name" value={name} onChange={setName} />
-			<Input label="E-mail" type="email" autoComplete="username" value={email} onChange={setEmail} />
+			<Input label="Email" type="email" autoComplete="username" value={email} onChange={setEmail} />
 			<Input
 				label="Password"
 				type="password"
@@ -224,7 +224,7 @@ function Reset({ onBack }: { onBack: () => void }) {
 					/>
 				</>
 			) : (
-				<Input label="E-mail" type="email" autoComplete="username" value={email} onChange={setEmail} />
+				<Input label="Email" type="email" autoComplete="username" value={email} onChange={setEmail} />
 			)}
 			<button type="submit" className="btn btn-main" disabled={ask.isPending || use.isPending}>
 				{ask.isSuccess ? "Set password" : "Send code"}

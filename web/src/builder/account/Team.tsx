@@ -176,7 +176,7 @@ function Invite({ team }: { team: TeamData }) {
 		<Card title="Invite someone">
 			<Trouble error={invite.error ?? drop.error} />
 			<form className="flex gap-3 items-end flex-wrap" onSubmit={submit}>
-				<Input label="E-mail" type="email" value={email} onChange={setEmail} />
+				<Input label="Email" type="email" value={email} onChange={setEmail} />
 				<label className="grid gap-1">
 					<span className="font-medium">As</span>
 					<select className="input" value={role} onChange={(e) => setRole(e.target.value)}>

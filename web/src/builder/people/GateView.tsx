@@ -166,7 +166,7 @@ function Invite({ app, state }: { app: string; state: GateState }) {
 						</select>
 					</label>
 					<label className="grid gap-1">
-						<span className="font-medium">E-mail</span>
+						<span className="font-medium">Email</span>
 						<input className="input" type="email" value={email} onChange={(e) => setEmail(e.target.value)} />
 					</label>
 					<label className="grid gap-1">

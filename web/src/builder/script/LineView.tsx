@@ -36,8 +36,13 @@ export const Place = createContext<ScriptPlace>({
 
 export const textOf = (line: Line) => line.parts.map((p) => p.text).join("");
 
-/** The words by which a line's thing is named: its first setting. */
-export const nameOf = (line: Line) => line.parts.find((p) => p.set)?.text ?? textOf(line);
+/** What a line's thing is called for those who do not see the line: the setting that it begins with, or its sentence. */
+export function nameOf(line: Line): string {
+	const first = line.parts[0];
+	if (first?.set) return first.text;
+	const text = textOf(line);
+	return text.length > 60 ? `${text.slice(0, 60)}…` : text;
+}
 
 /** A sentence, or an offer to add something. */
 export function LineView({ line }: { line: Line }) {

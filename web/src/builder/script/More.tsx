@@ -14,8 +14,8 @@ export function More({ app, of, about }: { app: string; of: string; about: strin
 	};
 	return (
 		<Popover.Root open={open} onOpenChange={(o) => (o ? setOpen(true) : close())}>
-			<Popover.Trigger className="more" aria-label={`Say more about ${about}`}>
-				and…
+			<Popover.Trigger className="more">
+				and…<span className="sr-only"> more about {about}</span>
 			</Popover.Trigger>
 			<Popover.Portal>
 				<Popover.Content

@@ -2,22 +2,22 @@ import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { type FormEvent, useRef, useState } from "react";
 import { request, wordsOf } from "../../shared/api/client";
 import { appUrl, type Change, type Revised, type Setting, type Slot, useChange } from "../api";
-import { AskFirst, hasEffects } from "../Effects";
+import { Asked, hasEffects } from "../Effects";
 import { ErrorNote, Loading } from "../ui";
 import { SlotInput } from "./Slots";
 import { changeOf, held, type Values } from "./values";
 
 /** Which setting is meant: one of a thing, or those of a thing that is being added. */
-export type Asked = { of: string; name: string } | { add: { what: string; into?: string } };
+export type AskedOf = { of: string; name: string } | { add: { what: string; into?: string } };
 
-export const getSetting = (app: string, asked: Asked, values: Values = {}) =>
+export const getSetting = (app: string, asked: AskedOf, values: Values = {}) =>
 	request<Setting>("POST", appUrl(app, "/setting"), { ...asked, values });
 
-export const settingKey = (app: string, asked: Asked, values: Values = {}) => ["app", app, "setting", asked, values];
+export const settingKey = (app: string, asked: AskedOf, values: Values = {}) => ["app", app, "setting", asked, values];
 
 interface SettingFormProps {
 	app: string;
-	asked: Asked;
+	asked: AskedOf;
 	/** The place of something that is added. */
 	at?: number;
 	/** The window that it stands in says the title. */
@@ -64,6 +64,22 @@ export function SettingForm({ app, asked, at, untitled, onDone }: SettingFormPro
 	const unsay = () =>
 		void send({ kind: "set", of: s.of, values: Object.fromEntries((s.unsays ?? []).map((name) => [name, null])) });
 	const busy = change.isPending || ask.isPending;
+	if (wondering)
+		return (
+			<div className="grid gap-3">
+				<h2 className="font-display font-semibold text-base">{s.title}</h2>
+				<Asked
+					app={app}
+					change={wondering}
+					label="Save"
+					onNo={() => setWondering(null)}
+					onYes={(c) => {
+						setWondering(null);
+						make(c);
+					}}
+				/>
+			</div>
+		);
 	return (
 		<form className="grid gap-3" onSubmit={submit}>
 			{!untitled && <h2 className="font-display font-semibold text-base">{s.title}</h2>}
@@ -81,19 +97,6 @@ export function SettingForm({ app, asked, at, untitled, onDone }: SettingFormPro
 				<p role="alert" className="note-bad">
 					{wordsOf(change.error)}
 				</p>
-			)}
-			{wondering && (
-				<AskFirst
-					app={app}
-					change={wondering}
-					title={s.title}
-					label="Save"
-					onNo={() => setWondering(null)}
-					onYes={(c) => {
-						setWondering(null);
-						make(c);
-					}}
-				/>
 			)}
 			<div className="flex items-center gap-2">
 				{s.unsays && s.unsays.length > 0 && (

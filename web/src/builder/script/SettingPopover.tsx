@@ -2,11 +2,11 @@ import { useQueryClient } from "@tanstack/react-query";
 import { Popover } from "radix-ui";
 import { type ReactNode, useState } from "react";
 import type { Revised } from "../api";
-import { type Asked, getSetting, SettingForm, settingKey } from "./SettingForm";
+import { type AskedOf, getSetting, SettingForm, settingKey } from "./SettingForm";
 
 interface SettingPopoverProps {
 	app: string;
-	asked: Asked;
+	asked: AskedOf;
 	label: string;
 	children: ReactNode;
 	onDone?: (made?: Revised) => void;
