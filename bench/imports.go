@@ -31,7 +31,9 @@ func (w *world) imports(ctx context.Context) error {
 	in := imports.New(w.s, w.a, acts)
 	workers := river.NewWorkers()
 	in.Worker(workers)
-	jobs, err := river.NewClient(riverpgxv5.New(w.s.Pool), &river.Config{Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 1}}, Workers: workers, JobTimeout: -1, FetchPollInterval: 20 * time.Millisecond, FetchCooldown: 10 * time.Millisecond})
+	jobs, err := river.NewClient(riverpgxv5.New(w.s.Pool),
+		&river.Config{Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 1}}, Workers: workers, JobTimeout: -1,
+			FetchPollInterval: 20 * time.Millisecond, FetchCooldown: 10 * time.Millisecond})
 	if err != nil {
 		return err
 	}
@@ -88,7 +90,8 @@ func (w *world) files() (brought, copied []byte) {
 	for i := range w.orders {
 		owner := 1 + i*17%w.owners
 		day := time.Date(2020, 1, 1+i%2000, 0, 0, 0, 0, time.UTC).Format(time.DateOnly)
-		rest := fmt.Sprintf("%s,%d.%d,%d.50,%s,%s,m%d@sail.example,Remark number %d,%d", day, i%30, i%10, 100+i%900, map[bool]string{true: "yes", false: "no"}[i%3 == 0], docks[i%3], i, i, i%500)
+		rest := fmt.Sprintf("%s,%d.%d,%d.50,%s,%s,m%d@sail.example,Remark number %d,%d", day, i%30, i%10, 100+i%900,
+			map[bool]string{true: "yes", false: "no"}[i%3 == 0], docks[i%3], i, i, i%500)
 		fmt.Fprintf(&a, "M%d,Owner %d,%s\n", i, owner, rest)
 		fmt.Fprintf(&b, "%s,bench,bench,M%d,018f0000-0000-7001-8000-%012x,%s\n", newID(), i, owner, rest)
 	}
@@ -106,7 +109,8 @@ func (w *world) copyTwin(ctx context.Context, rows []byte) (time.Duration, error
 	}
 	start := time.Now()
 	err := pgx.BeginFunc(ctx, w.s.Pool, func(tx pgx.Tx) error {
-		_, err := tx.Conn().PgConn().CopyFrom(ctx, bytes.NewReader(rows), "COPY twin.moorings (id, created_by, changed_by, mooring, owner, laid_on, depth, fee, free, dock, contact, remark, weight) FROM STDIN WITH (FORMAT csv)")
+		_, err := tx.Conn().PgConn().CopyFrom(ctx, bytes.NewReader(rows),
+			"COPY twin.moorings (id, created_by, changed_by, mooring, owner, laid_on, depth, fee, free, dock, contact, remark, weight) FROM STDIN WITH (FORMAT csv)")
 		return err
 	})
 	return time.Since(start), err

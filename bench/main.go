@@ -21,7 +21,8 @@ import (
 )
 
 func main() {
-	dsn := flag.String("database", os.Getenv(localpg.TestVariable), "address of a PostgreSQL server on which a database is made and dropped again")
+	dsn := flag.String("database", os.Getenv(localpg.TestVariable),
+		"address of a PostgreSQL server on which a database is made and dropped again")
 	orders := flag.Int("orders", 1_000_000, "work orders; there is an owner for every 20")
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
@@ -95,5 +96,6 @@ func turns(n int, twin, ours func() error) (a, b time.Duration, err error) {
 }
 
 func row(what string, a, b time.Duration, aim float64) {
-	fmt.Printf("| %s | %s | %s | %.2f | %.2f |\n", what, a.Round(10*time.Microsecond), b.Round(10*time.Microsecond), float64(b)/float64(a), aim)
+	fmt.Printf("| %s | %s | %s | %.2f | %.2f |\n", what, a.Round(10*time.Microsecond), b.Round(10*time.Microsecond), float64(b)/float64(a),
+		aim)
 }

@@ -115,7 +115,8 @@ func (w *world) ourList(g *gin.Context) {
 }
 
 func (w *world) listOurs(ctx context.Context) ([]records.Row, error) {
-	rows, _, err := w.a.Road(ctx).List(ctx, w.seat(), query.List{Table: w.b.Table("ord"), Filter: w.filter, FilterName: "bench", Sorts: []query.Sort{{Field: "o_due"}}, Limit: 25,
+	rows, _, err := w.a.Road(ctx).List(ctx, w.seat(), query.List{Table: w.b.Table("ord"), Filter: w.filter, FilterName: "bench",
+		Sorts: []query.Sort{{Field: "o_due"}}, Limit: 25,
 		Columns: []string{"o_title", "o_boat", "o_status", "o_due", "o_price", "o_worked", "o_used"}})
 	return rows, err
 }
@@ -141,7 +142,8 @@ func (w *world) totals(ctx context.Context) error {
 			return err
 		}
 		for _, group := range []string{"o_status", "o_due", "o_hours"} {
-			if _, err := w.a.Road(ctx).Totals(ctx, founder, query.Totals{List: query.List{Table: t}, Group: group, Sums: []string{"o_hours", "o_price"}}); err != nil {
+			if _, err := w.a.Road(ctx).Totals(ctx, founder, query.Totals{List: query.List{Table: t}, Group: group,
+				Sums: []string{"o_hours", "o_price"}}); err != nil {
 				return err
 			}
 		}
@@ -186,7 +188,9 @@ func (w *world) rules(ctx context.Context) error {
 			// one more than is shown, and what it is sorted by, tell where the next 25 begin
 			text(`SELECT row_to_json(q)::text FROM (SELECT o.id, o.revision, o.name AS label, o.due, o.status, o.due::text AS key FROM `+w.ours("orders")+` o JOIN `+w.ours("boats")+` b ON b.id = o.boat WHERE o.deleted_at IS NULL AND b.owner = ?::uuid ORDER BY o.due NULLS LAST, o.id LIMIT 26) q`, w.me),
 			func() error {
-				_, _, err := w.a.Road(ctx).List(ctx, w.seat(), query.List{Table: orders, FilterName: "rules", Sorts: []query.Sort{{Field: "o_due"}}, Limit: 25, Columns: []string{"o_due", "o_status"}})
+				_, _, err := w.a.Road(ctx).List(ctx, w.seat(),
+					query.List{Table: orders, FilterName: "rules", Sorts: []query.Sort{{Field: "o_due"}}, Limit: 25,
+						Columns: []string{"o_due", "o_status"}})
 				return err
 			}},
 		{"Rule over fields: count of all orders", 9,

@@ -41,16 +41,23 @@ func shape() []blueprint.Change {
 	}
 	all := blueprint.Permission{Extent: blueprint.AllRecords}
 	return []blueprint.Change{
-		blueprint.Adding("list", "", "st", "name", "States", "choices", "Planned\nIn the yard\nWaiting\nDone", "ids", []string{"s0", "s1", "s2", "s3"}),
+		blueprint.Adding("list", "", "st", "name", "States", "choices", "Planned\nIn the yard\nWaiting\nDone", "ids",
+			[]string{"s0", "s1", "s2", "s3"}),
 		table("own", "Owners", "w_name", "Name"), field("own", "w_email", "E-mail", blueprint.Email),
 		table("boat", "Boats", "b_name", "Name"), field("boat", "b_owner", "Owner", blueprint.Link, "target", "own"),
-		table("ord", "Orders", "o_title", "Name"), field("ord", "o_boat", "Boat", blueprint.Link, "target", "boat"), field("ord", "o_status", "Status", blueprint.Choose, "list", "st"),
-		field("ord", "o_due", "Due", blueprint.Date), field("ord", "o_hours", "Hours", blueprint.Number), field("ord", "o_price", "Price", blueprint.Number),
-		table("ent", "Entries", "e_note", "Name"), field("ent", "e_order", "Order", blueprint.Link, "target", "ord", "back", "Entries", "backId", "o_entries"), field("ent", "e_hours", "Hours", blueprint.Number),
-		table("part", "Parts", "p_name", "Name"), field("part", "p_order", "Order", blueprint.Link, "target", "ord", "back", "Parts", "backId", "o_parts"),
-		field("ord", "o_worked", "Worked", blueprint.RollUp, "via", "o_entries", "take", "e_hours", "total", blueprint.SumTotal), field("ord", "o_used", "Used", blueprint.RollUp, "via", "o_parts", "total", blueprint.CountTotal),
+		table("ord", "Orders", "o_title", "Name"), field("ord", "o_boat", "Boat", blueprint.Link, "target", "boat"),
+		field("ord", "o_status", "Status", blueprint.Choose, "list", "st"),
+		field("ord", "o_due", "Due", blueprint.Date), field("ord", "o_hours", "Hours", blueprint.Number),
+		field("ord", "o_price", "Price", blueprint.Number),
+		table("ent", "Entries", "e_note", "Name"), field("ent", "e_order", "Order", blueprint.Link, "target", "ord", "back", "Entries",
+			"backId", "o_entries"), field("ent", "e_hours", "Hours", blueprint.Number),
+		table("part", "Parts", "p_name", "Name"), field("part", "p_order", "Order", blueprint.Link, "target", "ord", "back", "Parts",
+			"backId", "o_parts"),
+		field("ord", "o_worked", "Worked", blueprint.RollUp, "via", "o_entries", "take", "e_hours", "total", blueprint.SumTotal),
+		field("ord", "o_used", "Used", blueprint.RollUp, "via", "o_parts", "total", blueprint.CountTotal),
 		blueprint.Adding("role", "", "r_own", "name", "Boat owners", "people", "own", "email", "w_email", "admit", "not ISBLANK(name)"),
-		blueprint.Adding("role", "", "r_crew", "name", "Crew"), blueprint.Permit("r_crew", "ord", "see", where(`hours > 5 and status <> "Done"`)),
+		blueprint.Adding("role", "", "r_crew", "name", "Crew"),
+		blueprint.Permit("r_crew", "ord", "see", where(`hours > 5 and status <> "Done"`)),
 		blueprint.Permit("r_own", "ord", "see", where("boat.owner = me")), blueprint.Permit("r_own", "boat", "see", where("owner = me")),
 		blueprint.Permit("r_own", "ent", "see", all), blueprint.Permit("r_own", "part", "see", all),
 	}
@@ -94,10 +101,12 @@ func (w *world) fill(ctx context.Context) error {
 		}
 		return []string{
 			fmt.Sprintf("INSERT INTO %sowners (id, name, e_mail%s) SELECT %s, 'Owner ' || n, 'o' || n || '@sail.example'%s FROM generate_series(1, %d) n", prefix, cols, id(1, "n"), vals, w.owners),
-			fmt.Sprintf("INSERT INTO %sboats (id, name, owner%s) SELECT %s, 'Boat ' || n, %s%s FROM generate_series(1, %d) n", prefix, cols, id(2, "n"), id(1, fmt.Sprintf("1 + n * 7 %% %d", w.owners)), vals, w.boats),
+			fmt.Sprintf("INSERT INTO %sboats (id, name, owner%s) SELECT %s, 'Boat ' || n, %s%s FROM generate_series(1, %d) n", prefix, cols,
+				id(2, "n"), id(1, fmt.Sprintf("1 + n * 7 %% %d", w.owners)), vals, w.boats),
 			fmt.Sprintf("INSERT INTO %sorders (id, name, boat, status, due, hours, price%s) SELECT %s, 'Order ' || n, %s, 's' || n %% 4, date '2024-01-01' + n %% 900, n %% 40, (n * 37) %% 5000 / 100.0%s FROM generate_series(1, %d) n", prefix, cols, id(3, "n"), id(2, fmt.Sprintf("1 + n * 13 %% %d", w.boats)), vals, w.orders),
 			fmt.Sprintf("INSERT INTO %sentries (id, name, \"order\", hours%s) SELECT %s, 'Entry', %s, n %% 9%s FROM generate_series(1, %d) n", prefix, cols, id(4, "n"), id(3, fmt.Sprintf("1 + n * 3 %% %d", w.orders)), vals, w.entries),
-			fmt.Sprintf("INSERT INTO %sparts (id, name, \"order\"%s) SELECT %s, 'Part', %s%s FROM generate_series(1, %d) n", prefix, cols, id(5, "n"), id(3, fmt.Sprintf("1 + n * 11 %% %d", w.orders)), vals, w.parts),
+			fmt.Sprintf("INSERT INTO %sparts (id, name, \"order\"%s) SELECT %s, 'Part', %s%s FROM generate_series(1, %d) n", prefix, cols,
+				id(5, "n"), id(3, fmt.Sprintf("1 + n * 11 %% %d", w.orders)), vals, w.parts),
 		}
 	}
 	// the twin's tables have the columns that every GORM model has
@@ -107,14 +116,16 @@ func (w *world) fill(ctx context.Context) error {
 		`CREATE TABLE twin.orders (id uuid PRIMARY KEY, name text, boat uuid REFERENCES twin.boats, status text, due date, hours numeric, price numeric, created_at timestamptz NOT NULL DEFAULT now(), updated_at timestamptz NOT NULL DEFAULT now(), deleted_at timestamptz)`,
 		`CREATE TABLE twin.entries (id uuid PRIMARY KEY, name text, "order" uuid REFERENCES twin.orders, hours numeric, created_at timestamptz NOT NULL DEFAULT now(), updated_at timestamptz NOT NULL DEFAULT now(), deleted_at timestamptz)`,
 		`CREATE TABLE twin.parts (id uuid PRIMARY KEY, name text, "order" uuid REFERENCES twin.orders, created_at timestamptz NOT NULL DEFAULT now(), updated_at timestamptz NOT NULL DEFAULT now(), deleted_at timestamptz)`,
-		`CREATE INDEX ON twin.boats (owner)`, `CREATE INDEX ON twin.orders (boat)`, `CREATE INDEX ON twin.entries ("order")`, `CREATE INDEX ON twin.parts ("order")`)
+		`CREATE INDEX ON twin.boats (owner)`, `CREATE INDEX ON twin.orders (boat)`, `CREATE INDEX ON twin.entries ("order")`,
+		`CREATE INDEX ON twin.parts ("order")`)
 	statements = append(append(statements, fill("twin.", "")...), "ANALYZE")
 	for _, sql := range statements {
 		if _, err := w.s.Pool.Exec(ctx, sql); err != nil {
 			return fmt.Errorf("fill (%.60s): %w", sql, err)
 		}
 	}
-	return w.s.Pool.QueryRow(ctx, "SELECT owner::text FROM twin.boats b JOIN twin.orders o ON o.boat = b.id GROUP BY owner ORDER BY count(*) DESC LIMIT 1").Scan(&w.me)
+	return w.s.Pool.QueryRow(ctx,
+		"SELECT owner::text FROM twin.boats b JOIN twin.orders o ON o.boat = b.id GROUP BY owner ORDER BY count(*) DESC LIMIT 1").Scan(&w.me)
 }
 
 // seat is that of the owner.

@@ -40,7 +40,8 @@ func back(key, name, target, of string) f {
 
 // total sums a field of linked records; table is the id of the field's own.
 func total(key, name, table, via, take string) f {
-	return f{Key: key, Name: name, Type: blueprint.RollUp, FieldSettings: blueprint.FieldSettings{Via: fieldID(table, via), Take: take, Total: blueprint.SumTotal}}
+	return f{Key: key, Name: name, Type: blueprint.RollUp, FieldSettings: blueprint.FieldSettings{Via: fieldID(table, via), Take: take,
+		Total: blueprint.SumTotal}}
 }
 
 func formula(key, name, source string) f {
@@ -90,7 +91,8 @@ func choiceID(list, label string) string {
 
 // Blueprint gives the boatyard's app.
 func Blueprint() *blueprint.Blueprint {
-	return &blueprint.Blueprint{Format: blueprint.Format, Name: "Alder Cove Boatyard", Theme: "Harbour", Lists: lists(), Tables: tables(), Roles: roles(), Pages: pages(), Gate: gate(),
+	return &blueprint.Blueprint{Format: blueprint.Format, Name: "Alder Cove Boatyard", Theme: "Harbour", Lists: lists(), Tables: tables(),
+		Roles: roles(), Pages: pages(), Gate: gate(),
 		Expectations: []blueprint.Expectation{
 			{ID: "must_boats", Role: "r_own", Action: blueprint.See, Table: "boat", Except: "owner = me"},
 			{ID: "must_owners", Role: blueprint.VisitorRole, Action: blueprint.See, Table: "own"},
@@ -98,8 +100,10 @@ func Blueprint() *blueprint.Blueprint {
 }
 
 func gate() blueprint.Gate {
-	return blueprint.Gate{Ways: []blueprint.Way{blueprint.CodeWay, blueprint.PasswordWay}, Session: blueprint.SessionSettings{Hours: 30 * 24, Prolonged: true},
-		Terms: blueprint.Terms{Version: "2026-10", Text: "Boats are kept ashore at their owners’ risk. Berths are paid by the year, work by the hour. Invoices are due within 14 days.", Privacy: "We keep your name, address and telephone number to look after your boat, and show them to no one outside the yard."},
+	return blueprint.Gate{Ways: []blueprint.Way{blueprint.CodeWay, blueprint.PasswordWay},
+		Session: blueprint.SessionSettings{Hours: 30 * 24, Prolonged: true},
+		Terms: blueprint.Terms{Version: "2026-10",
+			Text: "Boats are kept ashore at their owners’ risk. Berths are paid by the year, work by the hour. Invoices are due within 14 days.", Privacy: "We keep your name, address and telephone number to look after your boat, and show them to no one outside the yard."},
 		Words: map[blueprint.GateWords]string{blueprint.SignUpText: "For owners who keep a boat with us, or would like to."}}
 }
 
@@ -109,7 +113,8 @@ func lists() []blueprint.ChoiceList {
 		list("dk", "Docks", "North dock", "South dock", "Inner basin"),
 		list("wk", "Work kinds", "Hull", "Engine", "Rigging", "Electrics", "Winter storage"),
 		list("rs", "Request states", "New", "Accepted", "Declined", "Done"),
-		coloured(list("os", "Order states", "Planned", "In the yard", "Waiting for parts", "Done"), "#2A6F97", "#1E5B43", "#B8641B", "#7A857F"),
+		coloured(list("os", "Order states", "Planned", "In the yard", "Waiting for parts", "Done"), "#2A6F97", "#1E5B43", "#B8641B",
+			"#7A857F"),
 		list("es", "Estimate states", "Sent", "Accepted", "Declined"),
 		list("is", "Invoice states", "Draft", "Sent", "Paid"),
 		list("hk", "Haul-out kinds", "Haul out", "Launch"),
@@ -118,30 +123,57 @@ func lists() []blueprint.ChoiceList {
 
 func tables() []blueprint.Table {
 	const (
-		text, long, number, yes, date, email = blueprint.Text, blueprint.LongText, blueprint.Number, blueprint.YesNo, blueprint.Date, blueprint.Email
+		text, long, number, yes, date, email = blueprint.Text, blueprint.LongText, blueprint.Number, blueprint.YesNo, blueprint.Date,
+			blueprint.Email
 	)
 	return []blueprint.Table{
-		table("own", "owners", "Owners", "name", must(field("name", "Name", text)), must(field("email", "Email", email)), field("phone", "Phone", text),
-			field("address", "Address", long), field("since", "Customer since", date), field("news", "Wants the newsletter", yes), field("note", "Office note", long)),
-		table("boat", "boats", "Boats", `name & " (" & registration & ")"`, must(field("name", "Name", text)), field("registration", "Registration", text), picture("photo", "Photo", false), link("owner", "Owner", "own"),
-			choose("kind", "Kind", "bk"), unit("length", "Length", "m"), unit("draught", "Draught", "m"), field("built", "Built in", number),
-			link("berth", "Berth", "ber"), field("insured", "Insured until", date), field("note", "Yard note", long), back("orders", "Work orders", "ord", "boat")),
-		table("ber", "berths", "Berths", "name", must(field("name", "Name", text)), choose("dock", "Dock", "dk"), unit("longest", "Longest boat", "m"), money("fee", "Yearly fee"), field("power", "Shore power", yes)),
-		table("req", "work_requests", "Work requests", "title", must(field("title", "Title", text)), must(link("boat", "Boat", "boat")), link("owner", "Owner", "own"), choose("kind", "Kind of work", "wk"),
-			f{Key: "wish", Name: "What should be done", Type: long, Help: "Say what you noticed, and since when."}, picture("photos", "Photos", true), field("by", "Wanted by", date), choose("status", "Status", "rs"), field("answer", "Answer of the yard", long)),
-		table("ord", "work_orders", "Work orders", "title", must(field("title", "Title", text)), must(link("boat", "Boat", "boat")), link("request", "Request", "req"), choose("kind", "Kind of work", "wk"),
-			choose("status", "Status", "os"), link("crew", "Who does it", "crew"), field("start", "Starts on", date), field("due", "Due on", date), field("hours", "Hours planned", number), money("price", "Price"),
-			back("entries", "Time entries", "time", "order"), total("worked", "Hours worked", "ord", "entries", "time_hours"), formula("left", "Hours left", "hours - worked")),
-		table("time", "time_entries", "Time entries", `day & " " & crew.name`, must(link("order", "Work order", "ord")), link("crew", "Who", "crew"), must(field("day", "Day", date)), must(field("hours", "Hours", number)), field("note", "Note", text)),
-		table("part", "parts_used", "Parts used", "part", must(field("part", "Part", text)), link("order", "Work order", "ord"), field("quantity", "Quantity", number), money("price", "Unit price"), inEuros(formula("amount", "Amount", "quantity * price"))),
-		table("est", "estimates", "Estimates", "number", must(field("number", "Number", text)), link("boat", "Boat", "boat"), link("owner", "Owner", "own"), field("day", "Date", date), choose("status", "Status", "es"), field("note", "Note", long), back("lines", "Lines", "eli", "estimate"), inEuros(total("total", "Total", "est", "lines", "eli_amount"))),
-		table("eli", "estimate_lines", "Estimate lines", "text", must(field("text", "Text", text)), link("estimate", "Estimate", "est"), field("quantity", "Quantity", number), money("price", "Unit price"), field("taxable", "Taxable", yes), inEuros(formula("amount", "Amount", "quantity * price"))),
-		table("inv", "invoices", "Invoices", "number", must(field("number", "Number", text)), link("owner", "Owner", "own"), link("boat", "Boat", "boat"), field("day", "Date", date), field("due", "Due on", date), choose("status", "Status", "is"), money("total", "Total")),
-		table("ili", "invoice_lines", "Invoice lines", "text", must(field("text", "Text", text)), link("invoice", "Invoice", "inv"), field("quantity", "Quantity", number), money("price", "Unit price"), inEuros(formula("amount", "Amount", "quantity * price"))),
-		table("haul", "haul_outs", "Haul-outs", `boat.name & " " & day`, must(link("boat", "Boat", "boat")), field("day", "Day", date), choose("kind", "Kind", "hk"), field("done", "Done", yes), field("note", "Note", text)),
-		table("crew", "crew", "Crew", "name", must(field("name", "Name", text)), must(field("email", "Email", email)), field("trade", "Trade", text), field("phone", "Phone", text), field("active", "Works here", yes), field("manager", "Runs the yard", yes)),
-		table("news", "notices", "Notices", "title", must(field("title", "Title", text)), field("text", "Text", long), field("day", "Date", date), field("public", "Shown to visitors", yes)),
-		table("goal", "season_targets", "Season targets", `month & ""`, must(field("month", "Month", date)), field("hours", "Hours", number), money("takings", "Takings")),
+		table("own", "owners", "Owners", "name", must(field("name", "Name", text)), must(field("email", "Email", email)),
+			field("phone", "Phone", text),
+			field("address", "Address", long), field("since", "Customer since", date), field("news", "Wants the newsletter", yes),
+			field("note", "Office note", long)),
+		table("boat", "boats", "Boats", `name & " (" & registration & ")"`, must(field("name", "Name", text)),
+			field("registration", "Registration", text), picture("photo", "Photo", false), link("owner", "Owner", "own"),
+			choose("kind", "Kind", "bk"), unit("length", "Length", "m"), unit("draught", "Draught", "m"),
+			field("built", "Built in", number),
+			link("berth", "Berth", "ber"), field("insured", "Insured until", date), field("note", "Yard note", long),
+			back("orders", "Work orders", "ord", "boat")),
+		table("ber", "berths", "Berths", "name", must(field("name", "Name", text)), choose("dock", "Dock", "dk"),
+			unit("longest", "Longest boat", "m"), money("fee", "Yearly fee"), field("power", "Shore power", yes)),
+		table("req", "work_requests", "Work requests", "title", must(field("title", "Title", text)), must(link("boat", "Boat", "boat")),
+			link("owner", "Owner", "own"), choose("kind", "Kind of work", "wk"),
+			f{Key: "wish", Name: "What should be done", Type: long, Help: "Say what you noticed, and since when."},
+			picture("photos", "Photos", true), field("by", "Wanted by", date), choose("status", "Status", "rs"),
+			field("answer", "Answer of the yard", long)),
+		table("ord", "work_orders", "Work orders", "title", must(field("title", "Title", text)), must(link("boat", "Boat", "boat")),
+			link("request", "Request", "req"), choose("kind", "Kind of work", "wk"),
+			choose("status", "Status", "os"), link("crew", "Who does it", "crew"), field("start", "Starts on", date),
+			field("due", "Due on", date), field("hours", "Hours planned", number), money("price", "Price"),
+			back("entries", "Time entries", "time", "order"), total("worked", "Hours worked", "ord", "entries", "time_hours"),
+			formula("left", "Hours left", "hours - worked")),
+		table("time", "time_entries", "Time entries", `day & " " & crew.name`, must(link("order", "Work order", "ord")),
+			link("crew", "Who", "crew"), must(field("day", "Day", date)), must(field("hours", "Hours", number)), field("note", "Note", text)),
+		table("part", "parts_used", "Parts used", "part", must(field("part", "Part", text)), link("order", "Work order", "ord"),
+			field("quantity", "Quantity", number), money("price", "Unit price"), inEuros(formula("amount", "Amount", "quantity * price"))),
+		table("est", "estimates", "Estimates", "number", must(field("number", "Number", text)), link("boat", "Boat", "boat"),
+			link("owner", "Owner", "own"), field("day", "Date", date), choose("status", "Status", "es"), field("note", "Note", long),
+			back("lines", "Lines", "eli", "estimate"), inEuros(total("total", "Total", "est", "lines", "eli_amount"))),
+		table("eli", "estimate_lines", "Estimate lines", "text", must(field("text", "Text", text)), link("estimate", "Estimate", "est"),
+			field("quantity", "Quantity", number), money("price", "Unit price"), field("taxable", "Taxable", yes),
+			inEuros(formula("amount", "Amount", "quantity * price"))),
+		table("inv", "invoices", "Invoices", "number", must(field("number", "Number", text)), link("owner", "Owner", "own"),
+			link("boat", "Boat", "boat"), field("day", "Date", date), field("due", "Due on", date), choose("status", "Status", "is"),
+			money("total", "Total")),
+		table("ili", "invoice_lines", "Invoice lines", "text", must(field("text", "Text", text)), link("invoice", "Invoice", "inv"),
+			field("quantity", "Quantity", number), money("price", "Unit price"), inEuros(formula("amount", "Amount", "quantity * price"))),
+		table("haul", "haul_outs", "Haul-outs", `boat.name & " " & day`, must(link("boat", "Boat", "boat")), field("day", "Day", date),
+			choose("kind", "Kind", "hk"), field("done", "Done", yes), field("note", "Note", text)),
+		table("crew", "crew", "Crew", "name", must(field("name", "Name", text)), must(field("email", "Email", email)),
+			field("trade", "Trade", text), field("phone", "Phone", text), field("active", "Works here", yes),
+			field("manager", "Runs the yard", yes)),
+		table("news", "notices", "Notices", "title", must(field("title", "Title", text)), field("text", "Text", long),
+			field("day", "Date", date), field("public", "Shown to visitors", yes)),
+		table("goal", "season_targets", "Season targets", `month & ""`, must(field("month", "Month", date)),
+			field("hours", "Hours", number), money("takings", "Takings")),
 	}
 }
 
@@ -174,15 +206,22 @@ func roles() []blueprint.Role {
 	owners.Rules[1].Hidden, owners.Rules[1].Fixed = []string{"boat_note"}, []string{"boat_owner", "boat_berth"}
 	owners.Rules[2].Hidden = []string{"ber_fee"}
 	owners.Rules[3].Fixed = []string{"req_status", "req_answer"}
-	owners.SignUp = blueprint.SignUp{Mode: blueprint.Open, Questions: []prop.Question{{Field: "own_name", Required: true}, {Field: "own_phone", Required: true}, {Field: "own_address"}, {Field: "own_news"}}, Presets: []prop.Given{{Field: "own_since", Value: "TODAY()"}}}
-	owners.Profile = blueprint.Profile{Fields: []string{"own_name", "own_phone", "own_address", "own_news", "own_since"}, Closing: blueprint.ClosingKeeps}
-	crew := blueprint.Role{ID: "r_crew", Name: "Crew", People: "crew", Email: "crew_email", Admit: "active", Refusal: "You do not work at the yard at the moment. If you think you do, please call the office on 0555 0200.",
-		SignUp:  blueprint.SignUp{Mode: blueprint.Invited, Questions: []prop.Question{{Field: "crew_name", Required: true}, {Field: "crew_trade"}, {Field: "crew_phone"}}, Presets: []prop.Given{{Field: "crew_active", Value: "true"}}},
-		Profile: blueprint.Profile{Fields: []string{"crew_name", "crew_trade", "crew_phone"}}, Homes: []prop.Path{{When: `trade = "Crane driver"`, Page: "p_hauls"}, {Page: "p_orders"}}, Rules: []blueprint.Rule{
+	owners.SignUp = blueprint.SignUp{Mode: blueprint.Open, Questions: []prop.Question{{Field: "own_name", Required: true},
+		{Field: "own_phone", Required: true}, {Field: "own_address"}, {Field: "own_news"}},
+		Presets: []prop.Given{{Field: "own_since", Value: "TODAY()"}}}
+	owners.Profile = blueprint.Profile{Fields: []string{"own_name", "own_phone", "own_address", "own_news", "own_since"},
+		Closing: blueprint.ClosingKeeps}
+	crew := blueprint.Role{ID: "r_crew", Name: "Crew", People: "crew", Email: "crew_email", Admit: "active",
+		Refusal: "You do not work at the yard at the moment. If you think you do, please call the office on 0555 0200.",
+		SignUp: blueprint.SignUp{Mode: blueprint.Invited, Questions: []prop.Question{{Field: "crew_name", Required: true},
+			{Field: "crew_trade"}, {Field: "crew_phone"}}, Presets: []prop.Given{{Field: "crew_active", Value: "true"}}},
+		Profile: blueprint.Profile{Fields: []string{"crew_name", "crew_trade", "crew_phone"}},
+		Homes:   []prop.Path{{When: `trade = "Crane driver"`, Page: "p_hauls"}, {Page: "p_orders"}}, Rules: []blueprint.Rule{
 			rule("own", all, none, none, none), rule("boat", all, none, all, none), rule("ber", all, none, none, none),
 			rule("req", all, none, none, none), rule("ord", all, none, all, none),
 			rule("time", all, where("crew = me"), where("crew = me"), where("crew = me")),
-			rule("part", all, all, all, none), rule("haul", all, all, all, none), rule("crew", all, none, where("this = me"), none), rule("news", all, none, none, none),
+			rule("part", all, all, all, none), rule("haul", all, all, all, none), rule("crew", all, none, where("this = me"), none),
+			rule("news", all, none, none, none),
 		}}
 	crew.Rules[0].Hidden = []string{"own_note", "own_address"}
 	crew.Rules[2].Hidden = []string{"ber_fee"}
@@ -193,6 +232,7 @@ func roles() []blueprint.Role {
 	for _, t := range tables() {
 		managers.Rules = append(managers.Rules, rule(t.ID, all, all, all, all))
 	}
-	visitors := blueprint.Role{ID: blueprint.VisitorRole, Name: "Visitors", Rules: []blueprint.Rule{rule("news", where("public"), none, none, none)}}
+	visitors := blueprint.Role{ID: blueprint.VisitorRole, Name: "Visitors",
+		Rules: []blueprint.Rule{rule("news", where("public"), none, none, none)}}
 	return []blueprint.Role{visitors, owners, crew, managers}
 }

@@ -86,15 +86,18 @@ func ref(id string) expr.Value                   { return expr.RecordOf(id) }
 func yes(b bool) expr.Value                      { return expr.YesNoOf(b) }
 func (g *generator) any(ids []string) expr.Value { return ref(ids[g.rand.IntN(len(ids))]) }
 
-var firstNames = []string{"Ines", "Tomas", "Ruth", "Callum", "Odile", "Piet", "Sanna", "Hugh", "Mira", "Joss", "Edda", "Noor", "Bram", "Lotte", "Aidan", "Greta", "Silvio", "Wren", "Oskar", "Tamsin"}
-var lastNames = []string{"Calder", "Penrose", "Vane", "Holm", "Trevanion", "Marsh", "Okafor", "Lindqvist", "Ferro", "Quayle", "Brandt", "Sorrel", "Amado", "Thorne", "Kestle", "Radley", "Voss", "Pascoe", "Iversen", "Dunmore"}
+var firstNames = []string{"Ines", "Tomas", "Ruth", "Callum", "Odile", "Piet", "Sanna", "Hugh", "Mira", "Joss", "Edda", "Noor", "Bram",
+	"Lotte", "Aidan", "Greta", "Silvio", "Wren", "Oskar", "Tamsin"}
+var lastNames = []string{"Calder", "Penrose", "Vane", "Holm", "Trevanion", "Marsh", "Okafor", "Lindqvist", "Ferro", "Quayle", "Brandt",
+	"Sorrel", "Amado", "Thorne", "Kestle", "Radley", "Voss", "Pascoe", "Iversen", "Dunmore"}
 
 func personName(i int) string {
 	return firstNames[i%len(firstNames)] + " " + lastNames[(i*7+i/len(firstNames))%len(lastNames)]
 }
 
 func mailOf(i int, domain string) string {
-	return fmt.Sprintf("%s.%s@%s.example", lower(firstNames[i%len(firstNames)]), lower(lastNames[(i*7+i/len(firstNames))%len(lastNames)]), domain)
+	return fmt.Sprintf("%s.%s@%s.example", lower(firstNames[i%len(firstNames)]), lower(lastNames[(i*7+i/len(firstNames))%len(lastNames)]),
+		domain)
 }
 
 func lower(s string) string { return string(s[0]+32) + s[1:] }

@@ -48,7 +48,8 @@ func ids(table string, keys []string) []string {
 
 // rows makes a list; sort is a key, with a minus for falling.
 func rows(table, filter, sort, open, empty string, keys ...string) block {
-	l := &blueprint.RecordsBlock{BlockHead: kind("records"), Table: table, Filter: filter, Open: open, Empty: empty, Columns: ids(table, keys)}
+	l := &blueprint.RecordsBlock{BlockHead: kind("records"), Table: table, Filter: filter, Open: open, Empty: empty,
+		Columns: ids(table, keys)}
 	if sort != "" && sort[0] == '-' {
 		l.Falling, sort = true, sort[1:]
 	}
@@ -76,7 +77,8 @@ func form(f blueprint.FormBlock) block {
 }
 
 func pages() []blueprint.Page {
-	owners, crew, managers, yard, everybody := []string{"r_own"}, []string{"r_crew"}, []string{"r_man"}, []string{"r_crew", "r_man"}, []string{"r_own", "r_crew", "r_man"}
+	owners, crew, managers, yard, everybody := []string{"r_own"}, []string{"r_crew"}, []string{"r_man"}, []string{"r_crew", "r_man"},
+		[]string{"r_own", "r_crew", "r_man"}
 	return []blueprint.Page{
 		page("p_home", "welcome", "Welcome", nil,
 			heading("Alder Cove Boatyard"),
@@ -87,7 +89,8 @@ func pages() []blueprint.Page {
 		page("p_boats", "my-boats", "My boats", owners,
 			heading("Good to see you, {{ me.name }}"),
 			words("These are your boats in our yard. Open one to see its details and its work."),
-			rows("boat", "owner = me", "name", "p_boat", "You have no boats with us yet. Ring us, and we’ll find a berth.", "name", "photo", "registration", "kind", "length", "berth")),
+			rows("boat", "owner = me", "name", "p_boat", "You have no boats with us yet. Ring us, and we’ll find a berth.", "name", "photo",
+				"registration", "kind", "length", "berth")),
 		about("boat", page("p_boat", "boat", "Boat", everybody,
 			heading("{{ name }}"),
 			words("{{ kind }}, {{ length }} m, berth {{ berth.name }}"),
@@ -102,7 +105,8 @@ func pages() []blueprint.Page {
 			words("We answer within two working days."),
 			form(blueprint.FormBlock{Table: "req", Fields: asks("req", "!title", "!boat", "!kind", "wish", "photos", "by"),
 				Presets: []prop.Given{{Field: "req_owner", Value: "me"}, {Field: "req_status", Value: `"New"`}},
-				Submit:  "Send the request", Then: "p_reqs", Thanks: "Thank you. We have your request and answer within two working days."})),
+				Submit:  "Send the request", Then: "p_reqs",
+				Thanks: "Thank you. We have your request and answer within two working days."})),
 		page("p_reqs", "my-requests", "My requests", owners,
 			heading("My requests"),
 			rows("req", "owner = me", "", "p_req", "You have no requests yet.", "title", "boat", "kind", "by", "status"),
@@ -120,7 +124,8 @@ func pages() []blueprint.Page {
 			rows("own", "this = me", "", "p_owner", "", "name", "email", "phone")),
 		about("own", page("p_owner", "owner", "Owner", []string{"r_own", "r_man"},
 			heading("{{ name }}"),
-			form(blueprint.FormBlock{Table: "own", Changes: true, Fields: asks("own", "!name", "email", "phone", "address", "news", "note"), Submit: "Save", Thanks: "Your details are saved."}))),
+			form(blueprint.FormBlock{Table: "own", Changes: true, Fields: asks("own", "!name", "email", "phone", "address", "news", "note"),
+				Submit: "Save", Thanks: "Your details are saved."}))),
 		page("p_orders", "orders", "Work orders", yard,
 			heading("Work orders"),
 			rows("ord", `status <> "Done"`, "due", "p_order", "No work in hand.", "title", "boat", "kind", "status", "crew", "due")),
@@ -134,7 +139,8 @@ func pages() []blueprint.Page {
 			rows("part", "order = page.record", "", "", "No parts yet.", "part", "quantity", "price"))),
 		page("p_log", "log-hours", "Log hours", crew,
 			heading("Log hours"),
-			form(blueprint.FormBlock{Table: "time", Fields: asks("time", "!order", "!day", "!hours", "note"), Presets: []prop.Given{{Field: "time_crew", Value: "me"}}, Submit: "Log", Thanks: "Logged."}),
+			form(blueprint.FormBlock{Table: "time", Fields: asks("time", "!order", "!day", "!hours", "note"),
+				Presets: []prop.Given{{Field: "time_crew", Value: "me"}}, Submit: "Log", Thanks: "Logged."}),
 			heading("My last hours"),
 			rows("time", "crew = me", "-day", "", "No hours yet.", "day", "order", "hours", "note")),
 		page("p_hauls", "haul-outs", "Haul-outs", yard,
@@ -148,6 +154,7 @@ func pages() []blueprint.Page {
 			rows("own", "", "name", "p_owner", "", "name", "email", "phone", "since")),
 		page("p_due", "overdue", "Overdue invoices", managers,
 			heading("Overdue invoices"),
-			rows("inv", `status = "Sent" and due < TODAY()`, "due", "", "No one owes us anything.", "number", "owner", "boat", "due", "total")),
+			rows("inv", `status = "Sent" and due < TODAY()`, "due", "", "No one owes us anything.", "number", "owner", "boat", "due",
+				"total")),
 	}
 }

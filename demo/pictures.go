@@ -39,7 +39,8 @@ func addPhotos(ctx context.Context, road records.Road, seat *records.Seat, kept 
 		if err != nil {
 			return err
 		}
-		file, err := kept.Put(ctx, seat.FilesFolder(), files.Wanted{Name: fmt.Sprintf("boat-%02d.png", i+1), Largest: photo.LargestFile(), Picture: true}, drawn)
+		file, err := kept.Put(ctx, seat.FilesFolder(), files.Wanted{Name: fmt.Sprintf("boat-%02d.png", i+1), Largest: photo.LargestFile(),
+			Picture: true}, drawn)
 		if err != nil {
 			return err
 		}
@@ -78,7 +79,8 @@ func draw(r *rand.Rand, sails bool) (*bytes.Buffer, error) {
 			out.SetRGBA(x, y, color.RGBA{150 + shade, 185 + shade/2, 205 + shade/3, 255})
 		}
 	}
-	shape(color.RGBA{108, 132, 118, 255}, 0, 250, 140, 205+float32(r.IntN(25)), 330, 245, 520, 215+float32(r.IntN(25)), 640, 250, 640, 300, 0, 300)
+	shape(color.RGBA{108, 132, 118, 255}, 0, 250, 140, 205+float32(r.IntN(25)), 330, 245, 520, 215+float32(r.IntN(25)), 640, 250, 640, 300,
+		0, 300)
 	shape(color.RGBA{42, 111, 131, 255}, 0, 285, 640, 285, 640, 420, 0, 420)
 	hulls := []color.RGBA{{30, 91, 67, 255}, {154, 52, 52, 255}, {244, 240, 228, 255}, {34, 52, 84, 255}, {184, 100, 27, 255}}
 	hull := hulls[r.IntN(len(hulls))]

@@ -31,8 +31,10 @@ func (w *walk) empty() {
 func (w *walk) cell(row int, column string) string {
 	w.t.Helper()
 	selector := ""
-	w.must(w.Until("see the column "+column, fmt.Sprintf(`[...document.querySelectorAll('[role=columnheader]')].some(h => h.innerText.trim() === %q)`, column)))
-	at, err := browser.Eval[int](w.Person, fmt.Sprintf(`[...document.querySelectorAll('[role=columnheader]')].findIndex(h => h.innerText.trim() === %q)`, column))
+	w.must(w.Until("see the column "+column,
+		fmt.Sprintf(`[...document.querySelectorAll('[role=columnheader]')].some(h => h.innerText.trim() === %q)`, column)))
+	at, err := browser.Eval[int](w.Person,
+		fmt.Sprintf(`[...document.querySelectorAll('[role=columnheader]')].findIndex(h => h.innerText.trim() === %q)`, column))
 	w.must(err)
 	selector = fmt.Sprintf(`[role=row][aria-rowindex="%d"] > :nth-child(%d)`, row+1, at+1)
 	return selector
@@ -41,7 +43,8 @@ func (w *walk) cell(row int, column string) string {
 func (w *walk) cellSays(row int, column, words string) {
 	w.t.Helper()
 	selector := w.cell(row, column)
-	w.must(w.Until(fmt.Sprintf("read %q in %s", words, column), fmt.Sprintf(`(document.querySelector(%q) || {}).innerText === %q`, selector, words)))
+	w.must(w.Until(fmt.Sprintf("read %q in %s", words, column),
+		fmt.Sprintf(`(document.querySelector(%q) || {}).innerText === %q`, selector, words)))
 }
 
 func TestFounderBringsFilesWithTheirLinks(t *testing.T) {
@@ -93,13 +96,16 @@ func TestTotalsAndFormulasFollow(t *testing.T) {
 	w.must(err)
 	w.pressIn("h3", "Work orders")
 	w.fill("Search Work orders", b+" (")
-	w.must(w.Until("have found them", fmt.Sprintf(`document.querySelector('[role=row][aria-rowindex="2"]')?.innerText.includes(%q)`, b+" (")))
+	w.must(w.Until("have found them", fmt.Sprintf(`document.querySelector('[role=row][aria-rowindex="2"]')?.innerText.includes(%q)`,
+		b+" (")))
 	w.must(w.PressAt(w.cell(1, "Hours planned")))
 	w.must(w.Type("1000\r"))
 	w.cellSays(1, "Hours planned", "1,000")
 	w.pressIn("h3", "Boats")
 	w.see("60 records")
-	w.must(w.Until("see the total follow", fmt.Sprintf(`Number((document.querySelector(%q) || {innerText: '0'}).innerText.replace(/,/g, '')) > 900`, w.cell(1, "Hours planned"))))
+	w.must(w.Until("see the total follow",
+		fmt.Sprintf(`Number((document.querySelector(%q) || {innerText: '0'}).innerText.replace(/,/g, '')) > 900`,
+			w.cell(1, "Hours planned"))))
 	// renaming the field is followed by the formula and the total
 	w.pressIn("h3", "Work orders")
 	w.see("Each record’s label is Title.")
@@ -124,7 +130,8 @@ func TestFounderPastesAndFillsRanges(t *testing.T) {
 	w.cellSays(1, "Longest boat", "11 m")
 	w.cellSays(2, "Yearly fee", "€200.00")
 	w.must(w.PressAt(first))
-	w.must(w.Chord(kb.ArrowDown, chromedp.ModifierShift), w.Chord(kb.ArrowDown, chromedp.ModifierShift), w.Chord("d", chromedp.ModifierCtrl))
+	w.must(w.Chord(kb.ArrowDown, chromedp.ModifierShift), w.Chord(kb.ArrowDown, chromedp.ModifierShift),
+		w.Chord("d", chromedp.ModifierCtrl))
 	w.cellSays(3, "Longest boat", "11 m")
 	w.must(w.Type("\x7f"))
 	w.must(w.Until("be emptied", fmt.Sprintf(`document.querySelector(%q).innerText.trim() === ''`, first)))
@@ -178,7 +185,8 @@ func TestTwoPeopleOnOneRecord(t *testing.T) {
 		Rows []map[string]any
 	}
 	other.Read("/api/apps/"+w.site.App.ID+"/tables/own/records?search=Ines", &grid)
-	other.Write("PATCH", fmt.Sprintf("/api/apps/%s/tables/own/records/%s", w.site.App.ID, grid.Rows[0]["id"]), map[string]any{"revision": grid.Rows[0]["revision"], "values": map[string]any{"own_phone": "111 111"}})
+	other.Write("PATCH", fmt.Sprintf("/api/apps/%s/tables/own/records/%s", w.site.App.ID, grid.Rows[0]["id"]),
+		map[string]any{"revision": grid.Rows[0]["revision"], "values": map[string]any{"own_phone": "111 111"}})
 	w.must(w.Until("have read the record anew", fmt.Sprintf("%s > %d", reads, before)))
 	w.must(w.Chord("a", chromedp.ModifierCtrl), w.Type("222 222\r"))
 	w.see("Someone changed this record first", "111 111", "222 222")
@@ -186,7 +194,8 @@ func TestTwoPeopleOnOneRecord(t *testing.T) {
 	w.cellSays(1, "Phone", "222 222")
 	// and what others change is seen without asking
 	other.Read("/api/apps/"+w.site.App.ID+"/tables/own/records?search=Ines", &grid)
-	other.Write("PATCH", fmt.Sprintf("/api/apps/%s/tables/own/records/%s", w.site.App.ID, grid.Rows[0]["id"]), map[string]any{"revision": grid.Rows[0]["revision"], "values": map[string]any{"own_phone": "333 333"}})
+	other.Write("PATCH", fmt.Sprintf("/api/apps/%s/tables/own/records/%s", w.site.App.ID, grid.Rows[0]["id"]),
+		map[string]any{"revision": grid.Rows[0]["revision"], "values": map[string]any{"own_phone": "333 333"}})
 	w.cellSays(1, "Phone", "333 333")
 }
 
@@ -197,7 +206,8 @@ func TestBuiltAppsShowWhatOthersWrite(t *testing.T) {
 	w.must(w.Go("/a/alder-cove"))
 	w.see("Crane out of use on Thursday")
 	schema := "app_" + strings.ReplaceAll(w.site.App.ID, "-", "") + "_live"
-	require.NoError(t, w.site.Store.DB.Exec(fmt.Sprintf(`UPDATE %q.notices SET title = 'Crane is back' WHERE title LIKE 'Crane%%'`, schema)).Error)
+	require.NoError(t, w.site.Store.DB.Exec(fmt.Sprintf(`UPDATE %q.notices SET title = 'Crane is back' WHERE title LIKE 'Crane%%'`,
+		schema)).Error)
 	require.Eventually(t, func() bool { // until the page listens
 		told := w.site.Store.DB.Exec("SELECT pg_notify(?, ?)", store.RecordsChannel, schema+" news").Error
 		seen, err := browser.Eval[bool](w.Person, `document.body.innerText.includes('Crane is back')`)

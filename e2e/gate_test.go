@@ -84,7 +84,8 @@ func (w *walk) mail(email, words string) caught {
 	w.t.Helper()
 	var m caught
 	require.Eventually(w.t, func() bool {
-		return w.site.Store.DB.Raw("SELECT subject, body FROM mails WHERE recipients = ? AND subject LIKE ? ORDER BY id DESC LIMIT 1", email, "%"+words+"%").Scan(&m).Error == nil && m.Subject != ""
+		return w.site.Store.DB.Raw("SELECT subject, body FROM mails WHERE recipients = ? AND subject LIKE ? ORDER BY id DESC LIMIT 1",
+			email, "%"+words+"%").Scan(&m).Error == nil && m.Subject != ""
 	}, 10*time.Second, 50*time.Millisecond, "no mail to %s about %s", email, words)
 	return m
 }
@@ -158,7 +159,8 @@ func publish(t *testing.T, s *servertest.Site, f *servertest.Client) {
 	t.Helper()
 	var app struct{ Revision, LiveVersion int }
 	f.Read("/api/apps/"+s.App.ID, &app)
-	f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/publish", map[string]any{"revision": app.Revision, "liveVersion": app.LiveVersion, "accept": true, "bringRecords": false})
+	f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/publish",
+		map[string]any{"revision": app.Revision, "liveVersion": app.LiveVersion, "accept": true, "bringRecords": false})
 }
 
 func TestOnesConditionKeepsOut(t *testing.T) {
@@ -180,7 +182,8 @@ func TestTwoOwnersSeeNothingOfEachOther(t *testing.T) {
 	w := start(t)
 	var boats []string
 	schema := strings.ReplaceAll(w.site.App.ID, "-", "")
-	require.NoError(t, w.site.Store.DB.Raw(fmt.Sprintf(`SELECT b.registration FROM "app_%[1]s_live".boats b JOIN "app_%[1]s_live".owners o ON o.id = b.owner WHERE o.email <> ?`, schema), "ines.calder@sailmail.example").Scan(&boats).Error)
+	require.NoError(t,
+		w.site.Store.DB.Raw(fmt.Sprintf(`SELECT b.registration FROM "app_%[1]s_live".boats b JOIN "app_%[1]s_live".owners o ON o.id = b.owner WHERE o.email <> ?`, schema), "ines.calder@sailmail.example").Scan(&boats).Error)
 	require.Greater(t, len(boats), 40)
 	w.byCode("ines.calder@sailmail.example")
 	w.see("Ines Calder")
@@ -206,7 +209,8 @@ func TestWhyIsAnswered(t *testing.T) {
 	w.choose("In table", "Boats")
 	w.fill("Record", "Grey Heron")
 	w.pressIn("[data-records]", "Grey Heron (")
-	w.see("Ines Calder can’t see Grey Heron (AC 1207).", "Boat owners can see Boats where Owner is the signed-in person. Not met here: Owner is")
+	w.see("Ines Calder can’t see Grey Heron (AC 1207).",
+		"Boat owners can see Boats where Owner is the signed-in person. Not met here: Owner is")
 	w.fill("Record", "Sandpiper")
 	w.pressIn("[data-records]", "Sandpiper (")
 	w.see("Ines Calder can see Sandpiper (AC 1200).", "Met here: Owner is Ines Calder.")
@@ -215,7 +219,8 @@ func TestWhyIsAnswered(t *testing.T) {
 	w.press("Show the rule")
 	w.see("Hidden: Yard note.")
 	w.press("A page and what is on it")
-	w.see("Everyone can open Welcome, and so can Ines Calder.", "Button is missing. The button “See the work orders” is shown to people who can open its page.")
+	w.see("Everyone can open Welcome, and so can Ines Calder.",
+		"Button is missing. The button “See the work orders” is shown to people who can open its page.")
 	// and beside the running page
 	w.pressIn("nav[aria-label=Trail]", "Pages")
 	w.pressIn("h3", "My boats")
@@ -279,11 +284,13 @@ func TestFounderLooksAtTheLiveAppAndActs(t *testing.T) {
 	w.pressIn("#stage", "Live")
 	w.see("See the live app as")
 	w.fill("Search people in the live app", "Ines")
-	w.must(w.Until("find her", `[...document.querySelectorAll('select[aria-label=Person] option')].some(o => o.innerText === 'Ines Calder')`))
+	w.must(w.Until("find her",
+		`[...document.querySelectorAll('select[aria-label=Person] option')].some(o => o.innerText === 'Ines Calder')`))
 	w.choose("Person", "Ines Calder")
 	w.see("View only: changes are off.", "My boats")
 	w.fill("Search people in the live app", "Lindqvist")
-	w.must(w.Until("still say whom one looks at", `(() => { const s = document.querySelector('select[aria-label=Person]'); return [...s.options].some(o => o.text === 'Tomas Lindqvist') && s.selectedOptions[0].text === 'Ines Calder'; })()`))
+	w.must(w.Until("still say whom one looks at",
+		`(() => { const s = document.querySelector('select[aria-label=Person]'); return [...s.options].some(o => o.text === 'Tomas Lindqvist') && s.selectedOptions[0].text === 'Ines Calder'; })()`))
 	w.press("Act as them …")
 	w.see("it was you, acting as them")
 	w.pressIn("[role=dialog]", "Act as them")
@@ -303,7 +310,8 @@ func TestWordsAreNotRun(t *testing.T) {
 		map[string]any{"kind": "set", "of": "boat", "values": map[string]any{"name": "Boats <b>of ours</b>"}}}})
 	var g struct{ Rows []map[string]any }
 	f.Read("/api/apps/"+w.site.App.ID+"/tables/boat/records?as=founder", &g)
-	f.Write(http.MethodPatch, "/api/apps/"+w.site.App.ID+"/tables/boat/records/"+fmt.Sprint(g.Rows[0]["id"]), map[string]any{"revision": g.Rows[0]["revision"], "values": map[string]any{"boat_name": words}})
+	f.Write(http.MethodPatch, "/api/apps/"+w.site.App.ID+"/tables/boat/records/"+fmt.Sprint(g.Rows[0]["id"]),
+		map[string]any{"revision": g.Rows[0]["revision"], "values": map[string]any{"boat_name": words}})
 	unharmed := func(where string) {
 		t.Helper()
 		ran, err := browser.Eval[bool](w.Person, `documents().some(d => d.defaultView.ran === 1)`)

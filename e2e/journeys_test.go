@@ -83,7 +83,8 @@ func (w *walk) notSee(words string) { w.t.Helper(); w.must(w.NotSee(words)) }
 // stageLacks waits until the running app on the stage does not show the words.
 func (w *walk) stageLacks(words string) {
 	w.t.Helper()
-	w.must(w.Until("miss "+words+" on the stage", fmt.Sprintf(`documents().slice(1).every(d => d.body && d.body.innerText && !d.body.innerText.includes(%q))`, words)))
+	w.must(w.Until("miss "+words+" on the stage",
+		fmt.Sprintf(`documents().slice(1).every(d => d.body && d.body.innerText && !d.body.innerText.includes(%q))`, words)))
 }
 
 func (w *walk) press(words string)          { w.t.Helper(); w.must(w.Press(words)) }
@@ -148,13 +149,16 @@ func TestFounderShapesData(t *testing.T) {
 	w.founder("Data")
 	w.press("Add a table")
 	w.fill("Name", "Moorings")
-	w.fill("Fields, one a line", "Name, text, required\nDepth, number\nChecked on, date\nFree, yes or no\nRemarks, long text\nContact, email")
+	w.fill("Fields, one a line",
+		"Name, text, required\nDepth, number\nChecked on, date\nFree, yes or no\nRemarks, long text\nContact, email")
 	w.save()
 	w.see("No records in Moorings")
-	for _, f := range []string{"Depth is a number", "Checked on is a date", "Free is yes or no", "Remarks is long text", "Contact is an email address"} {
+	for _, f := range []string{"Depth is a number", "Checked on is a date", "Free is yes or no", "Remarks is long text",
+		"Contact is an email address"} {
 		w.see(f)
 	}
-	for _, f := range [][]string{{"Dock", "One choice from a list", "Choices from", "Docks", "is one choice from Docks"}, {"Boat", "Link to one record", "Links to", "Boats", "is a link to Boats"}} {
+	for _, f := range [][]string{{"Dock", "One choice from a list", "Choices from", "Docks", "is one choice from Docks"},
+		{"Boat", "Link to one record", "Links to", "Boats", "is a link to Boats"}} {
 		w.press("Add a field")
 		w.fill("Name", f[0])
 		w.choose("It holds", f[1])
@@ -311,9 +315,11 @@ func TestFounderUndoesAndRedoes(t *testing.T) {
 	w.must(w.PressAt(`[role=gridcell][data-field=boat_name]`), w.Type("Changed name\r"))
 	w.see("Changed name")
 	w.press("Changes")
-	w.must(w.Until("have written the cell once", `performance.getEntriesByType('resource').filter(r => /records\/[0-9a-f-]{36}(\?|$)/.test(r.name)).length === 1`))
+	w.must(w.Until("have written the cell once",
+		`performance.getEntriesByType('resource').filter(r => /records\/[0-9a-f-]{36}(\?|$)/.test(r.name)).length === 1`))
 	w.notSee("Someone changed this meanwhile")
-	w.see("Changes in the draft", "Added Mast height in Boats.", "Renamed Length in Boats to Overall length.", "Changed a record in Boats.", "Marta Alder")
+	w.see("Changes in the draft", "Added Mast height in Boats.", "Renamed Length in Boats to Overall length.", "Changed a record in Boats.",
+		"Marta Alder")
 	w.must(w.Type("\x1b"), w.Until("have it closed", `!document.querySelector('[role=dialog]')`))
 	w.must(w.Chord("z", chromedp.ModifierCtrl))
 	w.see("Undone: Changed a record in Boats")
@@ -348,7 +354,8 @@ func TestFounderPublishesAndGoesBack(t *testing.T) {
 	w.pressIn("nav[aria-label=Trail]", "Publish")
 	w.see("Mast height is a number.", "Adds Mast height to Boats. 60 records keep their values.",
 		"Removes Registration from Boats. 60 records have values in it, which are hidden.")
-	w.must(w.Until("not be able to publish unasked", `[...document.querySelectorAll('#stage button')].find(b => b.innerText === 'Publish').disabled`))
+	w.must(w.Until("not be able to publish unasked",
+		`[...document.querySelectorAll('#stage button')].find(b => b.innerText === 'Publish').disabled`))
 	w.press("I understand")
 	w.pressIn("#stage", "Publish")
 	w.see("Version 2 is live.", "Version 2", "No changes")

@@ -42,7 +42,8 @@ func TestScreensAreAccessibleAndFit(t *testing.T) {
 	check("sign-in")
 	w.founder("Data")
 	for _, mode := range []string{"light", "dark"} {
-		for _, stop := range []struct{ name, words string }{{"Data", "Add an owner"}, {"People", "Each cell"}, {"Pages", "Click a block"}, {"Publish", "Versions"}} {
+		for _, stop := range []struct{ name, words string }{{"Data", "Add an owner"}, {"People", "Each cell"}, {"Pages", "Click a block"},
+			{"Publish", "Versions"}} {
 			w.pressIn("nav[aria-label=Trail]", stop.name)
 			w.see(stop.words)
 			check(fmt.Sprintf("%s, %s", stop.name, mode))
@@ -68,7 +69,8 @@ func TestScreensAreAccessibleAndFit(t *testing.T) {
 	app := w.site.App.ID
 	for _, theme := range []string{"Harbour", "Meadow", "Slate", "Clay", "Paper", "Night ferry"} {
 		f := w.site.Founder(t)
-		f.Write("POST", "/api/apps/"+app+"/changes", map[string]any{"changes": []any{map[string]any{"kind": "set", "of": "app", "values": map[string]any{"theme": theme}}}})
+		f.Write("POST", "/api/apps/"+app+"/changes", map[string]any{"changes": []any{map[string]any{"kind": "set", "of": "app",
+			"values": map[string]any{"theme": theme}}}})
 		w.must(w.Go("/stage/" + app + "/visitor/welcome"))
 		w.see("the kettle is always on")
 		w.must(w.Until("wear the theme", fmt.Sprintf("document.documentElement.dataset.theme === %q", theme)))
@@ -79,7 +81,8 @@ func TestScreensAreAccessibleAndFit(t *testing.T) {
 	w.must(w.Size(390, 800), w.Go("/a/alder-cove"))
 	w.see("the kettle is always on")
 	check("an app on a phone")
-	for path, words := range map[string]string{"sign-in": "Send code", "sign-up": "For owners who keep a boat", "reset": "We’ll email you a code"} {
+	for path, words := range map[string]string{"sign-in": "Send code", "sign-up": "For owners who keep a boat",
+		"reset": "We’ll email you a code"} {
 		w.app("/~/" + path)
 		w.see(words)
 		check(path + " on a phone")

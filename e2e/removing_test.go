@@ -17,7 +17,8 @@ func TestFounderIsToldWhatARemovalDoes(t *testing.T) {
 	w.press("Cancel")
 	w.press("Cancel")
 	w.action("boat_owner", "Owner", "Remove")
-	w.see("Remove Owner?", "60 records have values in it", "The condition by which Boat owners can see Boats", "Boat owners can’t see Boats until you say which")
+	w.see("Remove Owner?", "60 records have values in it", "The condition by which Boat owners can see Boats",
+		"Boat owners can’t see Boats until you say which")
 	w.press("Cancel")
 	w.action("boat_owner", "Owner", "Remove")
 	w.press("Remove and change these")
@@ -50,9 +51,11 @@ func TestChoicesAreDraggedAndGivenPictures(t *testing.T) {
 	w.founder("Data")
 	w.pressIn("h3", "Order states")
 	w.drag("os_done", "os_planned", false)
-	w.must(w.Until("see Done first", `[...document.querySelectorAll('[data-line^="os_"]')].map(e => e.dataset.line).filter(id => /_(done|planned)$/.test(id))[0] === 'os_done'`))
+	w.must(w.Until("see Done first",
+		`[...document.querySelectorAll('[data-line^="os_"]')].map(e => e.dataset.line).filter(id => /_(done|planned)$/.test(id))[0] === 'os_done'`))
 	w.press("Undo")
-	w.must(w.Until("see Done last", `[...document.querySelectorAll('[data-line^="os_"]')].map(e => e.dataset.line).filter(id => /_(done|planned)$/.test(id))[0] === 'os_planned'`))
+	w.must(w.Until("see Done last",
+		`[...document.querySelectorAll('[data-line^="os_"]')].map(e => e.dataset.line).filter(id => /_(done|planned)$/.test(id))[0] === 'os_planned'`))
 	w.press("Add a column for all choices")
 	w.fill("Name, such as Day rate", "Sign")
 	w.choose("It holds", "Picture")

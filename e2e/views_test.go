@@ -10,7 +10,8 @@ import (
 // firstGroup waits until the first group of the grid says the words.
 func (w *walk) firstGroup(words string) {
 	w.t.Helper()
-	w.must(w.Until("see the group "+words, `(document.querySelector('[data-group]') || {innerText: ''}).innerText.includes(`+"`"+words+"`"+`)`))
+	w.must(w.Until("see the group "+words,
+		`(document.querySelector('[data-group]') || {innerText: ''}).innerText.includes(`+"`"+words+"`"+`)`))
 }
 
 func TestViewsAreKeptGroupedAndFollowNames(t *testing.T) {
@@ -88,7 +89,8 @@ func TestTheMapLeadsToTables(t *testing.T) {
 	w.founder("Data")
 	w.press("Map")
 	w.see("Map of the tables")
-	w.must(w.Until("see all tables and links", `document.querySelectorAll('.map-box').length === 15 && document.querySelectorAll('[data-way]').length > 12`))
+	w.must(w.Until("see all tables and links",
+		`document.querySelectorAll('.map-box').length === 15 && document.querySelectorAll('[data-way]').length > 12`))
 	w.must(w.PressAt(`[aria-label="Show Estimate lines"]`))
 	w.must(w.Until("see its records", `document.querySelector('h2').innerText === 'Estimate lines'`))
 }

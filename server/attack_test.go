@@ -187,7 +187,8 @@ func TestWritesThatAreNotAllowed(t *testing.T) {
 	assert.Equal(t, http.StatusForbidden, status)
 	status, _ = c.Do(http.MethodPost, live+"/forms/p_log_b", map[string]any{"path": "my-boats", "values": map[string]any{}})
 	assert.Equal(t, http.StatusNotFound, status)
-	status, _ = c.Do(http.MethodPost, live+"/forms/p_owner_b", map[string]any{"path": "owner", "record": other["boat_owner"], "revision": 1, "values": map[string]any{"own_phone": "1"}})
+	status, _ = c.Do(http.MethodPost, live+"/forms/p_owner_b",
+		map[string]any{"path": "owner", "record": other["boat_owner"], "revision": 1, "values": map[string]any{"own_phone": "1"}})
 	assert.Equal(t, http.StatusNotFound, status)
 	for _, path := range []string{"/page?path=owners", "/page?path=orders", "/options/p_log_b/time_order?path=log-hours"} {
 		status, _ := c.Do(http.MethodGet, live+path, nil)
@@ -202,7 +203,8 @@ func TestOneMayChangeOnlyWhatIsOnesOwn(t *testing.T) {
 	c.Read(live+"/page?path=my-details", &list)
 	me := fmt.Sprint(list.Blocks[2].Rows[0]["id"])
 	change := func(revision int, values map[string]any) (int, string) {
-		return c.Do(http.MethodPost, live+"/forms/p_owner_b", map[string]any{"path": "owner", "record": me, "revision": revision, "values": values})
+		return c.Do(http.MethodPost, live+"/forms/p_owner_b",
+			map[string]any{"path": "owner", "record": me, "revision": revision, "values": values})
 	}
 	status, body := change(1, map[string]any{"own_name": "Ines Calder", "own_phone": "0555 777", "own_email": "other@sailmail.example"})
 	assert.Equal(t, http.StatusUnprocessableEntity, status, body)
@@ -304,14 +306,16 @@ func TestSessionsStayWhereTheyBelong(t *testing.T) {
 	f.Read("/api/apps", &all)
 	require.Len(t, all, 2)
 	second := all[1]
-	f.Write(http.MethodPost, "/api/apps/"+second.ID+"/publish", map[string]any{"revision": 1, "liveVersion": 0, "accept": false, "bringRecords": false})
+	f.Write(http.MethodPost, "/api/apps/"+second.ID+"/publish",
+		map[string]any{"revision": 1, "liveVersion": 0, "accept": false, "bringRecords": false})
 	var app struct{ SignedIn bool }
 	c.Read("/a/"+second.Slug+"/-/app", &app)
 	assert.False(t, app.SignedIn)
 	// a person whose record goes is signed out at once
 	c.Read(live+"/app", &app)
 	assert.True(t, app.SignedIn)
-	require.NoError(t, s.Store.DB.Exec(fmt.Sprintf(`UPDATE "app_%s_live".owners SET deleted_at = now() WHERE email = ?`, strings.ReplaceAll(s.App.ID, "-", "")), ines).Error)
+	require.NoError(t, s.Store.DB.Exec(fmt.Sprintf(`UPDATE "app_%s_live".owners SET deleted_at = now() WHERE email = ?`,
+		strings.ReplaceAll(s.App.ID, "-", "")), ines).Error)
 	c.Read(live+"/app", &app)
 	assert.False(t, app.SignedIn)
 	// signing out ends the session for whoever kept the cookie
@@ -324,7 +328,8 @@ func TestSessionsStayWhereTheyBelong(t *testing.T) {
 func TestForeignSitesCannotWrite(t *testing.T) {
 	s := servertest.New(t)
 	f := s.Founder(t)
-	status, _ := f.Do(http.MethodPost, "/api/apps/"+s.App.ID+"/undo", nil, "Origin", "https://elsewhere.example", "Sec-Fetch-Site", "cross-site")
+	status, _ := f.Do(http.MethodPost, "/api/apps/"+s.App.ID+"/undo", nil, "Origin", "https://elsewhere.example", "Sec-Fetch-Site",
+		"cross-site")
 	assert.Equal(t, http.StatusForbidden, status)
 	status, _ = s.Person(t, ines).Do(http.MethodPost, live+"/sign-out", nil, "Origin", "https://elsewhere.example")
 	assert.Equal(t, http.StatusForbidden, status)

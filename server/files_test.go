@@ -101,8 +101,9 @@ func TestFilesThatAreNotTaken(t *testing.T) {
 	s := servertest.New(t)
 	c := s.Person(t, ines)
 	for what, try := range map[string]struct{ path, name, content, says string }{
-		"a page as a picture":       {askFile, "x.png", "<html><script>alert(1)</script></html>", "not a picture that browsers show"},
-		"a drawing with scripts":    {askFile, "x.svg", `<svg xmlns="http://www.w3.org/2000/svg"><script>alert(1)</script></svg>`, "not a picture that browsers show"},
+		"a page as a picture": {askFile, "x.png", "<html><script>alert(1)</script></html>", "not a picture that browsers show"},
+		"a drawing with scripts": {askFile, "x.svg", `<svg xmlns="http://www.w3.org/2000/svg"><script>alert(1)</script></svg>`,
+			"not a picture that browsers show"},
 		"half a picture":            {askFile, "x.png", dot(t)[:60], "not a whole picture"},
 		"nothing":                   {askFile, "x.png", "", "empty"},
 		"more than is allowed":      {askFile, "x.png", dot(t) + strings.Repeat("x", 11<<20), "larger than 10 MB"},
@@ -116,7 +117,8 @@ func TestFilesThatAreNotTaken(t *testing.T) {
 		assert.Contains(t, answer, try.says, what)
 	}
 	var kept int64
-	require.NoError(t, s.Store.DB.Raw(fmt.Sprintf(`SELECT count(*) FROM "app_%s_live"._files WHERE record_id IS NULL`, strings.ReplaceAll(s.App.ID, "-", ""))).Scan(&kept).Error)
+	require.NoError(t, s.Store.DB.Raw(fmt.Sprintf(`SELECT count(*) FROM "app_%s_live"._files WHERE record_id IS NULL`,
+		strings.ReplaceAll(s.App.ID, "-", ""))).Scan(&kept).Error)
 	assert.Zero(t, kept)
 	status, answer := s.Client(t).Send(askFile+"name=x.png", dot(t))
 	assert.Equal(t, http.StatusUnauthorized, status, answer)
@@ -171,7 +173,8 @@ func TestSendingFilesIsLimitedForVisitors(t *testing.T) {
 		set("visitor.req", "add", map[string]any{"extent": "all"})}})
 	var app struct{ Revision, LiveVersion int }
 	f.Read(api, &app)
-	f.Write(http.MethodPost, api+"/publish", map[string]any{"revision": app.Revision, "liveVersion": app.LiveVersion, "accept": true, "bringRecords": false})
+	f.Write(http.MethodPost, api+"/publish", map[string]any{"revision": app.Revision, "liveVersion": app.LiveVersion, "accept": true,
+		"bringRecords": false})
 	c := s.Client(t)
 	refused := ""
 	for range 40 {

@@ -27,7 +27,8 @@ func apply(t *testing.T, s *servertest.Site, changes ...map[string]any) {
 	f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/changes", map[string]any{"changes": changes})
 	var app struct{ Revision, LiveVersion int }
 	f.Read("/api/apps/"+s.App.ID, &app)
-	f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/publish", map[string]any{"revision": app.Revision, "liveVersion": app.LiveVersion, "accept": true, "bringRecords": false})
+	f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/publish",
+		map[string]any{"revision": app.Revision, "liveVersion": app.LiveVersion, "accept": true, "bringRecords": false})
 }
 
 // set makes the change that sets settings of a thing.
@@ -53,7 +54,8 @@ func mailTo(t *testing.T, s *servertest.Site, email, words string) store.Mail {
 	t.Helper()
 	var m store.Mail
 	require.Eventually(t, func() bool {
-		return s.Store.DB.Raw("SELECT * FROM mails WHERE recipients = ? AND subject LIKE ? ORDER BY id DESC LIMIT 1", email, "%"+words+"%").Scan(&m).Error == nil && m.ID > 0
+		return s.Store.DB.Raw("SELECT * FROM mails WHERE recipients = ? AND subject LIKE ? ORDER BY id DESC LIMIT 1", email,
+			"%"+words+"%").Scan(&m).Error == nil && m.ID > 0
 	}, 10*time.Second, 20*time.Millisecond, "no mail to %s about %s", email, words)
 	return m
 }
@@ -74,7 +76,8 @@ func tokenIn(t *testing.T, m store.Mail) string {
 func signUp(t *testing.T, c *servertest.Client, email string, values map[string]any) string {
 	t.Helper()
 	var got struct{ Ticket string }
-	decode(t, c.Write(http.MethodPost, live+"/sign-up", map[string]any{"role": "r_own", "email": email, "values": values, "terms": "2026-10"}), &got)
+	decode(t, c.Write(http.MethodPost, live+"/sign-up", map[string]any{"role": "r_own", "email": email, "values": values,
+		"terms": "2026-10"}), &got)
 	return got.Ticket
 }
 
@@ -89,7 +92,8 @@ func withPassword(t *testing.T, s *servertest.Site, email string) {
 	t.Helper()
 	c := s.Client(t)
 	c.Write(http.MethodPost, live+"/reset", map[string]string{"email": email})
-	c.Write(http.MethodPost, live+"/reset/use", map[string]string{"email": email, "code": codeIn(mailTo(t, s, email, "sets a new password")), "password": goodPassword})
+	c.Write(http.MethodPost, live+"/reset/use", map[string]string{"email": email,
+		"code": codeIn(mailTo(t, s, email, "sets a new password")), "password": goodPassword})
 }
 
 func TestPasswords(t *testing.T) {
@@ -113,7 +117,8 @@ func TestPasswords(t *testing.T) {
 	assert.False(t, signedIn(before), "a new password ends the sessions that there are")
 	mailTo(t, s, ines, "was changed")
 	wrong, wrongBody := c.Do(http.MethodPost, live+"/sign-in/password", map[string]string{"email": ines, "password": "not-her-password"})
-	nobody, nobodyBody := c.Do(http.MethodPost, live+"/sign-in/password", map[string]string{"email": "nobody@sailmail.example", "password": "not-her-password"})
+	nobody, nobodyBody := c.Do(http.MethodPost, live+"/sign-in/password",
+		map[string]string{"email": "nobody@sailmail.example", "password": "not-her-password"})
 	assert.Equal(t, []any{http.StatusUnauthorized, wrongBody}, []any{nobody, nobodyBody})
 	assert.Equal(t, http.StatusUnauthorized, wrong)
 	c.Write(http.MethodPost, live+"/sign-in/password", map[string]string{"email": strings.ToUpper(ines), "password": goodPassword})
@@ -174,9 +179,11 @@ func TestFieldsPointToOnePerson(t *testing.T) {
 	assert.Equal(t, right, wrong)
 	code := codeIn(mailTo(t, s, ines, "is your code"))
 	// the code belongs to the answers
-	status, _ = c.Do(http.MethodPost, live+"/sign-in/fields/use", map[string]any{"role": "r_own", "answers": []string{ines, "AC 1207"}, "code": code})
+	status, _ = c.Do(http.MethodPost, live+"/sign-in/fields/use",
+		map[string]any{"role": "r_own", "answers": []string{ines, "AC 1207"}, "code": code})
 	assert.Equal(t, http.StatusUnauthorized, status)
-	c.Write(http.MethodPost, live+"/sign-in/fields/use", map[string]any{"role": "r_own", "answers": []string{ines, "AC 1200"}, "code": code})
+	c.Write(http.MethodPost, live+"/sign-in/fields/use", map[string]any{"role": "r_own", "answers": []string{ines, "AC 1200"},
+		"code": code})
 	assert.True(t, signedIn(c))
 	status, _ = ask(c, ines, "")
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
@@ -192,7 +199,8 @@ func TestSharedAddresses(t *testing.T) {
 	s := servertest.New(t)
 	apply(t, s, addField("own", "own_boats", "name", "Boats", "type", "links", "target", "boat", "of", "boat_owner"),
 		set("gate", "ways", []string{"code", "fields"}), set("r_own", "match", []string{"own_email", "own_boats.boat_registration"}))
-	require.NoError(t, s.Store.DB.Exec(fmt.Sprintf(`UPDATE "app_%s_live".owners SET email = ? WHERE name = 'Tomas Lindqvist'`, strings.ReplaceAll(s.App.ID, "-", "")), ines).Error)
+	require.NoError(t, s.Store.DB.Exec(fmt.Sprintf(`UPDATE "app_%s_live".owners SET email = ? WHERE name = 'Tomas Lindqvist'`,
+		strings.ReplaceAll(s.App.ID, "-", "")), ines).Error)
 	c := s.Client(t)
 	c.Write(http.MethodPost, live+"/sign-in/code", map[string]string{"email": ines})
 	var log struct{ Log []struct{ What string } }
@@ -213,7 +221,9 @@ func TestSharedAddresses(t *testing.T) {
 	assert.Equal(t, "Good to see you, Ines Calder", boats.Blocks[0].Text)
 	assert.Len(t, boats.Blocks[2].Rows, 2)
 	// when the record gets another address, the session ends
-	require.NoError(t, s.Store.DB.Exec(fmt.Sprintf(`UPDATE "app_%s_live".owners SET email = 'elsewhere@sailmail.example' WHERE name = 'Ines Calder'`, strings.ReplaceAll(s.App.ID, "-", ""))).Error)
+	require.NoError(t,
+		s.Store.DB.Exec(fmt.Sprintf(`UPDATE "app_%s_live".owners SET email = 'elsewhere@sailmail.example' WHERE name = 'Ines Calder'`,
+			strings.ReplaceAll(s.App.ID, "-", ""))).Error)
 	assert.False(t, signedIn(c))
 }
 
@@ -239,7 +249,8 @@ func TestSecondStepByAuthenticator(t *testing.T) {
 	require.NoError(t, err)
 	before := c.Cookie(live, "pinegate_person")
 	var got struct{ Recovery []string }
-	require.NoError(t, json.Unmarshal([]byte(c.Write(http.MethodPost, live+"/sign-in/authenticator/use", map[string]string{"code": code})), &got))
+	require.NoError(t, json.Unmarshal([]byte(c.Write(http.MethodPost, live+"/sign-in/authenticator/use", map[string]string{"code": code})),
+		&got))
 	assert.Len(t, got.Recovery, 10)
 	assert.True(t, signedIn(c))
 	assert.NotEqual(t, before, c.Cookie(live, "pinegate_person"), "a session that is done has another token than one that was not")
@@ -271,7 +282,8 @@ func TestSecondStepByMail(t *testing.T) {
 	apply(t, s, set("r_own", "second", "mail"))
 	withPassword(t, s, ines)
 	c := s.Client(t)
-	assert.Contains(t, c.Write(http.MethodPost, live+"/sign-in/password", map[string]string{"email": ines, "password": goodPassword}), `"second"`)
+	assert.Contains(t, c.Write(http.MethodPost, live+"/sign-in/password", map[string]string{"email": ines, "password": goodPassword}),
+		`"second"`)
 	code := codeIn(mailTo(t, s, ines, "is your code"))
 	status, _ := s.Client(t).Do(http.MethodPost, live+"/sign-in", map[string]string{"email": ines, "code": code})
 	assert.Equal(t, http.StatusUnauthorized, status, "it goes with the password alone")
@@ -292,14 +304,15 @@ func TestSigningUp(t *testing.T) {
 		values map[string]any
 		terms  string
 	}{
-		"a role that nobody signs up for":    {"r_man", map[string]any{}, "2026-10"},
-		"a role by invitation":               {"r_crew", map[string]any{"crew_name": "x"}, "2026-10"},
-		"a role that is not there":           {"visitor", map[string]any{}, "2026-10"},
-		"no terms":                           {"r_own", fine, ""},
-		"the terms of before":                {"r_own", fine, "2025-01"},
-		"a missing answer":                   {"r_own", map[string]any{"own_name": "Petra Holm"}, "2026-10"},
-		"a field that is not asked":          {"r_own", map[string]any{"own_name": "P", "own_phone": "1", "own_note": "x"}, "2026-10"},
-		"what the app fills in":              {"r_own", map[string]any{"own_name": "P", "own_phone": "1", "own_since": "2020-01-01"}, "2026-10"},
+		"a role that nobody signs up for": {"r_man", map[string]any{}, "2026-10"},
+		"a role by invitation":            {"r_crew", map[string]any{"crew_name": "x"}, "2026-10"},
+		"a role that is not there":        {"visitor", map[string]any{}, "2026-10"},
+		"no terms":                        {"r_own", fine, ""},
+		"the terms of before":             {"r_own", fine, "2025-01"},
+		"a missing answer":                {"r_own", map[string]any{"own_name": "Petra Holm"}, "2026-10"},
+		"a field that is not asked":       {"r_own", map[string]any{"own_name": "P", "own_phone": "1", "own_note": "x"}, "2026-10"},
+		"what the app fills in": {"r_own", map[string]any{"own_name": "P", "own_phone": "1", "own_since": "2020-01-01"},
+			"2026-10"},
 		"another address than that to prove": {"r_own", map[string]any{"own_name": "P", "own_phone": "1", "own_email": ines}, "2026-10"},
 	} {
 		status, body := send(x.role, x.values, x.terms)
@@ -308,7 +321,9 @@ func TestSigningUp(t *testing.T) {
 	require.NoError(t, s.Store.DB.Exec("DELETE FROM hits").Error)
 	// somebody who knows the address signs up with it at the same time, and a password of theirs
 	var mallory struct{ Ticket string }
-	decode(t, s.Client(t).Write(http.MethodPost, live+"/sign-up", map[string]any{"role": "r_own", "email": email, "values": map[string]any{"own_name": "Mallory", "own_phone": "1"}, "terms": "2026-10", "password": goodPassword}), &mallory)
+	decode(t, s.Client(t).Write(http.MethodPost, live+"/sign-up",
+		map[string]any{"role": "r_own", "email": email, "values": map[string]any{"own_name": "Mallory", "own_phone": "1"},
+			"terms": "2026-10", "password": goodPassword}), &mallory)
 	theirs := codeIn(mailTo(t, s, email, "confirms your email"))
 	var last int64
 	require.NoError(t, s.Store.DB.Raw("SELECT max(id) FROM mails").Scan(&last).Error)
@@ -317,7 +332,8 @@ func TestSigningUp(t *testing.T) {
 	status, _ := c.Do(http.MethodPost, live+"/sign-up/confirm", map[string]string{"email": email, "code": theirs, "ticket": ticket})
 	assert.Equal(t, http.StatusUnauthorized, status, "a code that another asked for confirms nothing here")
 	count := func() (n int64) {
-		require.NoError(t, s.Store.DB.Raw(fmt.Sprintf(`SELECT count(*) FROM "app_%s_live".owners WHERE lower(email) = ?`, strings.ReplaceAll(s.App.ID, "-", "")), email).Scan(&n).Error)
+		require.NoError(t, s.Store.DB.Raw(fmt.Sprintf(`SELECT count(*) FROM "app_%s_live".owners WHERE lower(email) = ?`,
+			strings.ReplaceAll(s.App.ID, "-", "")), email).Scan(&n).Error)
 		return n
 	}
 	assert.Zero(t, count(), "nothing is kept before the address is confirmed")
@@ -341,7 +357,8 @@ func TestWhoIsKnownBecomesThatPerson(t *testing.T) {
 	s := servertest.New(t)
 	c := s.Client(t)
 	ticket := signUp(t, c, ines, map[string]any{"own_name": "Somebody Else", "own_phone": "1", "own_address": "Elsewhere"})
-	c.Write(http.MethodPost, live+"/sign-up/confirm", map[string]string{"email": ines, "ticket": ticket, "code": codeIn(mailTo(t, s, ines, "confirms your email"))})
+	c.Write(http.MethodPost, live+"/sign-up/confirm", map[string]string{"email": ines, "ticket": ticket,
+		"code": codeIn(mailTo(t, s, ines, "confirms your email"))})
 	var boats page
 	c.Read(live+"/page?path=my-boats", &boats)
 	assert.Equal(t, "Good to see you, Ines Calder", boats.Blocks[0].Text, "what was known of her stays")
@@ -354,7 +371,8 @@ func TestApproval(t *testing.T) {
 	const email = "petra.holm@sailmail.example"
 	c, f := s.Client(t), s.Founder(t)
 	ticket := signUp(t, c, email, map[string]any{"own_name": "Petra Holm", "own_phone": "1"})
-	assert.Contains(t, c.Write(http.MethodPost, live+"/sign-up/confirm", map[string]string{"email": email, "ticket": ticket, "code": codeIn(mailTo(t, s, email, "confirms your email"))}), `"waiting"`)
+	assert.Contains(t, c.Write(http.MethodPost, live+"/sign-up/confirm",
+		map[string]string{"email": email, "ticket": ticket, "code": codeIn(mailTo(t, s, email, "confirms your email"))}), `"waiting"`)
 	assert.False(t, signedIn(c))
 	var gate struct {
 		Waiting []struct {
@@ -375,7 +393,8 @@ func TestNobodySignsUpForMore(t *testing.T) {
 	s := servertest.New(t)
 	f := s.Founder(t)
 	for _, q := range []string{"crew_manager", "crew_active", "crew_email"} {
-		status, body := f.Do(http.MethodPost, "/api/apps/"+s.App.ID+"/changes", map[string]any{"changes": []any{set("r_crew", "signUp.questions", []any{map[string]any{"field": q}})}})
+		status, body := f.Do(http.MethodPost, "/api/apps/"+s.App.ID+"/changes",
+			map[string]any{"changes": []any{set("r_crew", "signUp.questions", []any{map[string]any{"field": q}})}})
 		assert.Equal(t, http.StatusUnprocessableEntity, status, "%s: %s", q, body)
 	}
 }
@@ -398,10 +417,13 @@ func TestOneIsKnownByAConfirmedAddress(t *testing.T) {
 	c.Read(live+"/me", &me)
 	assert.NotContains(t, fmt.Sprint(me.Parts[0].Questions), "own_email")
 	for _, path := range []string{"/me", "/forms/p_owner_b"} {
-		status, _ := c.Do(http.MethodPost, live+path, map[string]any{"table": "own", "revision": me.Parts[0].Revision, "values": map[string]any{"own_email": other}})
+		status, _ := c.Do(http.MethodPost, live+path, map[string]any{"table": "own", "revision": me.Parts[0].Revision,
+			"values": map[string]any{"own_email": other}})
 		assert.Equal(t, http.StatusUnprocessableEntity, status, path)
 	}
-	status, body := c.Do(http.MethodPost, live+"/forms/p_owner_b", map[string]any{"path": "owner", "record": me.Parts[0].Row["id"], "revision": me.Parts[0].Revision, "values": map[string]any{"own_email": other, "own_name": "Ines Calder"}})
+	status, body := c.Do(http.MethodPost, live+"/forms/p_owner_b",
+		map[string]any{"path": "owner", "record": me.Parts[0].Row["id"], "revision": me.Parts[0].Revision,
+			"values": map[string]any{"own_email": other, "own_name": "Ines Calder"}})
 	assert.Equal(t, http.StatusUnprocessableEntity, status, body)
 
 	// another's address is answered like a free one, and gets no code
@@ -410,7 +432,8 @@ func TestOneIsKnownByAConfirmedAddress(t *testing.T) {
 	c.Write(http.MethodPost, live+"/me/address", map[string]string{"email": "ines@elsewhere.example"})
 	code := codeIn(mailTo(t, s, "ines@elsewhere.example", "confirms your new email"))
 	var toOther int64
-	require.NoError(t, s.Store.DB.Raw("SELECT count(*) FROM mails WHERE recipients = ? AND received_at > ?", other, before).Scan(&toOther).Error)
+	require.NoError(t, s.Store.DB.Raw("SELECT count(*) FROM mails WHERE recipients = ? AND received_at > ?", other,
+		before).Scan(&toOther).Error)
 	assert.Zero(t, toOther)
 	status, _ = c.Do(http.MethodPost, live+"/me/address/use", map[string]string{"email": other, "code": code})
 	assert.Equal(t, http.StatusUnauthorized, status, "a code is for the address to which it went")
@@ -460,7 +483,8 @@ func TestSessionsFollowTheSettings(t *testing.T) {
 	apply(t, s, set("gate", "session.hours", 2, "session.prolonged", false, "session.asks", true))
 	expires := func() time.Duration {
 		var at time.Time
-		require.NoError(t, s.Store.DB.Raw("SELECT expires_at FROM sessions WHERE email = ? ORDER BY created_at DESC LIMIT 1", ines).Scan(&at).Error)
+		require.NoError(t, s.Store.DB.Raw("SELECT expires_at FROM sessions WHERE email = ? ORDER BY created_at DESC LIMIT 1",
+			ines).Scan(&at).Error)
 		return time.Until(at).Round(time.Minute)
 	}
 	c := s.Person(t, ines)
@@ -471,7 +495,8 @@ func TestSessionsFollowTheSettings(t *testing.T) {
 	// who is deactivated is out with the next request
 	crew := s.Person(t, "jonas@aldercove.example")
 	require.True(t, signedIn(crew))
-	require.NoError(t, s.Store.DB.Exec(fmt.Sprintf(`UPDATE "app_%s_live".crew SET active = false WHERE email = 'jonas@aldercove.example'`, strings.ReplaceAll(s.App.ID, "-", ""))).Error)
+	require.NoError(t, s.Store.DB.Exec(fmt.Sprintf(`UPDATE "app_%s_live".crew SET active = false WHERE email = 'jonas@aldercove.example'`,
+		strings.ReplaceAll(s.App.ID, "-", ""))).Error)
 	assert.False(t, signedIn(crew))
 }
 
@@ -480,7 +505,8 @@ func TestRoleByACondition(t *testing.T) {
 	c := s.Person(t, "jonas@aldercove.example")
 	status, _ := c.Do(http.MethodGet, live+"/page?path=owners", nil)
 	assert.Equal(t, http.StatusOK, status, "he runs the yard")
-	require.NoError(t, s.Store.DB.Exec(fmt.Sprintf(`UPDATE "app_%s_live".crew SET manager = false WHERE email = 'jonas@aldercove.example'`, strings.ReplaceAll(s.App.ID, "-", ""))).Error)
+	require.NoError(t, s.Store.DB.Exec(fmt.Sprintf(`UPDATE "app_%s_live".crew SET manager = false WHERE email = 'jonas@aldercove.example'`,
+		strings.ReplaceAll(s.App.ID, "-", ""))).Error)
 	status, _ = c.Do(http.MethodGet, live+"/page?path=owners", nil)
 	assert.Equal(t, http.StatusForbidden, status, "and now he does not")
 	status, _ = c.Do(http.MethodGet, live+"/page?path=orders", nil)
@@ -493,22 +519,28 @@ func TestRoleByACondition(t *testing.T) {
 		}
 	}
 	c.Read(live+"/me", &me)
-	status, _ = c.Do(http.MethodPost, live+"/me", map[string]any{"table": "crew", "revision": me.Parts[0].Revision, "values": map[string]any{"crew_manager": true}})
+	status, _ = c.Do(http.MethodPost, live+"/me", map[string]any{"table": "crew", "revision": me.Parts[0].Revision,
+		"values": map[string]any{"crew_manager": true}})
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 }
 
 func TestTheRuleFillsIn(t *testing.T) {
 	s := servertest.New(t)
-	apply(t, s, set("r_own.req", "given", []any{map[string]string{"field": "req_owner", "value": "me"}, map[string]string{"field": "req_status", "value": `"New"`}}),
-		set("p_ask_c", "fields", []any{map[string]any{"field": "req_title"}, map[string]any{"field": "req_boat"}, map[string]any{"field": "req_owner"}}, "presets", []any{}))
+	apply(t, s, set("r_own.req", "given", []any{map[string]string{"field": "req_owner", "value": "me"},
+		map[string]string{"field": "req_status", "value": `"New"`}}),
+		set("p_ask_c", "fields", []any{map[string]any{"field": "req_title"}, map[string]any{"field": "req_boat"},
+			map[string]any{"field": "req_owner"}}, "presets", []any{}))
 	other, own := foreign(t, s)
 	c := s.Person(t, ines)
 	var p page
 	c.Read(live+"/page?path=ask-for-work", &p)
 	assert.NotContains(t, fmt.Sprint(p.Blocks[2].Questions), "req_owner", "what is filled in is not asked")
-	status, _ := c.Do(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"path": "ask-for-work", "values": map[string]any{"req_title": "Mine", "req_boat": own["id"], "req_owner": other["boat_owner"]}})
+	status, _ := c.Do(http.MethodPost, live+"/forms/p_ask_c",
+		map[string]any{"path": "ask-for-work", "values": map[string]any{"req_title": "Mine", "req_boat": own["id"],
+			"req_owner": other["boat_owner"]}})
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	status, body := c.Do(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"path": "ask-for-work", "values": map[string]any{"req_title": "Mine", "req_boat": own["id"]}})
+	status, body := c.Do(http.MethodPost, live+"/forms/p_ask_c",
+		map[string]any{"path": "ask-for-work", "values": map[string]any{"req_title": "Mine", "req_boat": own["id"]}})
 	require.Equal(t, http.StatusOK, status, body)
 	var reqs page
 	c.Read(live+"/page?path=my-requests", &reqs)
@@ -522,16 +554,20 @@ func TestInvitations(t *testing.T) {
 	status, _ := f.Do(http.MethodPost, "/api/apps/"+s.App.ID+"/invitations", map[string]string{"role": "r_man", "email": email})
 	assert.Equal(t, http.StatusUnprocessableEntity, status, "nobody comes to this role by invitation")
 	// names do not get into the headers of mails
-	f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/invitations", map[string]string{"role": "r_crew", "email": email, "name": "Rowan\r\nBcc: all@elsewhere.example"})
+	f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/invitations",
+		map[string]string{"role": "r_crew", "email": email, "name": "Rowan\r\nBcc: all@elsewhere.example"})
 	m := mailTo(t, s, email, "You are invited")
 	assert.Equal(t, email, m.Recipients)
 	token := tokenIn(t, m)
 	c.Write(http.MethodPost, live+"/invitation", map[string]string{"token": token})
-	status, _ = c.Do(http.MethodPost, live+"/invitation/accept", map[string]any{"token": token, "values": map[string]any{"crew_name": "Rowan", "crew_manager": true}, "terms": "2026-10"})
+	status, _ = c.Do(http.MethodPost, live+"/invitation/accept",
+		map[string]any{"token": token, "values": map[string]any{"crew_name": "Rowan", "crew_manager": true}, "terms": "2026-10"})
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	c.Write(http.MethodPost, live+"/invitation/accept", map[string]any{"token": token, "values": map[string]any{"crew_name": "Rowan"}, "terms": "2026-10"})
+	c.Write(http.MethodPost, live+"/invitation/accept", map[string]any{"token": token, "values": map[string]any{"crew_name": "Rowan"},
+		"terms": "2026-10"})
 	assert.True(t, signedIn(c))
-	status, _ = s.Client(t).Do(http.MethodPost, live+"/invitation/accept", map[string]any{"token": token, "values": map[string]any{"crew_name": "Again"}, "terms": "2026-10"})
+	status, _ = s.Client(t).Do(http.MethodPost, live+"/invitation/accept",
+		map[string]any{"token": token, "values": map[string]any{"crew_name": "Again"}, "terms": "2026-10"})
 	assert.Equal(t, http.StatusUnauthorized, status)
 	// one that was taken back does not work
 	f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/invitations", map[string]string{"role": "r_crew", "email": "other@aldercove.example"})
@@ -539,7 +575,8 @@ func TestInvitations(t *testing.T) {
 	f.Read("/api/apps/"+s.App.ID+"/gate", &gate)
 	require.Len(t, gate.Invited, 1)
 	f.Write(http.MethodDelete, "/api/apps/"+s.App.ID+"/invitations/"+gate.Invited[0].ID, nil)
-	status, _ = c.Do(http.MethodPost, live+"/invitation", map[string]string{"token": tokenIn(t, mailTo(t, s, "other@aldercove.example", "You are invited"))})
+	status, _ = c.Do(http.MethodPost, live+"/invitation", map[string]string{"token": tokenIn(t,
+		mailTo(t, s, "other@aldercove.example", "You are invited"))})
 	assert.Equal(t, http.StatusUnauthorized, status)
 }
 
@@ -560,7 +597,8 @@ func TestMailSaysWhatItShould(t *testing.T) {
 	} {
 		assert.Equal(t, http.StatusUnprocessableEntity, try(c), what)
 	}
-	apply(t, s, set("gate", "mails.code.subject", "{{UPPER(app)}}: {{code}}", "mails.code.body", "For {{name}}: {{code}}"), set("gate", "sender", "The yard", "address", "yard@aldercove.example"))
+	apply(t, s, set("gate", "mails.code.subject", "{{UPPER(app)}}: {{code}}", "mails.code.body", "For {{name}}: {{code}}"),
+		set("gate", "sender", "The yard", "address", "yard@aldercove.example"))
 	s.Client(t).Write(http.MethodPost, live+"/sign-in/code", map[string]string{"email": ines})
 	m := mailTo(t, s, ines, "ALDER COVE BOATYARD: ")
 	assert.Equal(t, "yard@aldercove.example", m.Sender)

@@ -52,7 +52,8 @@ func TestNoSideRoadLeaks(t *testing.T) {
 	}
 	secret := "Watch the port strop"
 	for _, r := range []map[string]any{own, other} {
-		f.Write(http.MethodPatch, api+"/tables/boat/records/"+fmt.Sprint(r["id"]), map[string]any{"revision": r["revision"], "values": map[string]any{"boat_note": secret + " of " + fmt.Sprint(r["boat_name"])}})
+		f.Write(http.MethodPatch, api+"/tables/boat/records/"+fmt.Sprint(r["id"]),
+			map[string]any{"revision": r["revision"], "values": map[string]any{"boat_note": secret + " of " + fmt.Sprint(r["boat_name"])}})
 	}
 	get := func(path string, more ...string) (int, string) {
 		q := url.Values{"as": {as}}
@@ -129,7 +130,8 @@ func TestNoSideRoadLeaks(t *testing.T) {
 		amend(set("boat_registration", "unique", true))
 		var g grid
 		f.Read(api+"/tables/boat/records?as="+as, &g)
-		status, answer := f.Do(http.MethodPatch, api+"/tables/boat/records/"+fmt.Sprint(g.Rows[0]["id"])+"?as="+as, map[string]any{"revision": g.Rows[0]["revision"], "values": map[string]any{"boat_registration": other["boat_registration"]}})
+		status, answer := f.Do(http.MethodPatch, api+"/tables/boat/records/"+fmt.Sprint(g.Rows[0]["id"])+"?as="+as,
+			map[string]any{"revision": g.Rows[0]["revision"], "values": map[string]any{"boat_registration": other["boat_registration"]}})
 		assert.Equal(t, http.StatusUnprocessableEntity, status, answer)
 		assert.NotContains(t, answer, fmt.Sprint(other["boat_name"]), "it says that it is taken, and not by what")
 		assert.NotContains(t, answer, fmt.Sprint(other["id"]))
@@ -156,7 +158,8 @@ func TestNoSideRoadLeaks(t *testing.T) {
 			_, answer := get(path, "search", "")
 			silent(path, answer)
 		}
-		status, answer := f.Do(http.MethodPost, api+"/expression", map[string]any{"source": "note", "scope": map[string]string{"row": "boat", "want": "text"}, "as": as})
+		status, answer := f.Do(http.MethodPost, api+"/expression",
+			map[string]any{"source": "note", "scope": map[string]string{"row": "boat", "want": "text"}, "as": as})
 		assert.Equal(t, http.StatusOK, status, answer)
 		silent("trying an expression", answer)
 	})
@@ -186,7 +189,8 @@ func TestNewsTellsNoMoreThanTheTable(t *testing.T) {
 	defer func() { require.NoError(t, response.Body.Close()) }()
 	c := s.Person(t, ines)
 	_, own := foreign(t, s)
-	c.Write(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"path": "ask-for-work", "values": map[string]any{"req_title": "Whisper", "req_boat": own["id"], "req_kind": "wk_hull"}})
+	c.Write(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"path": "ask-for-work",
+		"values": map[string]any{"req_title": "Whisper", "req_boat": own["id"], "req_kind": "wk_hull"}})
 	lines := bufio.NewScanner(response.Body)
 	var heard []string
 	for lines.Scan() {

@@ -53,8 +53,10 @@ const missing = "01a00000-0000-7000-8000-000000000000"
 
 // at fills in the places of a route.
 func at(path, app, workspace string) string {
-	return strings.NewReplacer(":app", app, ":as", "founder", ":stop", "data", ":table", "boat", ":record", missing, ":view", missing, ":import", missing, ":block", "p_home_f", ":field", "boat_photo",
-		":file", "01a00000-0000-4000-8000-000000000000", ":picture", "01a00000-0000-4000-8000-000000000000", ":workspace", workspace, ":invitation", missing, ":member", missing, ":waiting", missing).Replace(path)
+	return strings.NewReplacer(":app", app, ":as", "founder", ":stop", "data", ":table", "boat", ":record", missing, ":view", missing,
+		":import", missing, ":block", "p_home_f", ":field", "boat_photo",
+		":file", "01a00000-0000-4000-8000-000000000000", ":picture", "01a00000-0000-4000-8000-000000000000", ":workspace", workspace,
+		":invitation", missing, ":member", missing, ":waiting", missing).Replace(path)
 }
 
 // member gives a client that is signed in as one of the founder's team.
@@ -79,8 +81,10 @@ func member(t *testing.T, s *servertest.Site, email string, role store.MemberRol
 // the team. A new route has to be declared above.
 func TestEveryRouteKnowsItsCallers(t *testing.T) {
 	s := servertest.New(t)
-	strangers := map[string]*servertest.Client{"nobody": s.Client(t), "an owner": s.Person(t, ines), "crew": s.Person(t, "jonas@aldercove.example"), "rival": member(t, s, "rival@elsewhere.example", "")}
-	team := map[store.MemberRole]*servertest.Client{store.Viewer: member(t, s, "vera@team.example", store.Viewer), store.Editor: member(t, s, "edda@team.example", store.Editor)}
+	strangers := map[string]*servertest.Client{"nobody": s.Client(t), "an owner": s.Person(t, ines),
+		"crew": s.Person(t, "jonas@aldercove.example"), "rival": member(t, s, "rival@elsewhere.example", "")}
+	team := map[store.MemberRole]*servertest.Client{store.Viewer: member(t, s, "vera@team.example", store.Viewer),
+		store.Editor: member(t, s, "edda@team.example", store.Editor)}
 	level := map[string]string{}
 	for l, list := range builderRoutes {
 		for _, r := range declared(list) {
@@ -123,7 +127,8 @@ func TestEveryRouteKnowsItsCallers(t *testing.T) {
 			}
 			status, answer := c.Do(method, at(path, s.App.ID, s.App.WorkspaceID), body(route))
 			if role.May(store.MemberRole(l)) {
-				assert.NotContains(t, []int{http.StatusUnauthorized, http.StatusForbidden, http.StatusInternalServerError}, status, "%s as %s: %s", route, role, answer)
+				assert.NotContains(t, []int{http.StatusUnauthorized, http.StatusForbidden, http.StatusInternalServerError}, status,
+					"%s as %s: %s", route, role, answer)
 			} else {
 				assert.Equal(t, http.StatusForbidden, status, "%s as %s: %s", route, role, answer)
 			}
@@ -144,8 +149,9 @@ type liveRoute struct {
 // the yard's people get.
 func liveRoutes() []liveRoute {
 	const (
-		ok, no, closed, gone, wrong = http.StatusOK, http.StatusUnauthorized, http.StatusForbidden, http.StatusNotFound, http.StatusUnprocessableEntity
-		done                        = http.StatusNoContent
+		ok, no, closed, gone, wrong = http.StatusOK, http.StatusUnauthorized, http.StatusForbidden, http.StatusNotFound,
+			http.StatusUnprocessableEntity
+		done = http.StatusNoContent
 	)
 	email := map[string]any{"email": "nobody@sailmail.example"}
 	with := func(more ...string) map[string]any {
@@ -171,10 +177,14 @@ func liveRoutes() []liveRoute {
 		{"GET /a/:app/-/page", "/page?path=my-boats", nil, []int{no}, []int{ok}, []int{no}, []int{closed}},
 		all("GET /a/:app/-/lists/:block", "/lists/p_home_f?path=welcome", nil, ok),
 		{"GET /a/:app/-/lists/:block", "/lists/p_orders_b?path=orders", nil, []int{no}, []int{closed}, []int{no}, []int{ok}},
-		{"GET /a/:app/-/options/:block/:field", "/options/p_ask_c/req_boat?path=ask-for-work", nil, []int{no}, []int{ok}, []int{no}, []int{closed}},
-		{"POST /a/:app/-/forms/:block", "/forms/p_ask_c", map[string]any{"path": "ask-for-work", "values": map[string]any{}}, []int{no}, []int{wrong}, []int{no}, []int{closed}},
-		{"POST /a/:app/-/files/:block/:field", "/files/p_ask_c/req_photos?path=ask-for-work&name=a.txt", nil, []int{no}, []int{wrong}, []int{no}, []int{closed}},
-		all("GET /a/:app/-/files/:table/:record/:field/:file", "/files/boat/"+missing+"/boat_photo/01a00000-0000-4000-8000-000000000000", nil, gone),
+		{"GET /a/:app/-/options/:block/:field", "/options/p_ask_c/req_boat?path=ask-for-work", nil, []int{no}, []int{ok}, []int{no},
+			[]int{closed}},
+		{"POST /a/:app/-/forms/:block", "/forms/p_ask_c", map[string]any{"path": "ask-for-work", "values": map[string]any{}}, []int{no},
+			[]int{wrong}, []int{no}, []int{closed}},
+		{"POST /a/:app/-/files/:block/:field", "/files/p_ask_c/req_photos?path=ask-for-work&name=a.txt", nil, []int{no}, []int{wrong},
+			[]int{no}, []int{closed}},
+		all("GET /a/:app/-/files/:table/:record/:field/:file", "/files/boat/"+missing+"/boat_photo/01a00000-0000-4000-8000-000000000000",
+			nil, gone),
 		all("GET /a/:app/-/pictures/:picture", "/pictures/01a00000-0000-4000-8000-000000000000", nil, gone),
 		all("POST /a/:app/-/sign-in/code", "/sign-in/code", email, done),
 		all("POST /a/:app/-/sign-in", "/sign-in", with("code", "000000"), no),
@@ -182,12 +192,14 @@ func liveRoutes() []liveRoute {
 		all("POST /a/:app/-/sign-in/link", "/sign-in/link", email, wrong), // no way in of this app
 		all("POST /a/:app/-/sign-in/link/use", "/sign-in/link/use", map[string]any{"token": "x"}, wrong),
 		all("POST /a/:app/-/sign-in/fields", "/sign-in/fields", map[string]any{"role": "r_own", "answers": []string{"x"}}, wrong),
-		all("POST /a/:app/-/sign-in/fields/use", "/sign-in/fields/use", map[string]any{"role": "r_own", "answers": []string{"x"}, "code": "000000"}, wrong),
+		all("POST /a/:app/-/sign-in/fields/use", "/sign-in/fields/use",
+			map[string]any{"role": "r_own", "answers": []string{"x"}, "code": "000000"}, wrong),
 		all("POST /a/:app/-/sign-in/second", "/sign-in/second", map[string]any{"code": "000000"}, no),
 		all("POST /a/:app/-/sign-in/second/send", "/sign-in/second/send", nil, no),
 		all("POST /a/:app/-/sign-in/authenticator", "/sign-in/authenticator", nil, no),
 		all("POST /a/:app/-/sign-in/authenticator/use", "/sign-in/authenticator/use", map[string]any{"code": "000000"}, no),
-		all("POST /a/:app/-/sign-up", "/sign-up", map[string]any{"role": "r_man", "email": "nobody@sailmail.example", "values": map[string]any{}}, wrong),
+		all("POST /a/:app/-/sign-up", "/sign-up", map[string]any{"role": "r_man", "email": "nobody@sailmail.example",
+			"values": map[string]any{}}, wrong),
 		all("POST /a/:app/-/sign-up/confirm", "/sign-up/confirm", with("code", "000000", "ticket", "x"), no),
 		all("POST /a/:app/-/invitation", "/invitation", map[string]any{"token": "x"}, no),
 		all("POST /a/:app/-/invitation/accept", "/invitation/accept", map[string]any{"token": "x", "values": map[string]any{}}, no),
@@ -207,7 +219,8 @@ func liveRoutes() []liveRoute {
 // crewOf gives the address of one of the crew who does not run the yard.
 func crewOf(t *testing.T, s *servertest.Site) (email string) {
 	t.Helper()
-	require.NoError(t, s.Store.DB.Raw(fmt.Sprintf(`SELECT email FROM "app_%s_live".crew WHERE active AND NOT manager ORDER BY id LIMIT 1`, strings.ReplaceAll(s.App.ID, "-", ""))).Scan(&email).Error)
+	require.NoError(t, s.Store.DB.Raw(fmt.Sprintf(`SELECT email FROM "app_%s_live".crew WHERE active AND NOT manager ORDER BY id LIMIT 1`,
+		strings.ReplaceAll(s.App.ID, "-", ""))).Scan(&email).Error)
 	return email
 }
 
@@ -215,7 +228,9 @@ func TestLiveRoutesKnowTheirCallers(t *testing.T) {
 	s := servertest.New(t)
 	f := s.Founder(t)
 	f.Write(http.MethodPost, "/api/apps", map[string]string{"name": "Second"})
-	callers := map[string]*servertest.Client{"visitor": s.Client(t), "owner": s.Person(t, ines), "elsewhere": s.Person(t, "tomas.lindqvist@sailmail.example"), "manager": s.Person(t, "jonas@aldercove.example"), "crew": s.Person(t, crewOf(t, s))}
+	callers := map[string]*servertest.Client{"visitor": s.Client(t), "owner": s.Person(t, ines),
+		"elsewhere": s.Person(t, "tomas.lindqvist@sailmail.example"), "manager": s.Person(t, "jonas@aldercove.example"),
+		"crew": s.Person(t, crewOf(t, s))}
 	// the session of another app: a cookie of this one that names a session there
 	var second string
 	require.NoError(t, s.Store.DB.Raw("SELECT id::text FROM apps WHERE name = 'Second'").Scan(&second).Error)
@@ -226,7 +241,8 @@ func TestLiveRoutesKnowTheirCallers(t *testing.T) {
 		}
 		method, _, _ := strings.Cut(x.route, " ")
 		require.NoError(t, s.Store.DB.Exec("DELETE FROM hits").Error) // so many callers are no attack
-		for who, want := range map[string][]int{"visitor": x.visitor, "owner": x.owner, "elsewhere": x.elsewhere, "manager": x.yard, "crew": x.yard} {
+		for who, want := range map[string][]int{"visitor": x.visitor, "owner": x.owner, "elsewhere": x.elsewhere, "manager": x.yard,
+			"crew": x.yard} {
 			status, answer := callers[who].Do(method, live+x.path, x.body)
 			assert.Contains(t, want, status, "%s %s as %s: %s", method, x.path, who, answer)
 			if !slices.Contains([]int{http.StatusOK, http.StatusNoContent}, status) {
@@ -278,7 +294,8 @@ func body(route string) any {
 	case strings.Contains(route, "/invitations"):
 		return map[string]any{"email": "x@x.example", "role": "viewer"}
 	case strings.Contains(route, "/views"):
-		return map[string]any{"name": "x", "shared": false, "settings": map[string]any{"order": []string{}, "hidden": []string{}, "widths": map[string]int{}, "frozen": 1, "sort": "", "group": "", "filter": ""}}
+		return map[string]any{"name": "x", "shared": false, "settings": map[string]any{"order": []string{}, "hidden": []string{},
+			"widths": map[string]int{}, "frozen": 1, "sort": "", "group": "", "filter": ""}}
 	case strings.Contains(route, "/leftovers/"):
 		return map[string]any{"rows": []any{}}
 	case strings.Contains(route, "/forms/"):

@@ -110,7 +110,8 @@ func (s *Server) headers(g *gin.Context) {
 	h.Set("Cross-Origin-Opener-Policy", "same-origin")
 	h.Set("Cross-Origin-Resource-Policy", "same-origin")
 	h.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=()")
-	h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'self'")
+	h.Set("Content-Security-Policy",
+		"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'self'")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
 	h.Set("X-Frame-Options", "SAMEORIGIN")
@@ -189,7 +190,8 @@ func (s *Server) signedIn(g *gin.Context) {
 // signed in. All others are not, whatever their handlers ask.
 func isOpen(path string) bool {
 	switch path {
-	case "/api/session", "/api/sign-in", "/api/sign-in/second", "/api/sign-out", "/api/sign-up", "/api/sign-up/confirm", "/api/reset", "/api/reset/use",
+	case "/api/session", "/api/sign-in", "/api/sign-in/second", "/api/sign-out", "/api/sign-up", "/api/sign-up/confirm", "/api/reset",
+		"/api/reset/use",
 		"/api/join/look", "/api/join/new", "/api/mailbox":
 		return true
 	}
@@ -233,7 +235,8 @@ func text(key contextKey) func(context.Context) string {
 // cookie makes a session cookie; an empty token ends the session, no life makes
 // it end with the browser.
 func (s *Server) cookie(name, path, token string, life time.Duration) *http.Cookie {
-	c := &http.Cookie{Name: name, Value: token, Path: path, HttpOnly: true, Secure: s.Secure, SameSite: http.SameSiteLaxMode, MaxAge: int(life.Seconds())}
+	c := &http.Cookie{Name: name, Value: token, Path: path, HttpOnly: true, Secure: s.Secure, SameSite: http.SameSiteLaxMode,
+		MaxAge: int(life.Seconds())}
 	if token == "" {
 		c.MaxAge = -1
 	}
@@ -243,7 +246,9 @@ func (s *Server) cookie(name, path, token string, life time.Duration) *http.Cook
 func (s *Server) builder() {
 	group := s.engine.Group("/api", s.signedIn, onlyBuilders)
 	s.Builder = humagin.NewWithGroup(s.engine, group, apiConfig("Builder"))
-	h := &builder.Handlers{Apps: s.Apps, Acts: s.Acts, Accounts: s.Accounts, Live: s.Live, Imports: s.Imports, Files: s.Blobs, Jobs: s.Gate.Jobs(), Gate: s.Gate, Mailbox: s.Mailbox, Demo: s.Demo, Who: who, Session: session, Token: text(keyToken), Host: text(keyHost), Agent: text(keyAgent),
+	h := &builder.Handlers{Apps: s.Apps, Acts: s.Acts, Accounts: s.Accounts, Live: s.Live, Imports: s.Imports, Files: s.Blobs,
+		Jobs: s.Gate.Jobs(), Gate: s.Gate, Mailbox: s.Mailbox, Demo: s.Demo, Who: who, Session: session, Token: text(keyToken),
+		Host: text(keyHost), Agent: text(keyAgent),
 		Cookie: func(token string) *http.Cookie {
 			return s.cookie(builderCookie, "/", token, accounts.BuilderHours*time.Hour)
 		}}
@@ -296,12 +301,13 @@ func place(ctx context.Context) *runtime.Place {
 func (s *Server) live() {
 	group := s.engine.Group("/a/:app/-", s.livePlace)
 	s.Runtime = humagin.NewWithGroup(s.engine, group, apiConfig("Runtime"))
-	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Live: s.Live, Files: s.Blobs, Gate: s.Gate, Accounts: s.Accounts, Place: place, Cookie: func(p *runtime.Place, token string, hours int, visit bool) *http.Cookie {
-		if visit {
-			hours = 0
-		}
-		return s.cookie(personCookie, "/a/"+p.App.Slug, token, time.Duration(hours)*time.Hour)
-	}}
+	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Live: s.Live, Files: s.Blobs, Gate: s.Gate, Accounts: s.Accounts, Place: place,
+		Cookie: func(p *runtime.Place, token string, hours int, visit bool) *http.Cookie {
+			if visit {
+				hours = 0
+			}
+			return s.cookie(personCookie, "/a/"+p.App.Slug, token, time.Duration(hours)*time.Hour)
+		}}
 	h.Register(s.Runtime)
 	formFiles(group, h)
 }
@@ -396,7 +402,8 @@ func (s *Server) looks(g *gin.Context, place *runtime.Place, b store.Builder, as
 	}
 	first, err := s.Accounts.Allow(g, "look "+here.ID+" "+place.App.ID+" "+as, 1, looked)
 	if err == nil && first {
-		err = s.Accounts.NoteTeam(g, place.App.WorkspaceID, place.App.ID, b.Name, words.Say("team-looked", words.Args{"person": seats.Name(place.Seat.Blueprint, place.Seat.Viewer)}))
+		err = s.Accounts.NoteTeam(g, place.App.WorkspaceID, place.App.ID, b.Name,
+			words.Say("team-looked", words.Args{"person": seats.Name(place.Seat.Blueprint, place.Seat.Viewer)}))
 	}
 	if err != nil {
 		failed(g, "write down a look at the live app", err)
@@ -407,7 +414,8 @@ func (s *Server) looks(g *gin.Context, place *runtime.Place, b store.Builder, as
 // files serves the front end: the builder, or a built app.
 func (s *Server) files(g *gin.Context) {
 	path := strings.TrimPrefix(g.Request.URL.Path, "/")
-	if strings.HasPrefix(path, "api/") || strings.Contains(path, "/-/") || g.Request.Method != http.MethodGet && g.Request.Method != http.MethodHead {
+	if strings.HasPrefix(path, "api/") || strings.Contains(path, "/-/") || g.Request.Method != http.MethodGet &&
+		g.Request.Method != http.MethodHead {
 		problem(g, http.StatusNotFound, words.Say("answer-no-address", nil))
 		return
 	}

@@ -28,7 +28,8 @@ func TestLookingAtTheLiveApp(t *testing.T) {
 	assert.Len(t, p.Blocks[2].Rows, 2)
 	_, own := foreign(t, s)
 	send := func() (int, string) {
-		return f.Do(http.MethodPost, stage+"/forms/p_ask_c", map[string]any{"path": "ask-for-work", "values": map[string]any{"req_title": "By the founder", "req_boat": own["id"], "req_kind": "wk_hull"}})
+		return f.Do(http.MethodPost, stage+"/forms/p_ask_c", map[string]any{"path": "ask-for-work",
+			"values": map[string]any{"req_title": "By the founder", "req_boat": own["id"], "req_kind": "wk_hull"}})
 	}
 	status, _ := send()
 	assert.Equal(t, http.StatusForbidden, status, "looking is not acting")
@@ -36,9 +37,11 @@ func TestLookingAtTheLiveApp(t *testing.T) {
 	status, body := send()
 	require.Equal(t, http.StatusOK, status, body)
 	var by string
-	require.NoError(t, s.Store.DB.Raw(fmt.Sprintf(`SELECT made_by FROM "app_%s_live"._history ORDER BY id DESC LIMIT 1`, strings.ReplaceAll(s.App.ID, "-", ""))).Scan(&by).Error)
+	require.NoError(t, s.Store.DB.Raw(fmt.Sprintf(`SELECT made_by FROM "app_%s_live"._history ORDER BY id DESC LIMIT 1`,
+		strings.ReplaceAll(s.App.ID, "-", ""))).Scan(&by).Error)
 	assert.Equal(t, "Marta Alder, acting as Ines Calder", by)
-	require.NoError(t, s.Store.DB.Exec(`UPDATE sessions SET acting = jsonb_set(acting, '{until}', '"2020-01-01T00:00:00Z"') WHERE acting IS NOT NULL`).Error)
+	require.NoError(t,
+		s.Store.DB.Exec(`UPDATE sessions SET acting = jsonb_set(acting, '{until}', '"2020-01-01T00:00:00Z"') WHERE acting IS NOT NULL`).Error)
 	status, _ = send()
 	assert.Equal(t, http.StatusForbidden, status, "it is over by itself")
 	var team struct{ Log []struct{ What string } }
@@ -46,7 +49,8 @@ func TestLookingAtTheLiveApp(t *testing.T) {
 	assert.Contains(t, fmt.Sprint(team.Log), "Looked at the live app as Ines Calder")
 	// viewers do not, and the founder of nothing here neither; the live grid is not handed out
 	viewer := member(t, s, "vera@team.example", store.Viewer)
-	for _, path := range []string{stage + "/page", "/api/apps/" + s.App.ID + "/people?role=r_own&live=true", "/api/apps/" + s.App.ID + "/why?as=" + as + "&table=boat&action=see"} {
+	for _, path := range []string{stage + "/page", "/api/apps/" + s.App.ID + "/people?role=r_own&live=true", "/api/apps/" + s.App.ID +
+		"/why?as=" + as + "&table=boat&action=see"} {
 		status, _ := viewer.Do(http.MethodGet, path, nil)
 		assert.Equal(t, http.StatusForbidden, status, path)
 	}
@@ -65,7 +69,8 @@ func TestBuildersComeIn(t *testing.T) {
 	}
 	status, _ := c.Do(http.MethodPost, "/api/sign-up", map[string]string{"email": email, "name": "Noa", "password": "password1234"})
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
-	known, _ := c.Do(http.MethodPost, "/api/sign-up", map[string]string{"email": "marta@aldercove.example", "name": "Mallory", "password": goodPassword})
+	known, _ := c.Do(http.MethodPost, "/api/sign-up", map[string]string{"email": "marta@aldercove.example", "name": "Mallory",
+		"password": goodPassword})
 	fresh, answer := c.Do(http.MethodPost, "/api/sign-up", map[string]string{"email": email, "name": "Noa", "password": goodPassword})
 	var ticket struct{ Ticket string }
 	decode(t, answer, &ticket)
@@ -79,12 +84,14 @@ func TestBuildersComeIn(t *testing.T) {
 	c.Write(http.MethodPost, "/api/sign-up/confirm", map[string]string{"email": email, "code": confirm, "ticket": ticket.Ticket})
 	status, _ = sign(goodPassword)
 	require.Equal(t, http.StatusOK, status)
-	status, _ = s.Client(t).Do(http.MethodPost, "/api/sign-in", map[string]string{"email": "marta@aldercove.example", "password": goodPassword})
+	status, _ = s.Client(t).Do(http.MethodPost, "/api/sign-in",
+		map[string]string{"email": "marta@aldercove.example", "password": goodPassword})
 	assert.Equal(t, http.StatusUnauthorized, status, "Mallory changed nothing")
 
 	// a password that was forgotten
 	c.Write(http.MethodPost, "/api/reset", map[string]string{"email": email})
-	c.Write(http.MethodPost, "/api/reset/use", map[string]string{"email": email, "code": codeIn(mailTo(t, s, email, "sets a new password")), "password": "another-barnacle-in-tins"})
+	c.Write(http.MethodPost, "/api/reset/use", map[string]string{"email": email, "code": codeIn(mailTo(t, s, email, "sets a new password")),
+		"password": "another-barnacle-in-tins"})
 	status, _ = c.Do(http.MethodGet, "/api/apps", nil)
 	assert.Equal(t, http.StatusUnauthorized, status, "all sessions ended")
 	status, _ = sign("another-barnacle-in-tins")
@@ -96,7 +103,8 @@ func TestBuildersComeIn(t *testing.T) {
 	code, err := totp.GenerateCode(setup.Secret, time.Now())
 	require.NoError(t, err)
 	var got struct{ Codes []string }
-	require.NoError(t, json.Unmarshal([]byte(c.Write(http.MethodPost, "/api/account/authenticator/use", map[string]string{"code": code})), &got))
+	require.NoError(t, json.Unmarshal([]byte(c.Write(http.MethodPost, "/api/account/authenticator/use", map[string]string{"code": code})),
+		&got))
 	require.Len(t, got.Codes, 10)
 	c = s.Client(t)
 	_, answer = sign("another-barnacle-in-tins")

@@ -56,7 +56,8 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 	}
 	g, err := gorm.Open(postgres.New(postgres.Config{Conn: db}), &gorm.Config{
 		SkipDefaultTransaction: true,
-		Logger:                 logger.NewSlogLogger(slog.Default(), logger.Config{SlowThreshold: 500 * time.Millisecond, LogLevel: logger.Warn, IgnoreRecordNotFoundError: true}),
+		Logger: logger.NewSlogLogger(slog.Default(),
+			logger.Config{SlowThreshold: 500 * time.Millisecond, LogLevel: logger.Warn, IgnoreRecordNotFoundError: true}),
 	})
 	if err != nil {
 		pool.Close()

@@ -44,7 +44,8 @@ func newYard(t testing.TB) *yard {
 	y.app, err = y.apps.Create(t.Context(), b.ID, b.Name, blueprint.New("Yard", apps.NewID))
 	require.NoError(t, err)
 	y.must(blueprint.AddingTable("own", "Owners", "own_name"), blueprint.AddingTable("boat", "Boats", "boat_name"),
-		blueprint.Adding("field", "boat", "len", "name", "Length", "type", blueprint.Text), blueprint.Adding("field", "boat", "owner", "name", "Owner", "type", blueprint.Link, "target", "own"))
+		blueprint.Adding("field", "boat", "len", "name", "Length", "type", blueprint.Text),
+		blueprint.Adding("field", "boat", "owner", "name", "Owner", "type", blueprint.Link, "target", "own"))
 	return y
 }
 
@@ -94,7 +95,8 @@ func raw(t testing.TB, values map[string]any) records.Values {
 // column gives the values of a field, in the order in which the records were made.
 func (y *yard) column(env apps.Environment, table, field string) []any {
 	seat := y.seat(env)
-	rows, _, err := y.apps.Road(context.Background()).List(context.Background(), seat, query.List{Table: seat.Blueprint.Table(table), Columns: []string{field}, Limit: 100})
+	rows, _, err := y.apps.Road(context.Background()).List(context.Background(), seat,
+		query.List{Table: seat.Blueprint.Table(table), Columns: []string{field}, Limit: 100})
 	require.NoError(y.t, err)
 	out := []any{}
 	for _, r := range rows {
@@ -192,7 +194,8 @@ func TestPublish(t *testing.T) {
 	require.NoError(t, y.publish(publish.Publication{BringRecords: true}))
 	assert.Equal(t, []any{owner}, y.column(apps.Live, "boat", "owner"))
 
-	y.must(blueprint.Setting("len", "type", blueprint.Number), blueprint.Adding("field", "boat", "mast", "name", "Mast height", "type", blueprint.Number))
+	y.must(blueprint.Setting("len", "type", blueprint.Number),
+		blueprint.Adding("field", "boat", "mast", "name", "Mast height", "type", blueprint.Number))
 	plan, err := publish.PlanOf(t.Context(), y.apps, y.app.ID, 0)
 	require.NoError(t, err)
 	var said []string
@@ -209,7 +212,8 @@ func TestPublish(t *testing.T) {
 	}
 	require.ErrorIs(t, y.publish(publish.Publication{}), publish.ErrLoss)
 	assert.Equal(t, []any{"nine"}, y.column(apps.Live, "boat", "len"), "nothing happened")
-	_, err = publish.Do(t.Context(), y.apps, y.app.ID, "Ann", publish.Publication{Revision: plan.Revision - 1, LiveVersion: 1, Accept: true})
+	_, err = publish.Do(t.Context(), y.apps, y.app.ID, "Ann",
+		publish.Publication{Revision: plan.Revision - 1, LiveVersion: 1, Accept: true})
 	require.ErrorIs(t, err, publish.ErrStale)
 	require.NoError(t, y.publish(publish.Publication{Accept: true}))
 	assert.Equal(t, []any{nil}, y.column(apps.Live, "boat", "len"))
@@ -224,12 +228,14 @@ func TestPublish(t *testing.T) {
 func TestPublishIsWholeOrNotAtAll(t *testing.T) {
 	y := newYard(t)
 	require.NoError(t, y.publish(publish.Publication{}))
-	y.must(blueprint.Adding("field", "own", "one", "name", "One", "type", blueprint.Text), blueprint.Adding("field", "boat", "two", "name", "Two", "type", blueprint.Text))
+	y.must(blueprint.Adding("field", "own", "one", "name", "One", "type", blueprint.Text),
+		blueprint.Adding("field", "boat", "two", "name", "Two", "type", blueprint.Text))
 	schema := query.Quote(apps.SchemaName(y.app, apps.Live))
 	require.NoError(t, y.s.DB.Exec("ALTER TABLE "+schema+".boats ADD COLUMN two text").Error)
 	require.Error(t, y.publish(publish.Publication{}))
 	var columns int
-	require.NoError(t, y.s.DB.Raw("SELECT count(*) FROM information_schema.columns WHERE table_schema = ? AND column_name = 'one'", apps.SchemaName(y.app, apps.Live)).Scan(&columns).Error)
+	require.NoError(t, y.s.DB.Raw("SELECT count(*) FROM information_schema.columns WHERE table_schema = ? AND column_name = 'one'",
+		apps.SchemaName(y.app, apps.Live)).Scan(&columns).Error)
 	assert.Zero(t, columns)
 	y.reload()
 	assert.Equal(t, 1, y.app.LiveVersion)
@@ -240,7 +246,8 @@ func TestTwoBuildersAtOnce(t *testing.T) {
 	var wait sync.WaitGroup
 	for i := range 8 {
 		wait.Go(func() {
-			_, err := y.acts.Apply(context.Background(), y.app.ID, "Ann", blueprint.Adding("field", "boat", fmt.Sprintf("n%d", i), "name", fmt.Sprintf("Note %d", i), "type", blueprint.Text))
+			_, err := y.acts.Apply(context.Background(), y.app.ID, "Ann",
+				blueprint.Adding("field", "boat", fmt.Sprintf("n%d", i), "name", fmt.Sprintf("Note %d", i), "type", blueprint.Text))
 			assert.NoError(t, err)
 		})
 	}
@@ -255,14 +262,17 @@ func TestTwoBuildersAtOnce(t *testing.T) {
 // many empties and equals, page by page.
 func TestPagesOfAListMeetEveryRecordOnce(t *testing.T) {
 	y := newYard(t)
-	y.must(blueprint.Adding("field", "boat", "num", "name", "Num", "type", blueprint.Number), blueprint.Adding("field", "boat", "yes", "name", "Yes", "type", blueprint.YesNo),
-		blueprint.Adding("field", "boat", "day", "name", "Day", "type", blueprint.Date), blueprint.Adding("list", "", "l", "name", "L", "choices", "One\nTwo", "ids", []string{"c1", "c2"}),
+	y.must(blueprint.Adding("field", "boat", "num", "name", "Num", "type", blueprint.Number),
+		blueprint.Adding("field", "boat", "yes", "name", "Yes", "type", blueprint.YesNo),
+		blueprint.Adding("field", "boat", "day", "name", "Day", "type", blueprint.Date),
+		blueprint.Adding("list", "", "l", "name", "L", "choices", "One\nTwo", "ids", []string{"c1", "c2"}),
 		blueprint.Adding("field", "boat", "cho", "name", "Cho", "type", blueprint.Choose, "list", "l"))
 	owner := y.add("own", map[string]any{"own_name": "Ines"})
 	for i := range 40 {
 		v := map[string]any{"boat_name": "B"}
 		if i%3 > 0 {
-			v["len"], v["num"], v["yes"], v["day"], v["cho"], v["owner"] = fmt.Sprintf("ä%d", i%4), fmt.Sprint(i%5), i%2 == 0, fmt.Sprintf("2026-01-%02d", i%7+1), fmt.Sprintf("c%d", i%2+1), owner
+			v["len"], v["num"], v["yes"], v["day"], v["cho"], v["owner"] = fmt.Sprintf("ä%d", i%4), fmt.Sprint(i%5), i%2 == 0,
+				fmt.Sprintf("2026-01-%02d", i%7+1), fmt.Sprintf("c%d", i%2+1), owner
 		}
 		y.add("boat", v)
 	}
@@ -270,7 +280,8 @@ func TestPagesOfAListMeetEveryRecordOnce(t *testing.T) {
 	table := seat.Blueprint.Table("boat")
 	rapid.Check(t, func(t *rapid.T) {
 		l := query.List{Table: table, Limit: rapid.IntRange(1, 15).Draw(t, "limit")}
-		for _, field := range rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"len", "num", "yes", "day", "cho", "owner"}), 0, 3, rapid.ID[string]).Draw(t, "sorts") {
+		for _, field := range rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"len", "num", "yes", "day", "cho", "owner"}), 0, 3,
+			rapid.ID[string]).Draw(t, "sorts") {
 			l.Sorts = append(l.Sorts, query.Sort{Field: field, Falling: rapid.Bool().Draw(t, "falling")})
 		}
 		seen := map[string]bool{}
@@ -318,6 +329,7 @@ func TestEveryWriteIsInTheHistory(t *testing.T) {
 	y.undo()
 	y.redo()
 	var kept []string
-	require.NoError(t, y.s.DB.Raw(fmt.Sprintf(`SELECT coalesce(before->>'own_name', '-') || '>' || coalesce(after->>'own_name', '-') FROM %s."_history" WHERE record_id = ? ORDER BY id`, query.Quote(apps.SchemaName(y.app, apps.Draft))), id).Scan(&kept).Error)
+	require.NoError(t,
+		y.s.DB.Raw(fmt.Sprintf(`SELECT coalesce(before->>'own_name', '-') || '>' || coalesce(after->>'own_name', '-') FROM %s."_history" WHERE record_id = ? ORDER BY id`, query.Quote(apps.SchemaName(y.app, apps.Draft))), id).Scan(&kept).Error)
 	assert.Equal(t, []string{"->Ines", "Ines>-", "->Ines"}, kept)
 }

@@ -73,7 +73,8 @@ func (y *boatyard) change(source string, args ...any) {
 }
 
 func (y *boatyard) publish() error {
-	_, err := publish.Do(y.t.Context(), y.apps, y.app.ID, "Marta", publish.Publication{Revision: y.app.Revision, LiveVersion: y.app.LiveVersion, Accept: true})
+	_, err := publish.Do(y.t.Context(), y.apps, y.app.ID, "Marta",
+		publish.Publication{Revision: y.app.Revision, LiveVersion: y.app.LiveVersion, Accept: true})
 	if err == nil {
 		y.app.LiveVersion++
 	}

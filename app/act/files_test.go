@@ -26,7 +26,8 @@ func TestFilesComeBack(t *testing.T) {
 	read := func() (out boat) {
 		b, err := y.apps.Blueprint(ctx, y.app, apps.Draft)
 		require.NoError(t, err)
-		rows, _, err := y.apps.Road(ctx).List(ctx, apps.FounderSeat(y.app, apps.Draft, b, "Marta"), query.List{Table: b.Table("boat"), Columns: []string{"boat_photo"}, Limit: 1})
+		rows, _, err := y.apps.Road(ctx).List(ctx, apps.FounderSeat(y.app, apps.Draft, b, "Marta"),
+			query.List{Table: b.Table("boat"), Columns: []string{"boat_photo"}, Limit: 1})
 		require.NoError(t, err)
 		require.NoError(t, json.Unmarshal(rows[0], &out))
 		return out

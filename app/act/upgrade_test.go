@@ -56,7 +56,8 @@ func TestDataOfFormat1Opens(t *testing.T) {
 		Number    int
 		Blueprint json.RawMessage
 	}
-	require.NoError(t, s.DB.Raw("SELECT app_id AS app, number, blueprint FROM revisions UNION ALL SELECT app_id, number, blueprint FROM versions").Scan(&stored).Error)
+	require.NoError(t,
+		s.DB.Raw("SELECT app_id AS app, number, blueprint FROM revisions UNION ALL SELECT app_id, number, blueprint FROM versions").Scan(&stored).Error)
 	require.Greater(t, len(stored), 70)
 	for _, r := range stored {
 		b, err := blueprint.Decode(r.Blueprint)
@@ -111,7 +112,8 @@ func TestFormat1MeansTheSame(t *testing.T) {
 	b, err := a.Blueprint(t.Context(), app, apps.Draft)
 	require.NoError(t, err)
 	list := b.Page("pg1").Block("b1").(*blueprint.RecordsBlock)
-	assert.Equal(t, blueprint.RecordsBlock{BlockHead: blueprint.BlockHead{ID: "b1", Kind: "records"}, Table: "sails", Filter: "owner = me", Sort: "s_name", Falling: true, Open: "pg2", Empty: "No sails.",
+	assert.Equal(t, blueprint.RecordsBlock{BlockHead: blueprint.BlockHead{ID: "b1", Kind: "records"}, Table: "sails", Filter: "owner = me",
+		Sort: "s_name", Falling: true, Open: "pg2", Empty: "No sails.",
 		Columns: list.Columns}, *list)
 	form := b.Page("pg1").Block("b2").(*blueprint.FormBlock)
 	assert.Equal(t, []prop.Question{{Field: "s_name", Required: true}, {Field: "s_cloth"}}, form.Fields)
@@ -119,7 +121,9 @@ func TestFormat1MeansTheSame(t *testing.T) {
 	assert.Equal(t, []string{"Add it", "Added.", "pg2"}, []string{form.Submit, form.Thanks, form.Then})
 	change := b.Page("pg2").Block("b5").(*blueprint.FormBlock)
 	assert.True(t, change.Changes)
-	assert.False(t, slices.ContainsFunc(change.Fields, func(q prop.Question) bool { return !b.Table("sails").Field(q.Field).Type.Entered() }), "what nobody can fill in is not asked")
+	assert.False(t,
+		slices.ContainsFunc(change.Fields, func(q prop.Question) bool { return !b.Table("sails").Field(q.Field).Type.Entered() }),
+		"what nobody can fill in is not asked")
 	assert.Equal(t, []string{"p_name", "p_sails.s_no"}, b.Role("r1").Match)
 	assert.Equal(t, []prop.Path{{When: "member", Page: "pg1"}}, b.Role("r1").Homes)
 	assert.True(t, b.Page("pg1").InMenu())

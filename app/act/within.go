@@ -49,7 +49,8 @@ func (a *Acts) Within(ctx context.Context, id string, do func(conn *pgx.Conn, u 
 
 // Prepare makes changes to the draft inside a transaction, under one line in
 // the list of changes that also undoes what the import with the id adds.
-func (a *Acts) Prepare(ctx context.Context, u *Unit, app *store.App, by, importID, what string, changes []blueprint.Change) (*blueprint.Blueprint, error) {
+func (a *Acts) Prepare(ctx context.Context, u *Unit, app *store.App, by, importID, what string,
+	changes []blueprint.Change) (*blueprint.Blueprint, error) {
 	before, err := a.apps.Revision(u.Tx, app.ID, app.Revision)
 	if err != nil {
 		return nil, err

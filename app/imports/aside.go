@@ -74,7 +74,8 @@ type Aside struct {
 // Aside lists the rows that an import kept aside, at most so many.
 func (s *Service) Aside(ctx context.Context, app, id string, most int) (*Aside, error) {
 	var proposal, placed []byte
-	err := s.store.Pool.QueryRow(ctx, "SELECT proposal, placed FROM imports WHERE id = $1 AND app_id = $2", id, app).Scan(&proposal, &placed)
+	err := s.store.Pool.QueryRow(ctx, "SELECT proposal, placed FROM imports WHERE id = $1 AND app_id = $2", id, app).Scan(&proposal,
+		&placed)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, store.ErrNotFound
 	}
@@ -95,7 +96,8 @@ func (s *Service) Aside(ctx context.Context, app, id string, most int) (*Aside, 
 		}
 		out.Sheets = append(out.Sheets, a)
 	}
-	found, err := s.store.Pool.Query(ctx, "SELECT id, sheet, row_number, reason, cells FROM imports_aside WHERE import_id = $1 ORDER BY sheet, row_number LIMIT $2", id, most)
+	found, err := s.store.Pool.Query(ctx,
+		"SELECT id, sheet, row_number, reason, cells FROM imports_aside WHERE import_id = $1 ORDER BY sheet, row_number LIMIT $2", id, most)
 	if err != nil {
 		return nil, fmt.Errorf("read what was kept aside: %w", err)
 	}
@@ -107,7 +109,9 @@ func (s *Service) Aside(ctx context.Context, app, id string, most int) (*Aside, 
 
 // Drop forgets rows that were kept aside, for good.
 func (s *Service) Drop(ctx context.Context, app, id string, rows []int64) error {
-	_, err := s.store.Pool.Exec(ctx, "DELETE FROM imports_aside a USING imports i WHERE i.id = a.import_id AND i.app_id = $1 AND i.id = $2 AND a.id = ANY ($3)", app, id, rows)
+	_, err := s.store.Pool.Exec(ctx,
+		"DELETE FROM imports_aside a USING imports i WHERE i.id = a.import_id AND i.app_id = $1 AND i.id = $2 AND a.id = ANY ($3)", app, id,
+		rows)
 	if err != nil {
 		return fmt.Errorf("forget what was kept aside: %w", err)
 	}
@@ -139,7 +143,8 @@ func (s *Service) Retry(ctx context.Context, app store.App, by, id string, rows 
 		return 0, err
 	}
 	again := &retry{run: &run{service: s, id: id, by: by, proposal: aside.proposal, keys: map[string]map[string]string{},
-		carried: &intake.Carried{Tables: aside.placed.Tables, Fields: aside.placed.Fields}, seat: apps.FounderSeat(app, apps.Draft, b, by), road: s.apps.Road(ctx)}, reasons: map[int64]string{}}
+		carried: &intake.Carried{Tables: aside.placed.Tables, Fields: aside.placed.Fields}, seat: apps.FounderSeat(app, apps.Draft, b, by),
+		road: s.apps.Road(ctx)}, reasons: map[int64]string{}}
 	kept := map[int64]AsideRow{}
 	for _, r := range aside.Rows {
 		kept[r.ID] = r
@@ -211,7 +216,8 @@ func (r *retry) sheet(ctx context.Context, app store.App, sheet int, rows []Asid
 			if err != nil {
 				return 0, fmt.Errorf("keep a row aside: %w", err)
 			}
-			if _, err := r.service.store.Pool.Exec(ctx, "UPDATE imports_aside SET reason = $2, cells = $3 WHERE id = $1", row.ID, reason, raw); err != nil {
+			if _, err := r.service.store.Pool.Exec(ctx, "UPDATE imports_aside SET reason = $2, cells = $3 WHERE id = $1", row.ID, reason,
+				raw); err != nil {
 				return 0, fmt.Errorf("keep a row aside: %w", err)
 			}
 		}
@@ -261,7 +267,8 @@ func (r *retry) known(ctx context.Context, plan *intake.SheetPlan, t *blueprint.
 }
 
 // edit gives the write that a row asks for, or says what is wrong with it.
-func (r *retry) edit(ctx context.Context, t *blueprint.Table, cells []*cell, known map[string]string, row []string) (records.Edit, string, error) {
+func (r *retry) edit(ctx context.Context, t *blueprint.Table, cells []*cell, known map[string]string, row []string) (records.Edit, string,
+	error) {
 	e := records.Edit{Texts: map[string]string{}, Values: records.Values{}}
 	for _, c := range cells {
 		if c.field.Type != blueprint.Link && c.field.Type != blueprint.Links {

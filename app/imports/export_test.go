@@ -31,9 +31,12 @@ func yardChanges() []blueprint.Change {
 	owner, crew := add("boat", "owner", "Owner", blueprint.Link), add("boat", "crew", "Crew", blueprint.Links)
 	owner.Values.Put("target", "own")
 	crew.Values.Put("target", "own")
-	return []blueprint.Change{blueprint.Adding("list", "", "kinds", "name", "Kinds", "choices", "Yacht\nDinghy", "ids", []string{"k1", "k2"}),
-		blueprint.AddingTable("own", "Owners", "o_name"), add("own", "mail", "Mail", blueprint.Email), add("own", "since", "Since", blueprint.Date), add("own", "note", "Note", blueprint.LongText),
-		blueprint.AddingTable("boat", "Boats", "b_name"), owner, crew, kind, add("boat", "length", "Length", blueprint.Number), add("boat", "sold", "Sold", blueprint.YesNo), add("boat", "seen", "Seen", blueprint.TimeStamp)}
+	return []blueprint.Change{blueprint.Adding("list", "", "kinds", "name", "Kinds", "choices", "Yacht\nDinghy", "ids",
+		[]string{"k1", "k2"}),
+		blueprint.AddingTable("own", "Owners", "o_name"), add("own", "mail", "Mail", blueprint.Email),
+		add("own", "since", "Since", blueprint.Date), add("own", "note", "Note", blueprint.LongText),
+		blueprint.AddingTable("boat", "Boats", "b_name"), owner, crew, kind, add("boat", "length", "Length", blueprint.Number),
+		add("boat", "sold", "Sold", blueprint.YesNo), add("boat", "seen", "Seen", blueprint.TimeStamp)}
 }
 
 // TestAnExportCanBeBroughtAgain exports random records in each format and
@@ -107,10 +110,13 @@ func (h *harbour) randomYard(t *testing.T, rt *rapid.T) {
 	require.NoError(t, err)
 	seat := apps.FounderSeat(h.app, apps.Draft, b, "Ann")
 	var owners, boats []records.New
-	text := rapid.SampledFrom([]string{"plain", "with, comma", `with "quotes"`, "two\nlines", "Ünïcode ß", "= not a formula", "semi; colon"})
+	text := rapid.SampledFrom([]string{"plain", "with, comma", `with "quotes"`, "two\nlines", "Ünïcode ß", "= not a formula",
+		"semi; colon"})
 	for i := range 12 {
 		id := uuid.Must(uuid.NewV7()).String()
-		v := map[string]expr.Value{"o_name": expr.TextOf(fmt.Sprintf("Owner %c %s", 'A'+i, rapid.SampledFrom([]string{"Holm", "de Voss", "O'Neil"}).Draw(rt, "name"))), "mail": expr.TextOf(fmt.Sprintf("o%d@sail.example", i)),
+		v := map[string]expr.Value{"o_name": expr.TextOf(fmt.Sprintf("Owner %c %s", 'A'+i,
+			rapid.SampledFrom([]string{"Holm", "de Voss", "O'Neil"}).Draw(rt, "name"))),
+			"mail":  expr.TextOf(fmt.Sprintf("o%d@sail.example", i)),
 			"since": expr.DateOf(time.Date(1990+i*3, time.Month(1+i), 13+i, 0, 0, 0, 0, time.UTC).Format(time.DateOnly))}
 		if rapid.Bool().Draw(rt, "noted") {
 			v["note"] = expr.TextOf(text.Draw(rt, "note"))
@@ -118,9 +124,12 @@ func (h *harbour) randomYard(t *testing.T, rt *rapid.T) {
 		owners = append(owners, records.New{ID: id, Values: v})
 	}
 	for i := range 25 {
-		v := map[string]expr.Value{"b_name": expr.TextOf(fmt.Sprintf("Boat %d %s", i, strings.ReplaceAll(text.Draw(rt, "boat"), "\n", " "))), "kind": expr.ChoiceOf([]string{"k1", "k2"}[i%2]), "sold": expr.YesNoOf(i%3 == 0),
-			"length": expr.NumberOf(decimal.New(rapid.Int64Range(-99999, 99999).Draw(rt, "length"), int32(-i%4))), "seen": expr.TimeOf(time.Date(2024, 1, 1+i, i%24, i*2, i, 0, time.UTC)),
-			"owner": expr.RecordOf(owners[rapid.IntRange(0, 11).Draw(rt, "owner")].ID)}
+		v := map[string]expr.Value{"b_name": expr.TextOf(fmt.Sprintf("Boat %d %s", i,
+			strings.ReplaceAll(text.Draw(rt, "boat"), "\n", " "))), "kind": expr.ChoiceOf([]string{"k1", "k2"}[i%2]),
+			"sold":   expr.YesNoOf(i%3 == 0),
+			"length": expr.NumberOf(decimal.New(rapid.Int64Range(-99999, 99999).Draw(rt, "length"), int32(-i%4))),
+			"seen":   expr.TimeOf(time.Date(2024, 1, 1+i, i%24, i*2, i, 0, time.UTC)),
+			"owner":  expr.RecordOf(owners[rapid.IntRange(0, 11).Draw(rt, "owner")].ID)}
 		var crew []expr.Value
 		for _, n := range rapid.SliceOfNDistinct(rapid.IntRange(0, 11), 1, 3, rapid.ID[int]).Draw(rt, "crew") {
 			crew = append(crew, expr.RecordOf(owners[n].ID))

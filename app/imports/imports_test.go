@@ -70,7 +70,9 @@ func newHarbour(t *testing.T) *harbour {
 	h.in = imports.New(s, h.a, h.acts)
 	workers := river.NewWorkers()
 	h.in.Worker(workers)
-	h.jobs, err = river.NewClient(riverpgxv5.New(s.Pool), &river.Config{Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}}, Workers: workers, JobTimeout: -1, FetchPollInterval: 50 * time.Millisecond, FetchCooldown: 10 * time.Millisecond})
+	h.jobs, err = river.NewClient(riverpgxv5.New(s.Pool),
+		&river.Config{Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}}, Workers: workers, JobTimeout: -1,
+			FetchPollInterval: 50 * time.Millisecond, FetchCooldown: 10 * time.Millisecond})
 	require.NoError(t, err)
 	require.NoError(t, h.jobs.Start(context.WithoutCancel(t.Context())))
 	t.Cleanup(func() { require.NoError(t, h.jobs.Stop(context.Background())) })
@@ -229,7 +231,8 @@ func TestMissingTargetsCanBeCreated(t *testing.T) {
 func TestAppendAndUpdate(t *testing.T) {
 	h := newHarbour(t)
 	h.bring("owners.csv", owners)
-	uploads := h.upload("owners.csv", "Name;E-mail;Customer since\nInes Calder-Holm;ines@sail.example;03.04.2020\nNew One;new@sail.example;13.04.2024\n")
+	uploads := h.upload("owners.csv",
+		"Name;E-mail;Customer since\nInes Calder-Holm;ines@sail.example;03.04.2020\nNew One;new@sail.example;13.04.2024\n")
 	p, err := h.in.Propose(t.Context(), h.app, uploads)
 	require.NoError(t, err)
 	assert.Equal(t, intake.Append, p.Sheets[0].Mode, "a table of the name is there")
@@ -240,7 +243,8 @@ func TestAppendAndUpdate(t *testing.T) {
 	require.Len(t, rows, 4)
 	assert.Equal(t, "Ines Calder-Holm", rows[0]["Name"])
 	p.Sheets[0].Mode = intake.Append
-	uploads = h.upload("owners.csv", "Name;E-mail;Customer since\nInes Calder-Holm;ines@sail.example;03.04.2020\nNew One;new@sail.example;13.04.2024\n")
+	uploads = h.upload("owners.csv",
+		"Name;E-mail;Customer since\nInes Calder-Holm;ines@sail.example;03.04.2020\nNew One;new@sail.example;13.04.2024\n")
 	h.run(uploads, p)
 	assert.Len(t, h.rows("Owners"), 6)
 	_, err = h.acts.Undo(t.Context(), h.app.ID, "Ann")
@@ -359,7 +363,8 @@ func TestRowsKeptAsideAreMended(t *testing.T) {
 	n, says := retry("Skua", "ines calder", "12.25", "Yacht", "Ruth Voss, Tomas Lind")
 	assert.Equal(t, 1, n, says)
 	skua := h.rows("Boats")[20]
-	assert.Equal(t, map[string]any{"Boat": "Skua", "Owner": "Ines Calder", "Length": "12.25", "Kind": "Yacht", "Crew": "Ruth Voss+Tomas Lind"}, skua)
+	assert.Equal(t, map[string]any{"Boat": "Skua", "Owner": "Ines Calder", "Length": "12.25", "Kind": "Yacht",
+		"Crew": "Ruth Voss+Tomas Lind"}, skua)
 	n, _ = retry("Skua", "Ines Calder", "12", "Yacht", "")
 	assert.Zero(t, n, "a row that is a record is not brought twice")
 	list, err := h.in.Leftovers(t.Context(), h.app.ID)
@@ -379,7 +384,8 @@ func TestRowsTriedTwiceAtOnceAreBroughtOnce(t *testing.T) {
 	var brought atomic.Int64
 	for range 6 {
 		wait.Go(func() {
-			n, err := h.in.Retry(t.Context(), h.app, "Ann", status.ID, []imports.MendedRow{{ID: aside.Rows[0].ID, Cells: []string{"Skua", "Ines Calder", "12", "Yacht", ""}}})
+			n, err := h.in.Retry(t.Context(), h.app, "Ann", status.ID,
+				[]imports.MendedRow{{ID: aside.Rows[0].ID, Cells: []string{"Skua", "Ines Calder", "12", "Yacht", ""}}})
 			var p *words.Problem
 			if err != nil {
 				assert.ErrorAs(t, err, &p)
@@ -395,7 +401,8 @@ func TestRowsTriedTwiceAtOnceAreBroughtOnce(t *testing.T) {
 func TestRowsKeptAsideByAnUpdateChangeTheirRecord(t *testing.T) {
 	h := newHarbour(t)
 	h.bring("owners.csv", owners)
-	uploads := h.upload("owners.csv", "Name;E-mail;Customer since\nInes Holm;ines@sail.example;31.02.2020\nNew;new@sail.example;32.01.2020\n")
+	uploads := h.upload("owners.csv",
+		"Name;E-mail;Customer since\nInes Holm;ines@sail.example;31.02.2020\nNew;new@sail.example;32.01.2020\n")
 	p, err := h.in.Propose(t.Context(), h.app, uploads)
 	require.NoError(t, err)
 	p.Sheets[0].Mode, p.Sheets[0].Key = intake.Update, "E-mail"

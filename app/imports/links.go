@@ -102,7 +102,8 @@ func (b *bringer) afterwards(ctx context.Context) error {
 				b.links[l.cell.field.ID] = append(b.links[l.cell.field.ID], [2]string{l.record, id})
 			}
 		default:
-			sql := fmt.Sprintf("UPDATE %s.%s SET %s = $2 WHERE id = $1", query.Quote(b.seat.Schema), query.Quote(b.table.Key), query.Quote(l.cell.field.Key))
+			sql := fmt.Sprintf("UPDATE %s.%s SET %s = $2 WHERE id = $1", query.Quote(b.seat.Schema), query.Quote(b.table.Key),
+				query.Quote(l.cell.field.Key))
 			if _, err := b.conn.Exec(ctx, sql, uuid.MustParse(l.record), uuid.MustParse(ids[0])); err != nil {
 				return fmt.Errorf("link records: %w", err)
 			}
@@ -116,9 +117,10 @@ func (b *bringer) afterwards(ctx context.Context) error {
 	if err := b.numbers(ctx); err != nil {
 		return err
 	}
-	_, err := b.conn.CopyFrom(ctx, pgx.Identifier{"imports_added"}, []string{"import_id", "table_id", "record_id"}, pgx.CopyFromSlice(len(b.added), func(i int) ([]any, error) {
-		return []any{uuid.MustParse(b.id), b.table.ID, uuid.MustParse(b.added[i])}, nil
-	}))
+	_, err := b.conn.CopyFrom(ctx, pgx.Identifier{"imports_added"}, []string{"import_id", "table_id", "record_id"},
+		pgx.CopyFromSlice(len(b.added), func(i int) ([]any, error) {
+			return []any{uuid.MustParse(b.id), b.table.ID, uuid.MustParse(b.added[i])}, nil
+		}))
 	if err != nil {
 		return fmt.Errorf("note what was added: %w", err)
 	}
@@ -139,11 +141,14 @@ func (b *bringer) linkMany(ctx context.Context, field string, pairs [][2]string)
 	sql := ""
 	switch {
 	case of == nil:
-		sql = fmt.Sprintf("INSERT INTO %s.%s (from_id, to_id) SELECT * FROM unnest($1::uuid[], $2::uuid[]) ON CONFLICT DO NOTHING", query.Quote(b.seat.Schema), query.Quote(query.LinkTable(f.ID)))
+		sql = fmt.Sprintf("INSERT INTO %s.%s (from_id, to_id) SELECT * FROM unnest($1::uuid[], $2::uuid[]) ON CONFLICT DO NOTHING",
+			query.Quote(b.seat.Schema), query.Quote(query.LinkTable(f.ID)))
 	case of.Type == blueprint.Links:
-		sql = fmt.Sprintf("INSERT INTO %s.%s (to_id, from_id) SELECT * FROM unnest($1::uuid[], $2::uuid[]) ON CONFLICT DO NOTHING", query.Quote(b.seat.Schema), query.Quote(query.LinkTable(of.ID)))
+		sql = fmt.Sprintf("INSERT INTO %s.%s (to_id, from_id) SELECT * FROM unnest($1::uuid[], $2::uuid[]) ON CONFLICT DO NOTHING",
+			query.Quote(b.seat.Schema), query.Quote(query.LinkTable(of.ID)))
 	default:
-		sql = fmt.Sprintf("UPDATE %s.%s t SET %s = x.f FROM unnest($1::uuid[], $2::uuid[]) x(f, t) WHERE t.id = x.t", query.Quote(b.seat.Schema), query.Quote(b.seat.Blueprint.Table(f.Target).Key), query.Quote(of.Key))
+		sql = fmt.Sprintf("UPDATE %s.%s t SET %s = x.f FROM unnest($1::uuid[], $2::uuid[]) x(f, t) WHERE t.id = x.t",
+			query.Quote(b.seat.Schema), query.Quote(b.seat.Blueprint.Table(f.Target).Key), query.Quote(of.Key))
 	}
 	if _, err := b.conn.Exec(ctx, sql, from, to); err != nil {
 		return fmt.Errorf("link records: %w", err)

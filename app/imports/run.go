@@ -284,7 +284,8 @@ func (b *bringer) copy(ctx context.Context, sheet *intake.Sheet) error {
 		writer.CloseWithError(err) // no error ends the file
 		result <- err
 	}()
-	_, err := b.conn.PgConn().CopyFrom(ctx, reader, fmt.Sprintf("COPY %s.%s (%s) FROM STDIN WITH (FORMAT csv)", query.Quote(b.seat.Schema), query.Quote(b.table.Key), strings.Join(columns, ", ")))
+	_, err := b.conn.PgConn().CopyFrom(ctx, reader, fmt.Sprintf("COPY %s.%s (%s) FROM STDIN WITH (FORMAT csv)", query.Quote(b.seat.Schema),
+		query.Quote(b.table.Key), strings.Join(columns, ", ")))
 	reader.CloseWithError(errCancelled)
 	if read := <-result; read != nil {
 		return read
@@ -464,11 +465,12 @@ func (r *run) finish(ctx context.Context, tx *gorm.DB) error {
 	if err := r.progress(ctx, 0); err != nil {
 		return err
 	}
-	_, err := r.conn.CopyFrom(ctx, pgx.Identifier{"imports_aside"}, []string{"import_id", "sheet", "row_number", "reason", "cells"}, pgx.CopyFromSlice(len(r.aside), func(i int) ([]any, error) {
-		a := r.aside[i]
-		raw, err := json.Marshal(a.cells)
-		return []any{uuid.MustParse(r.id), a.sheet, a.row, a.reason, raw}, err
-	}))
+	_, err := r.conn.CopyFrom(ctx, pgx.Identifier{"imports_aside"}, []string{"import_id", "sheet", "row_number", "reason", "cells"},
+		pgx.CopyFromSlice(len(r.aside), func(i int) ([]any, error) {
+			a := r.aside[i]
+			raw, err := json.Marshal(a.cells)
+			return []any{uuid.MustParse(r.id), a.sheet, a.row, a.reason, raw}, err
+		}))
 	if err != nil {
 		return fmt.Errorf("keep rows aside: %w", err)
 	}

@@ -85,7 +85,8 @@ func (job) Kind() string { return "import" }
 func (job) InsertOpts() river.InsertOpts { return river.InsertOpts{MaxAttempts: 5} }
 
 // Start runs an import in the background and gives its id.
-func (s *Service) Start(ctx context.Context, jobs *river.Client[pgx.Tx], app store.App, by string, uploads []string, p *intake.Proposal) (string, error) {
+func (s *Service) Start(ctx context.Context, jobs *river.Client[pgx.Tx], app store.App, by string, uploads []string,
+	p *intake.Proposal) (string, error) {
 	if _, err := s.files(ctx, app.ID, uploads); err != nil {
 		return "", err
 	}
@@ -116,7 +117,9 @@ func (s *Service) Start(ctx context.Context, jobs *river.Client[pgx.Tx], app sto
 		}
 	}
 	return id.String(), pgx.BeginFunc(ctx, s.store.Pool, func(tx pgx.Tx) error {
-		_, err := tx.Exec(ctx, "INSERT INTO imports (id, app_id, made_by, uploads, proposal, total) VALUES ($1, $2, $3, $4::text[]::uuid[], $5, $6)", id, app.ID, by, uploads, raw, total)
+		_, err := tx.Exec(ctx,
+			"INSERT INTO imports (id, app_id, made_by, uploads, proposal, total) VALUES ($1, $2, $3, $4::text[]::uuid[], $5, $6)", id,
+			app.ID, by, uploads, raw, total)
 		if err != nil {
 			return fmt.Errorf("keep import: %w", err)
 		}
@@ -157,7 +160,8 @@ func (s *Service) Status(ctx context.Context, app, id string) (Status, error) {
 
 // Cancel stops an import that is not done; nothing of it is kept then.
 func (s *Service) Cancel(ctx context.Context, app, id string) error {
-	tag, err := s.store.Pool.Exec(ctx, "UPDATE imports SET status = 'cancelled', message = $3 WHERE id = $1 AND app_id = $2 AND status IN ('waiting', 'running')",
+	tag, err := s.store.Pool.Exec(ctx,
+		"UPDATE imports SET status = 'cancelled', message = $3 WHERE id = $1 AND app_id = $2 AND status IN ('waiting', 'running')",
 		id, app, words.Say("import-cancelled", nil))
 	if err == nil && tag.RowsAffected() == 0 {
 		return words.New("import-over")
@@ -180,7 +184,8 @@ func (w *worker) Work(ctx context.Context, j *river.Job[job]) error {
 	var r run
 	var raw []byte
 	var status string
-	err := s.store.Pool.QueryRow(ctx, "SELECT app_id::text, made_by, uploads::text[], proposal, status FROM imports WHERE id = $1", j.Args.Import).Scan(&r.app, &r.by, &r.uploads, &raw, &status)
+	err := s.store.Pool.QueryRow(ctx, "SELECT app_id::text, made_by, uploads::text[], proposal, status FROM imports WHERE id = $1",
+		j.Args.Import).Scan(&r.app, &r.by, &r.uploads, &raw, &status)
 	if errors.Is(err, pgx.ErrNoRows) || status != "waiting" && status != "running" {
 		return nil
 	}
@@ -188,7 +193,8 @@ func (w *worker) Work(ctx context.Context, j *river.Job[job]) error {
 		return fmt.Errorf("read import: %w", err)
 	}
 	r.id, r.service = j.Args.Import, s
-	if _, err := s.store.Pool.Exec(ctx, "UPDATE imports SET status = 'running', done = 0 WHERE id = $1 AND status = 'waiting'", r.id); err != nil {
+	if _, err := s.store.Pool.Exec(ctx, "UPDATE imports SET status = 'running', done = 0 WHERE id = $1 AND status = 'waiting'",
+		r.id); err != nil {
 		return fmt.Errorf("begin import: %w", err)
 	}
 	err = r.carryOut(ctx)
@@ -217,7 +223,8 @@ func (r *run) failed(ctx context.Context, err error) error {
 	default:
 		slog.ErrorContext(ctx, "import failed", "import", r.id, "error", err)
 	}
-	_, err = r.service.store.Pool.Exec(ctx, "UPDATE imports SET status = 'failed', message = $2 WHERE id = $1 AND status <> 'cancelled'", r.id, message)
+	_, err = r.service.store.Pool.Exec(ctx, "UPDATE imports SET status = 'failed', message = $2 WHERE id = $1 AND status <> 'cancelled'",
+		r.id, message)
 	return err
 }
 
@@ -232,6 +239,7 @@ const uploadLife = 24 * time.Hour
 
 // Sweep deletes files that nobody decided about.
 func (s *Service) Sweep(ctx context.Context) error {
-	_, err := s.store.Pool.Exec(ctx, "DELETE FROM uploads u WHERE created_at < now() - make_interval(secs => $1) AND NOT EXISTS (SELECT 1 FROM imports i WHERE u.id = ANY (i.uploads) AND i.status IN ('waiting', 'running'))", uploadLife.Seconds())
+	_, err := s.store.Pool.Exec(ctx,
+		"DELETE FROM uploads u WHERE created_at < now() - make_interval(secs => $1) AND NOT EXISTS (SELECT 1 FROM imports i WHERE u.id = ANY (i.uploads) AND i.status IN ('waiting', 'running'))", uploadLife.Seconds())
 	return err
 }

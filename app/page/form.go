@@ -152,7 +152,8 @@ func showForm(v *View, x *blueprint.FormBlock, got []records.Result) (*Form, err
 // question gives a question with what its field holds.
 func (u Use) question(q prop.Question, values Row) (Question, error) {
 	f := u.Table.Field(q.Field)
-	out := Question{Column: ColumnOf(u.Seat.Blueprint, u.Seat.Catalog, u.Table, f), Required: q.Required || f.Required, Value: values[q.Field]}
+	out := Question{Column: ColumnOf(u.Seat.Blueprint, u.Seat.Catalog, u.Table, f), Required: q.Required || f.Required,
+		Value: values[q.Field]}
 	if label, ok := values[q.Field+"~"].(string); ok {
 		out.Label = label
 	}
@@ -182,7 +183,8 @@ func Options(ctx context.Context, road records.Road, seat *records.Seat, t *blue
 }
 
 // OptionsWhere is [Options] of those records for which a condition holds.
-func OptionsWhere(ctx context.Context, road records.Road, seat *records.Seat, t *blueprint.Table, search string, where *expr.Checked) ([]RecordOption, bool, error) {
+func OptionsWhere(ctx context.Context, road records.Road, seat *records.Seat, t *blueprint.Table, search string,
+	where *expr.Checked) ([]RecordOption, bool, error) {
 	raw, next, err := road.List(ctx, seat, query.List{Table: t, Search: search, Filter: where, Limit: firstOptions})
 	if err != nil {
 		return nil, false, err
@@ -260,7 +262,8 @@ func (u Use) Presets(ctx context.Context) (map[string]expr.Value, error) {
 }
 
 // Write adds or changes the record of the form.
-func (u Use) Write(ctx context.Context, road records.Road, revision int, answers records.Values, presets map[string]expr.Value) (*records.Write, error) {
+func (u Use) Write(ctx context.Context, road records.Road, revision int, answers records.Values,
+	presets map[string]expr.Value) (*records.Write, error) {
 	if u.Block.Changes {
 		return road.Change(ctx, u.Seat, u.Table, u.Seat.Page, revision, answers, presets)
 	}

@@ -107,7 +107,8 @@ type shower struct {
 }
 
 // row makes the row of a kind. The types say which one it is.
-func row[X blueprint.Block, S Block](kind string, blank S, reads func(*View, X) ([]records.Read, error), show func(*View, X, []records.Result) (S, error)) shower {
+func row[X blueprint.Block, S Block](kind string, blank S, reads func(*View, X) ([]records.Read, error),
+	show func(*View, X, []records.Result) (S, error)) shower {
 	return shower{kind,
 		func(v *View, x blueprint.Block) ([]records.Read, error) { return reads(v, x.(X)) },
 		func(v *View, x blueprint.Block, got []records.Result) (Block, error) { return show(v, x.(X), got) }, blank}

@@ -66,7 +66,8 @@ type RecordOption struct {
 
 // ColumnOf describes a field.
 func ColumnOf(b *blueprint.Blueprint, c *expr.Catalog, t *blueprint.Table, f *blueprint.Field) Column {
-	out := Column{ID: f.ID, Table: t.ID, Name: f.Name, Type: string(f.Type), Entered: f.Type.Entered(), Help: f.Help, Decimals: f.Decimals, Unit: f.Unit, Currency: f.Currency}
+	out := Column{ID: f.ID, Table: t.ID, Name: f.Name, Type: string(f.Type), Entered: f.Type.Entered(), Help: f.Help, Decimals: f.Decimals,
+		Unit: f.Unit, Currency: f.Currency}
 	if f.Type.Filed() {
 		out.Several, out.Largest = f.Several, f.LargestFile()
 	}

@@ -129,7 +129,8 @@ func planIn(
 	found, err := held(ctx, tx, app, apps.Draft, next)
 	for _, h := range found {
 		if !h.Holds {
-			out.Steps = append(out.Steps, PlanStep{Text: words.Say("plan-expectation", words.Args{"expectation": h.Text, "reason": h.Reason}), Stop: true})
+			out.Steps = append(out.Steps, PlanStep{Text: words.Say("plan-expectation",
+				words.Args{"expectation": h.Text, "reason": h.Reason}), Stop: true})
 		}
 	}
 	return out, steps, next, err
@@ -260,7 +261,8 @@ func bring(ctx context.Context, tx *gorm.DB, app store.App, b *blueprint.Bluepri
 	for i := range b.Tables {
 		t := &b.Tables[i]
 		columns, values := heldColumns(draft, b, t)
-		sql := fmt.Sprintf("INSERT INTO %s.%s (%s) SELECT %s FROM %s.%s r WHERE deleted_at IS NULL", live, query.Quote(t.Key), columns, values, draft, query.Quote(t.Key))
+		sql := fmt.Sprintf("INSERT INTO %s.%s (%s) SELECT %s FROM %s.%s r WHERE deleted_at IS NULL", live, query.Quote(t.Key), columns,
+			values, draft, query.Quote(t.Key))
 		if _, err := store.Conn(tx).ExecContext(ctx, sql); err != nil {
 			return fmt.Errorf("bring records of %s: %w", t.Name, err)
 		}
@@ -290,7 +292,8 @@ func bringLinks(ctx context.Context, tx *gorm.DB, draft, live string, b *bluepri
 				live, link, draft, link, live, query.Quote(t.Key), live, query.Quote(b.Table(f.Target).Key))
 		case f.Type == blueprint.AutoNumber:
 			numbers := query.Quote(schema.NumbersTable)
-			sql = fmt.Sprintf("UPDATE %s.%s n SET next = d.next FROM %s.%s d WHERE d.field_id = n.field_id AND n.field_id = %s", live, numbers, draft, numbers, query.Literal(f.ID))
+			sql = fmt.Sprintf("UPDATE %s.%s n SET next = d.next FROM %s.%s d WHERE d.field_id = n.field_id AND n.field_id = %s", live,
+				numbers, draft, numbers, query.Literal(f.ID))
 		default:
 			continue
 		}
@@ -313,7 +316,8 @@ func heldColumns(draft string, b *blueprint.Blueprint, t *blueprint.Table) (colu
 		column := query.Quote(f.Key)
 		names = append(names, column)
 		if target := b.Table(f.Target); target != nil {
-			column = fmt.Sprintf("(SELECT l.id FROM %s.%s l WHERE l.id = r.%s AND l.deleted_at IS NULL)", draft, query.Quote(target.Key), column)
+			column = fmt.Sprintf("(SELECT l.id FROM %s.%s l WHERE l.id = r.%s AND l.deleted_at IS NULL)", draft, query.Quote(target.Key),
+				column)
 		}
 		from = append(from, column)
 	}

@@ -27,7 +27,8 @@ func importCommand() *cobra.Command {
 	var o options
 	var dry bool
 	var slug string
-	c := &cobra.Command{Use: "import FILE…", Short: "Bring files into an app, or with --dry-run say what they seem to hold", Args: cobra.MinimumNArgs(1),
+	c := &cobra.Command{Use: "import FILE…", Short: "Bring files into an app, or with --dry-run say what they seem to hold",
+		Args: cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, names []string) (err error) {
 			files, err := localFiles(names)
 			if err != nil {
@@ -75,7 +76,8 @@ func localFiles(names []string) ([]intake.File, error) {
 		if err != nil {
 			return nil, fmt.Errorf("find file: %w", err)
 		}
-		out = append(out, intake.File{Name: filepath.Base(name), Size: info.Size(), Open: func() (io.ReadCloser, error) { return os.Open(name) }})
+		out = append(out, intake.File{Name: filepath.Base(name), Size: info.Size(),
+			Open: func() (io.ReadCloser, error) { return os.Open(name) }})
 	}
 	return out, nil
 }
@@ -108,7 +110,8 @@ func bring(ctx context.Context, out io.Writer, s *store.Store, slug string, file
 	if err != nil || dry {
 		return printed(out, p, err)
 	}
-	g, err := gate.New(context.WithoutCancel(ctx), s, a, acts, accounts.New(s), gate.Mailer{}, gate.Jobs{Workers: []func(*river.Workers){in.Worker}})
+	g, err := gate.New(context.WithoutCancel(ctx), s, a, acts, accounts.New(s), gate.Mailer{},
+		gate.Jobs{Workers: []func(*river.Workers){in.Worker}})
 	if err != nil {
 		return err
 	}

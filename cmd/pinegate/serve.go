@@ -52,10 +52,12 @@ func serveCommand() *cobra.Command {
 	f.IntVar(&o.port, "port", 8080, "port to listen on")
 	f.StringVar(&o.data, "data", "data", "folder that holds all data")
 	f.StringVar(&o.database, "database", "", "address of a PostgreSQL database; empty for a private one in the data folder")
-	f.StringVar(&o.files, "files", "", "address of the blob store for files, such as file:///srv/files; empty for a folder in the data folder")
+	f.StringVar(&o.files, "files", "",
+		"address of the blob store for files, such as file:///srv/files; empty for a folder in the data folder")
 	f.StringVar(&o.smtp, "smtp", "", "host:port of a mail server; empty for the built-in mailbox")
 	f.StringVar(&o.from, "from", "no-reply@pinegate.example", "sender of mail")
-	f.StringVar(&o.address, "address", "", "address by which browsers reach us, for links in mail, such as https://apps.yard.example; empty for loopback")
+	f.StringVar(&o.address, "address", "",
+		"address by which browsers reach us, for links in mail, such as https://apps.yard.example; empty for loopback")
 	f.BoolVar(&o.demo, "demo", false, "load the demo and offer its account")
 	f.BoolVar(&o.fresh, "fresh", false, "load the demo anew; everything in the demo account is lost")
 	f.BoolVar(&o.yes, "yes", false, "do not ask before --fresh")
@@ -101,7 +103,8 @@ func serve(ctx context.Context, o options) (err error) {
 	if err != nil {
 		return fmt.Errorf("listen (is another one running? choose a port with --port): %w", err)
 	}
-	if o.fresh && !o.yes && !confirm("--fresh throws away every app of the demo account, with all its records and changes, and loads the demo anew.") {
+	if o.fresh && !o.yes &&
+		!confirm("--fresh throws away every app of the demo account, with all its records and changes, and loads the demo anew.") {
 		return errors.New("nothing was changed")
 	}
 	s, closeStore, err := o.open(ctx)

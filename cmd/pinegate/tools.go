@@ -23,7 +23,8 @@ import (
 func founderCommand() *cobra.Command {
 	var o options
 	var email, name string
-	c := &cobra.Command{Use: "founder", Short: "Make the account of somebody who builds apps; the password is read from standard input", Args: cobra.NoArgs,
+	c := &cobra.Command{Use: "founder", Short: "Make the account of somebody who builds apps; the password is read from standard input",
+		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) (err error) {
 			password, err := bufio.NewReader(os.Stdin).ReadString('\n')
 			if err != nil {
@@ -52,7 +53,8 @@ func founderCommand() *cobra.Command {
 // openapiCommand prints the description of an API, from which the front end's
 // types are made.
 func openapiCommand() *cobra.Command {
-	return &cobra.Command{Use: "openapi builder|runtime", Short: "Print the description of an API", Args: cobra.ExactArgs(1), ValidArgs: []string{"builder", "runtime"},
+	return &cobra.Command{Use: "openapi builder|runtime", Short: "Print the description of an API", Args: cobra.ExactArgs(1),
+		ValidArgs: []string{"builder", "runtime"},
 		RunE: func(_ *cobra.Command, args []string) error {
 			s := server.New(server.Config{Gate: &gate.Gate{}})
 			api := map[string]huma.API{"builder": s.Builder, "runtime": s.Runtime}[args[0]]
@@ -68,7 +70,8 @@ func openapiCommand() *cobra.Command {
 // withPostgresCommand runs a command, such as the tests, with a throwaway
 // PostgreSQL server.
 func withPostgresCommand() *cobra.Command {
-	return &cobra.Command{Use: "with-postgres -- COMMAND ARG…", Short: "Run a command with a throwaway PostgreSQL server", Args: cobra.MinimumNArgs(1),
+	return &cobra.Command{Use: "with-postgres -- COMMAND ARG…", Short: "Run a command with a throwaway PostgreSQL server",
+		Args: cobra.MinimumNArgs(1),
 		RunE: func(c *cobra.Command, args []string) (err error) {
 			dir, err := os.MkdirTemp("", "pinegate-test-")
 			if err != nil {

@@ -121,7 +121,8 @@ func Given(b *blueprint.Blueprint, v Viewer, table, field string) bool {
 		}
 		rule := r.Rule(table)
 		x := rule.Add.Extent
-		return (x == blueprint.AllRecords || x == blueprint.Where) && slices.ContainsFunc(rule.Given, func(p prop.Given) bool { return p.Field == field })
+		return (x == blueprint.AllRecords || x == blueprint.Where) &&
+			slices.ContainsFunc(rule.Given, func(p prop.Given) bool { return p.Field == field })
 	})
 }
 

@@ -62,7 +62,8 @@ func Tried(b *Blueprint, c Change) (Place, error) {
 		id, values = c.Of, c.Values
 	case *AddThing:
 		blank := *c
-		blank.Values = map[string]Values{"rule": {"table": c.Values["table"]}, "block": {"kind": c.Values["kind"]}, "list": Vals("choices", "–")}[c.What]
+		blank.Values = map[string]Values{"rule": {"table": c.Values["table"]}, "block": {"kind": c.Values["kind"]},
+			"list": Vals("choices", "–")}[c.What]
 		if err := blank.apply(next); err != nil {
 			return Place{}, err
 		}
@@ -208,13 +209,15 @@ func typeNamed(what string) FieldType {
 		if row.Nature == Computed || row.Group == "Links" || t.Value(&Field{}).Kind == "choice" {
 			continue
 		}
-		for _, called := range []string{string(row.Name), row.Words, row.Label, strings.TrimPrefix(strings.TrimPrefix(row.Words, "an "), "a ")} {
+		for _, called := range []string{string(row.Name), row.Words, row.Label,
+			strings.TrimPrefix(strings.TrimPrefix(row.Words, "an "), "a ")} {
 			if strings.EqualFold(what, called) {
 				return row.Name
 			}
 		}
 	}
-	return map[string]FieldType{"email": Email, "money": Money, "amount": Money, "price": Money, "yes no": YesNo, "checkbox": YesNo, "photo": Picture, "website": Web, "time": TimeStamp, "hours": Duration}[what]
+	return map[string]FieldType{"email": Email, "money": Money, "amount": Money, "price": Money, "yes no": YesNo, "checkbox": YesNo,
+		"photo": Picture, "website": Web, "time": TimeStamp, "hours": Duration}[what]
 }
 
 func lines(text string) []string {
@@ -252,7 +255,8 @@ func addField(b *Blueprint, c *AddThing) error {
 	if id == "" {
 		id = c.part(1)
 	}
-	target.Fields = append(target.Fields, Field{ID: id, Key: target.fieldKey(back, id), Name: back, Type: Links, Target: c.Into, FieldSettings: FieldSettings{Of: f.ID}})
+	target.Fields = append(target.Fields, Field{ID: id, Key: target.fieldKey(back, id), Name: back, Type: Links, Target: c.Into,
+		FieldSettings: FieldSettings{Of: f.ID}})
 	return nil
 }
 

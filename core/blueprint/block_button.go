@@ -2,7 +2,13 @@ package blueprint
 
 import "pinegate/core/prop"
 
-var buttonKind = BlockKind{Name: "button", Label: "A button", Noun: "button", Help: "Opens another page", New: func() Block { return &ButtonBlock{} }}
+var buttonKind = BlockKind{
+	Name:  "button",
+	Label: "A button",
+	Noun:  "button",
+	Help:  "Opens another page",
+	New:   func() Block { return &ButtonBlock{} },
+}
 
 // ButtonBlock is a button that opens a page.
 type ButtonBlock struct {
@@ -24,8 +30,16 @@ func (*ButtonBlock) Core(Context) string { return "The button {text} opens {page
 func (x *ButtonBlock) Props(c Context) []prop.Prop {
 	return []prop.Prop{
 		textProp(&x.Text, c),
-		{Name: "page", Label: "It opens", Noun: "the page it opens", Must: true, Asked: true, Hint: "reachable", Value: prop.One(&x.Page, c.Reachable(c.record())),
-			Lost: prop.Lost{Words: "it is taken off the page", TakeOut: true}},
+		{
+			Name:  "page",
+			Label: "It opens",
+			Noun:  "the page it opens",
+			Must:  true,
+			Asked: true,
+			Hint:  "reachable",
+			Value: prop.One(&x.Page, c.Reachable(c.record())),
+			Lost:  prop.Lost{Words: "it is taken off the page", TakeOut: true},
+		},
 	}
 }
 

@@ -5,7 +5,14 @@ import (
 	"pinegate/core/words"
 )
 
-var detailsKind = BlockKind{Name: "details", Label: "The record’s details", Noun: "details", Help: "Fields of the record that the page is about", About: true, New: func() Block { return &DetailsBlock{} }}
+var detailsKind = BlockKind{
+	Name:  "details",
+	Label: "The record’s details",
+	Noun:  "details",
+	Help:  "Fields of the record that the page is about",
+	About: true,
+	New:   func() Block { return &DetailsBlock{} },
+}
 
 // DetailsBlock shows fields of the page's record.
 type DetailsBlock struct {
@@ -24,7 +31,9 @@ func (*DetailsBlock) Core(Context) string { return "The details show {fields}" }
 
 // Props lists its settings.
 func (x *DetailsBlock) Props(c Context) []prop.Prop {
-	return []prop.Prop{{Name: "fields", Label: "Fields, in this order", Noun: "the fields", Value: prop.Many(&x.Fields, c.Fields(c.record(), nil))}}
+	return []prop.Prop{
+		{Name: "fields", Label: "Fields, in this order", Noun: "the fields", Value: prop.Many(&x.Fields, c.Fields(c.record(), nil))},
+	}
 }
 
 // Check refuses details where there is no record.

@@ -7,7 +7,13 @@ import (
 	"pinegate/core/words"
 )
 
-var formKind = BlockKind{Name: "form", Label: "A form", Noun: "form", Help: "Adds a record, or changes the one that the page is about", New: func() Block { return &FormBlock{} }}
+var formKind = BlockKind{
+	Name:  "form",
+	Label: "A form",
+	Noun:  "form",
+	Help:  "Adds a record, or changes the one that the page is about",
+	New:   func() Block { return &FormBlock{} },
+}
 
 // FormBlock asks for the fields of a new record, or of the page's record when
 // Changes is set.
@@ -40,19 +46,82 @@ func (x *FormBlock) Core(Context) string {
 func (x *FormBlock) Props(c Context) []prop.Prop {
 	submit, thanks := prop.Text(&x.Submit), prop.Text(&x.Thanks)
 	submit.Most, submit.Quoted, thanks.Most, thanks.Quoted = 80, true, 500, true
-	out := []prop.Prop{{Name: "table", Label: "It adds to", Noun: "the table", Must: true, Asked: true, Resets: true, Value: prop.One(&x.Table, c.Tables()),
-		Lost: prop.Lost{Words: "it is taken off the page", TakeOut: true}}}
-	if x.Changes || c.record() != "" && c.record() == x.Table {
-		out = append(out, prop.Prop{Name: "changes", Label: "It changes the record of this page instead of adding one", Noun: "what it does", With: "table", Asked: true, Value: prop.Switch(&x.Changes)})
+	out := []prop.Prop{
+		{
+			Name:   "table",
+			Label:  "It adds to",
+			Noun:   "the table",
+			Must:   true,
+			Asked:  true,
+			Resets: true,
+			Value:  prop.One(&x.Table, c.Tables()),
+			Lost:   prop.Lost{Words: "it is taken off the page", TakeOut: true},
+		},
 	}
-	return append(out,
-		prop.Prop{Name: "fields", Label: "Questions, in this order", Noun: "the questions", Value: prop.Questions(&x.Fields, c.Fields(x.Table, isEntered))},
-		prop.Prop{Name: "presets", Label: "Set by this form", Noun: "what it sets", Help: "Fields people aren’t asked for", Group: "Saving", Say: ". It sets {}",
-			Value: prop.Gives(&x.Presets, c.Fields(x.Table, isEntered), c.Beforehand(), c.want(x.Table)), Lost: prop.Lost{Words: "the form does not set it any more"}},
-		prop.Prop{Name: "submit", Label: "The button says", Noun: "the words of its button", Help: "Instead of “Send”", Group: "Look", Say: ". Its button says {}", Value: submit},
-		prop.Prop{Name: "thanks", Label: "Then it says", Noun: "what it says afterwards", Help: "Instead of “Thank you. It is saved.”", Group: "Afterwards", Say: ". Then it says {}", Value: thanks},
-		prop.Prop{Name: "then", Label: "Then it shows", Noun: "what it shows afterwards", Help: "Another page", Group: "Afterwards", Say: ". Then it shows {}", Value: prop.One(&x.Then, c.Reachable(x.Table)).OrNone("the same page"),
-			Lost: prop.Lost{Words: "it leads to no other page any more"}},
+	if x.Changes || c.record() != "" && c.record() == x.Table {
+		out = append(
+			out,
+			prop.Prop{
+				Name:  "changes",
+				Label: "It changes the record of this page instead of adding one",
+				Noun:  "what it does",
+				With:  "table",
+				Asked: true,
+				Value: prop.Switch(&x.Changes),
+			},
+		)
+	}
+	return append(
+		out,
+		prop.Prop{
+			Name:  "fields",
+			Label: "Questions, in this order",
+			Noun:  "the questions",
+			Value: prop.Questions(&x.Fields, c.Fields(x.Table, isEntered)),
+		},
+		prop.Prop{
+			Name:  "presets",
+			Label: "Set by this form",
+			Noun:  "what it sets",
+			Help:  "Fields people aren’t asked for",
+			Group: "Saving",
+			Say:   ". It sets {}",
+			Value: prop.Gives(
+				&x.Presets,
+				c.Fields(x.Table, isEntered),
+				c.Beforehand(),
+				c.want(x.Table),
+			),
+			Lost: prop.Lost{Words: "the form does not set it any more"},
+		},
+		prop.Prop{
+			Name:  "submit",
+			Label: "The button says",
+			Noun:  "the words of its button",
+			Help:  "Instead of “Send”",
+			Group: "Look",
+			Say:   ". Its button says {}",
+			Value: submit,
+		},
+		prop.Prop{
+			Name:  "thanks",
+			Label: "Then it says",
+			Noun:  "what it says afterwards",
+			Help:  "Instead of “Thank you. It is saved.”",
+			Group: "Afterwards",
+			Say:   ". Then it says {}",
+			Value: thanks,
+		},
+		prop.Prop{
+			Name:  "then",
+			Label: "Then it shows",
+			Noun:  "what it shows afterwards",
+			Help:  "Another page",
+			Group: "Afterwards",
+			Say:   ". Then it shows {}",
+			Value: prop.One(&x.Then, c.Reachable(x.Table)).OrNone("the same page"),
+			Lost:  prop.Lost{Words: "it leads to no other page any more"},
+		},
 	)
 }
 
@@ -62,7 +131,8 @@ func (x *FormBlock) Check(c Context) *words.Problem {
 		return words.New("changes-record", "page", c.page.Name)
 	}
 	for _, g := range x.Presets {
-		if f := c.field(x.Table, g.Field); f != nil && slices.ContainsFunc(x.Fields, func(q prop.Question) bool { return q.Field == g.Field }) {
+		if f := c.field(x.Table, g.Field); f != nil &&
+			slices.ContainsFunc(x.Fields, func(q prop.Question) bool { return q.Field == g.Field }) {
 			return words.New("asked-and-set", "field", f.Name)
 		}
 	}

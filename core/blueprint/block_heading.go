@@ -2,7 +2,13 @@ package blueprint
 
 import "pinegate/core/prop"
 
-var headingKind = BlockKind{Name: "heading", Label: "A heading", Noun: "heading", Help: "A line in large letters", New: func() Block { return &HeadingBlock{} }}
+var headingKind = BlockKind{
+	Name:  "heading",
+	Label: "A heading",
+	Noun:  "heading",
+	Help:  "A line in large letters",
+	New:   func() Block { return &HeadingBlock{} },
+}
 
 // HeadingBlock is a line in large letters, with placeholders.
 type HeadingBlock struct {

@@ -8,7 +8,13 @@ import (
 	"pinegate/core/prop"
 )
 
-var recordsKind = BlockKind{Name: "records", Label: "A list of records", Noun: "list", Help: "The records in a table that each person can see", New: func() Block { return &RecordsBlock{} }}
+var recordsKind = BlockKind{
+	Name:  "records",
+	Label: "A list of records",
+	Noun:  "list",
+	Help:  "The records in a table that each person can see",
+	New:   func() Block { return &RecordsBlock{} },
+}
 
 // RecordsBlock shows records of a table.
 type RecordsBlock struct {
@@ -37,16 +43,75 @@ func (x *RecordsBlock) Props(c Context) []prop.Prop {
 	empty := prop.Text(&x.Empty)
 	empty.Most, empty.Quoted = 500, true
 	return []prop.Prop{
-		{Name: "table", Label: "Records of", Noun: "the table", Must: true, Asked: true, Resets: true, Value: prop.One(&x.Table, c.Tables()),
-			Lost: prop.Lost{Words: "it is taken off the page", TakeOut: true}},
-		{Name: "filter", Label: "Only records where", Noun: "the condition", Help: "Only some of the records", Group: "Which records", Say: " where {}",
-			Value: prop.Condition(&x.Filter, c.Listed(x.Table)), Lost: prop.Lost{Words: "the list is taken off the page", TakeOut: true}}, // else it would show more
-		{Name: "columns", Label: "Columns, in this order", Noun: "the columns", Help: "The fields it shows", Group: "Look", Say: ", with {}", Value: prop.Many(&x.Columns, c.Fields(x.Table, nil))},
-		{Name: "sort", Label: "Sorted by", Noun: "the order", Help: "In which order they come", Group: "Which records", Say: ", sorted by {}", Value: prop.One(&x.Sort, c.sortings(x.Table)).OrNone("when they were added")},
-		{Name: "falling", Label: "Reverse order", Noun: "the order", With: "sort", Say: ", {|" + c.lastFirst(x.Table, x.Sort) + "}", Value: prop.Switch(&x.Falling)},
-		{Name: "open", Label: "A row opens", Noun: "what a row opens", Help: "A page about the record", Group: "Actions", Say: "; a row opens {}", Hint: "no-page-about", Value: prop.One(&x.Open, about).OrNone("nothing"),
-			Lost: prop.Lost{Words: "its rows open no page any more"}},
-		{Name: "empty", Label: "When empty, it says", Noun: "what it says when empty", Help: "Instead of “Nothing here yet.”", Group: "Look", Say: "; when empty, it says {}", Value: empty},
+		{
+			Name:   "table",
+			Label:  "Records of",
+			Noun:   "the table",
+			Must:   true,
+			Asked:  true,
+			Resets: true,
+			Value:  prop.One(&x.Table, c.Tables()),
+			Lost:   prop.Lost{Words: "it is taken off the page", TakeOut: true},
+		},
+		{
+			Name:  "filter",
+			Label: "Only records where",
+			Noun:  "the condition",
+			Help:  "Only some of the records",
+			Group: "Which records",
+			Say:   " where {}",
+			Value: prop.Condition(
+				&x.Filter,
+				c.Listed(x.Table),
+			),
+			Lost: prop.Lost{Words: "the list is taken off the page", TakeOut: true},
+		}, // else it would show more
+		{
+			Name:  "columns",
+			Label: "Columns, in this order",
+			Noun:  "the columns",
+			Help:  "The fields it shows",
+			Group: "Look",
+			Say:   ", with {}",
+			Value: prop.Many(&x.Columns, c.Fields(x.Table, nil)),
+		},
+		{
+			Name:  "sort",
+			Label: "Sorted by",
+			Noun:  "the order",
+			Help:  "In which order they come",
+			Group: "Which records",
+			Say:   ", sorted by {}",
+			Value: prop.One(&x.Sort, c.sortings(x.Table)).OrNone("when they were added"),
+		},
+		{
+			Name:  "falling",
+			Label: "Reverse order",
+			Noun:  "the order",
+			With:  "sort",
+			Say:   ", {|" + c.lastFirst(x.Table, x.Sort) + "}",
+			Value: prop.Switch(&x.Falling),
+		},
+		{
+			Name:  "open",
+			Label: "A row opens",
+			Noun:  "what a row opens",
+			Help:  "A page about the record",
+			Group: "Actions",
+			Say:   "; a row opens {}",
+			Hint:  "no-page-about",
+			Value: prop.One(&x.Open, about).OrNone("nothing"),
+			Lost:  prop.Lost{Words: "its rows open no page any more"},
+		},
+		{
+			Name:  "empty",
+			Label: "When empty, it says",
+			Noun:  "what it says when empty",
+			Help:  "Instead of “Nothing here yet.”",
+			Group: "Look",
+			Say:   "; when empty, it says {}",
+			Value: empty,
+		},
 	}
 }
 

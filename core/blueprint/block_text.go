@@ -2,7 +2,13 @@ package blueprint
 
 import "pinegate/core/prop"
 
-var textKind = BlockKind{Name: "text", Label: "A text", Noun: "text", Help: "A paragraph or several", New: func() Block { return &TextBlock{} }}
+var textKind = BlockKind{
+	Name:  "text",
+	Label: "A text",
+	Noun:  "text",
+	Help:  "A paragraph or several",
+	New:   func() Block { return &TextBlock{} },
+}
 
 // TextBlock is a text with placeholders.
 type TextBlock struct {

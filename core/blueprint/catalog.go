@@ -98,7 +98,8 @@ func (b *Blueprint) Catalog() *expr.Catalog {
 		et := &expr.Table{ID: t.ID, Key: t.Key, Name: t.Name}
 		for i := range t.Fields {
 			f := &t.Fields[i]
-			ef := &expr.Field{ID: f.ID, Key: f.Key, Name: f.Name, Table: t.ID, Type: f.ExprType(), Source: b.Source(&t, f), Recorded: f.Type.Recorded()}
+			ef := &expr.Field{ID: f.ID, Key: f.Key, Name: f.Name, Table: t.ID, Type: f.ExprType(), Source: b.Source(&t, f),
+				Recorded: f.Type.Recorded()}
 			fields[f.ID] = ef
 			et.Fields = append(et.Fields, ef)
 		}

@@ -101,13 +101,15 @@ func TestAProblemSaysWhatToDo(t *testing.T) {
 // TestMergingGivesRecordsAnotherChoice merges twice: what led to the first leads
 // on to the second.
 func TestMergingGivesRecordsAnotherChoice(t *testing.T) {
-	b := after(t, loft(t), `{"kind":"add","what":"choice","into":"cloth","id":"nylon","values":{"label":"Nylon"}}`, `{"kind":"merge","of":"dacron","into":"laminate"}`, `{"kind":"merge","of":"laminate","into":"nylon"}`)
+	b := after(t, loft(t), `{"kind":"add","what":"choice","into":"cloth","id":"nylon","values":{"label":"Nylon"}}`,
+		`{"kind":"merge","of":"dacron","into":"laminate"}`, `{"kind":"merge","of":"laminate","into":"nylon"}`)
 	assert.Equal(t, map[string]string{"dacron": "nylon", "laminate": "nylon"}, b.List("cloth").Merged)
 	assert.Equal(t, `owner = me and cloth = "Nylon"`, b.Page("all").Block("list").(*blueprint.RecordsBlock).Filter)
 }
 
 func TestExpressionsFollowNames(t *testing.T) {
-	b := after(t, loft(t), `{"kind":"set","of":"owner","values":{"name":"Belongs to"}}`, `{"kind":"set","of":"dacron","values":{"label":"Poly \"X\""}}`, `{"kind":"set","of":"price","values":{"name":"Cost"}}`,
+	b := after(t, loft(t), `{"kind":"set","of":"owner","values":{"name":"Belongs to"}}`,
+		`{"kind":"set","of":"dacron","values":{"label":"Poly \"X\""}}`, `{"kind":"set","of":"price","values":{"name":"Cost"}}`,
 		`{"kind":"set","of":"s_name","values":{"name":"Full name"}}`)
 	assert.Equal(t, `belongs_to = me and cloth = "Poly ""X"""`, b.Page("all").Block("list").(*blueprint.RecordsBlock).Filter)
 	assert.Equal(t, "belongs_to = me", b.Role("r").Rule("sail").See.Condition)
@@ -119,7 +121,8 @@ func TestExpressionsFollowNames(t *testing.T) {
 
 func TestConditionsKeptElsewhereFollow(t *testing.T) {
 	before := loft(t)
-	now := after(t, before, `{"kind":"set","of":"cl","values":{"name":"Made of"}}`, `{"kind":"set","of":"owner","values":{"name":"Belongs to"}}`, `{"kind":"set","of":"sail","values":{"name":"Covers"}}`,
+	now := after(t, before, `{"kind":"set","of":"cl","values":{"name":"Made of"}}`,
+		`{"kind":"set","of":"owner","values":{"name":"Belongs to"}}`, `{"kind":"set","of":"sail","values":{"name":"Covers"}}`,
 		`{"kind":"set","of":"dacron","values":{"label":"All \"d\""}}`, `{"kind":"set","of":"rate","values":{"name":"Price rate"}}`)
 	for source, want := range map[string]string{
 		`cloth = "Dacron" and owner.name = "Ines"`: `made_of = "All ""d""" and belongs_to.name = "Ines"`,
@@ -135,7 +138,8 @@ func TestConditionsKeptElsewhereFollow(t *testing.T) {
 
 func TestKeysAreFitForTheDatabase(t *testing.T) {
 	b := blueprint.New("Yard", ids())
-	for i, name := range []string{"Größe (m)", "and", "42", "日本", "id", "Größe m", "A very long name that goes on and on and on until it is over"} {
+	for i, name := range []string{"Größe (m)", "and", "42", "日本", "id", "Größe m",
+		"A very long name that goes on and on and on until it is over"} {
 		var err error
 		b, err = blueprint.Apply(b, blueprint.AddingTable(fmt.Sprintf("t%d", i), name, fmt.Sprintf("f%d", i)))
 		require.NoError(t, err, name)
@@ -144,7 +148,8 @@ func TestKeysAreFitForTheDatabase(t *testing.T) {
 	for _, table := range b.Tables {
 		keys = append(keys, table.Key)
 	}
-	assert.Equal(t, []string{"grosse_m", "and_2", "table_42", "table", "id_2", "grosse_m_2", "a_very_long_name_that_goes_on_and_on_and"}, keys)
+	assert.Equal(t, []string{"grosse_m", "and_2", "table_42", "table", "id_2", "grosse_m_2", "a_very_long_name_that_goes_on_and_on_and"},
+		keys)
 }
 
 // TestChangesKeepABlueprintValid draws changes at random, among them values that
@@ -205,10 +210,14 @@ func drawChange(t *rapid.T, b *blueprint.Blueprint) blueprint.Change {
 	name := rapid.SampledFrom([]string{"Name", "New", "Owner", "and"}).Draw(t, "name")
 	kind := rapid.SampledFrom(blueprint.BlockKinds()).Draw(t, "block").Name
 	return rapid.SampledFrom([]blueprint.Change{
-		blueprint.Setting(p.ID, x.Name, value), blueprint.Setting(p.ID, x.Name, value), blueprint.Setting(p.ID, x.Name, nil), &blueprint.Remove{Of: p.ID}, &blueprint.Remove{Of: p.ID, Mend: true},
-		&blueprint.Move{Of: p.ID, To: rapid.IntRange(-3, 30).Draw(t, "to")}, blueprint.Adding("table", "", "", "name", name), blueprint.Adding("page", "", "", "name", name, "record", "sail"),
-		blueprint.Adding("field", "sail", "", "name", name, "type", rapid.SampledFrom(blueprint.FieldTypes()).Draw(t, "type"), "list", "cloth", "target", "sailor"),
+		blueprint.Setting(p.ID, x.Name, value), blueprint.Setting(p.ID, x.Name, value), blueprint.Setting(p.ID, x.Name, nil),
+		&blueprint.Remove{Of: p.ID}, &blueprint.Remove{Of: p.ID, Mend: true},
+		&blueprint.Move{Of: p.ID, To: rapid.IntRange(-3, 30).Draw(t, "to")}, blueprint.Adding("table", "", "", "name", name),
+		blueprint.Adding("page", "", "", "name", name, "record", "sail"),
+		blueprint.Adding("field", "sail", "", "name", name, "type", rapid.SampledFrom(blueprint.FieldTypes()).Draw(t, "type"), "list",
+			"cloth", "target", "sailor"),
 		blueprint.Adding("field", "sail", "", "name", name, "type", rapid.SampledFrom(blueprint.FieldTypes()).Draw(t, "type")),
-		blueprint.Adding("block", "all", "", "kind", kind, "table", "sail"), blueprint.Adding("block", "one", "", "kind", kind), blueprint.Adding("role", "", "", "name", name, "people", "sailor"),
+		blueprint.Adding("block", "all", "", "kind", kind, "table", "sail"), blueprint.Adding("block", "one", "", "kind", kind),
+		blueprint.Adding("role", "", "", "name", name, "people", "sailor"),
 	}).Draw(t, "change")
 }

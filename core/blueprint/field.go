@@ -175,7 +175,16 @@ func (f *Field) Props(c Context) []prop.Prop {
 	row := f.Type.Row()
 	out := []prop.Prop{
 		{Name: "name", Label: "Name", Noun: "the name", Must: true, Asked: true, Value: named(&f.Name)},
-		{Name: "type", Label: "It holds", Noun: "what it holds", Must: true, Asked: true, Resets: true, Stores: true, Value: prop.Pick(&f.Type, typeOptions()...)},
+		{
+			Name:   "type",
+			Label:  "It holds",
+			Noun:   "what it holds",
+			Must:   true,
+			Asked:  true,
+			Resets: true,
+			Stores: true,
+			Value:  prop.Pick(&f.Type, typeOptions()...),
+		},
 	}
 	for _, p := range typeOf(f.Type).Props(f, c) {
 		p.With, p.Asked, p.Stores = "type", true, true
@@ -184,22 +193,69 @@ func (f *Field) Props(c Context) []prop.Prop {
 	if row.Measured || row.Nature == Computed {
 		unit := prop.Text(&f.Unit)
 		unit.Most = 20
-		out = append(out, prop.Prop{Name: "unit", Label: "Unit", Help: "What comes after the number, such as m", Group: "Numbers", Say: " in {}", Value: unit})
+		out = append(
+			out,
+			prop.Prop{
+				Name:  "unit",
+				Label: "Unit",
+				Help:  "What comes after the number, such as m",
+				Group: "Numbers",
+				Say:   " in {}",
+				Value: unit,
+			},
+		)
 	}
 	if row.Nature == Entered && f.Of == "" {
-		out = append(out, prop.Prop{Name: "required", Label: "Required", Noun: "whether it is required", Help: "No one can leave it empty", Group: "Filling in", Say: ", {|required}", Value: prop.Switch(&f.Required)})
+		out = append(
+			out,
+			prop.Prop{
+				Name:  "required",
+				Label: "Required",
+				Noun:  "whether it is required",
+				Help:  "No one can leave it empty",
+				Group: "Filling in",
+				Say:   ", {|required}",
+				Value: prop.Switch(&f.Required),
+			},
+		)
 	}
 	if row.Single {
-		out = append(out, prop.Prop{Name: "unique", Label: "No two records can have the same", Noun: "whether duplicates are prevented", Help: "Prevents duplicates", Group: "Filling in", Say: ", {|no duplicates}", Stores: true, Value: prop.Switch(&f.Unique)})
+		out = append(
+			out,
+			prop.Prop{
+				Name:   "unique",
+				Label:  "No two records can have the same",
+				Noun:   "whether duplicates are prevented",
+				Help:   "Prevents duplicates",
+				Group:  "Filling in",
+				Say:    ", {|no duplicates}",
+				Stores: true,
+				Value:  prop.Switch(&f.Unique),
+			},
+		)
 	}
 	out = append(out, f.limits(row)...)
 	if row.Nature == Entered && !row.Whole {
-		out = append(out, prop.Prop{Name: "default", Label: "It starts as", Noun: "the default", Help: "Its value until someone changes it", Group: "Filling in", Say: ". It starts as {}",
-			Value: prop.Expression(&f.Default, c.Person(), f.ExprType()), Lost: prop.Lost{Words: "it has no default any more"}})
+		out = append(
+			out,
+			prop.Prop{
+				Name:  "default",
+				Label: "It starts as",
+				Noun:  "the default",
+				Help:  "Its value until someone changes it",
+				Group: "Filling in",
+				Say:   ". It starts as {}",
+				Value: prop.Expression(&f.Default, c.Person(), f.ExprType()),
+				Lost:  prop.Lost{Words: "it has no default any more"},
+			},
+		)
 	}
 	help := prop.Text(&f.Help)
 	help.Most, help.Quoted = 500, true
-	return append(out, prop.Prop{Name: "help", Label: "Help", Help: "Shown below the field", Group: "Filling in", Say: ". Its help says {}", Value: help})
+	return append(
+		out,
+		prop.Prop{Name: "help", Label: "Help", Help: "Shown below the field", Group: "Filling in", Say: ". Its help says {}", Value: help},
+	)
 }
 
 // limits lists the settings by which values are refused, or shown.
@@ -212,13 +268,42 @@ func (f *Field) limits(row TypeRow) []prop.Prop {
 			prop.Prop{Name: "most", Label: "Largest value", Group: "Numbers", Say: ", at most {}", Value: most})
 	}
 	if row.Nature == Computed {
-		out = append(out, prop.Prop{Name: "currency", Label: "As money in", Noun: "the currency", Help: "Its letters, such as EUR", Group: "Numbers", Say: ", in {}", Value: currencyOf(f)})
+		out = append(
+			out,
+			prop.Prop{
+				Name:  "currency",
+				Label: "As money in",
+				Noun:  "the currency",
+				Help:  "Its letters, such as EUR",
+				Group: "Numbers",
+				Say:   ", in {}",
+				Value: currencyOf(f),
+			},
+		)
 	}
 	if row.Numeric || row.Nature == Computed {
-		out = append(out, prop.Prop{Name: "decimals", Label: "Decimal places", Group: "Numbers", Say: ", {} decimal place||, {} decimal places", Value: prop.Count(&f.Decimals, 12)})
+		out = append(
+			out,
+			prop.Prop{
+				Name:  "decimals",
+				Label: "Decimal places",
+				Group: "Numbers",
+				Say:   ", {} decimal place||, {} decimal places",
+				Value: prop.Count(&f.Decimals, 12),
+			},
+		)
 	}
 	if row.Textual {
-		out = append(out, prop.Prop{Name: "maxLength", Label: "Most characters", Group: "Filling in", Say: ", at most {} character||, at most {} characters", Value: prop.Number(&f.MaxLength, 1, 100_000)})
+		out = append(
+			out,
+			prop.Prop{
+				Name:  "maxLength",
+				Label: "Most characters",
+				Group: "Filling in",
+				Say:   ", at most {} character||, at most {} characters",
+				Value: prop.Number(&f.MaxLength, 1, 100_000),
+			},
+		)
 	}
 	return out
 }
@@ -238,7 +323,13 @@ func (f *Field) Check(c Context) *words.Problem {
 
 // Rename gives the field another name and key; expressions follow.
 func (f *Field) Rename(c Context, name string) error {
-	return c.b.renames(func(r expr.Ref) bool { return r.Table == c.table.ID && r.Field == f.ID }, name, c.table.fieldKey(name, f.ID), &f.Name, &f.Key)
+	return c.b.renames(
+		func(r expr.Ref) bool { return r.Table == c.table.ID && r.Field == f.ID },
+		name,
+		c.table.fieldKey(name, f.ID),
+		&f.Name,
+		&f.Key,
+	)
 }
 
 // Reset drops the settings that do not belong to the type any more, and fills in

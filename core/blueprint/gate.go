@@ -257,7 +257,8 @@ func mailFields(m GateMail) []string {
 func MailScope(m GateMail) expr.Scope {
 	t := &expr.Table{ID: mailTable, Key: mailTable, Name: "Mail"}
 	for _, key := range mailFields(m) {
-		t.Fields = append(t.Fields, &expr.Field{ID: key, Key: key, Name: strings.ToUpper(key[:1]) + key[1:], Table: mailTable, Type: expr.Type{Kind: expr.Text}})
+		t.Fields = append(t.Fields, &expr.Field{ID: key, Key: key, Name: strings.ToUpper(key[:1]) + key[1:], Table: mailTable,
+			Type: expr.Type{Kind: expr.Text}})
 	}
 	return expr.Scope{Catalog: &expr.Catalog{Tables: map[string]*expr.Table{mailTable: t}, Lists: map[string]*expr.List{}}, Row: mailTable}
 }
@@ -314,7 +315,8 @@ func (b *Blueprint) SignUpScope(catalog *expr.Catalog) expr.Scope {
 
 // IsZero tells whether nothing is said of the gate.
 func (g Gate) IsZero() bool {
-	return len(g.Ways)+len(g.Words)+len(g.Mails) == 0 && g.Session == (SessionSettings{}) && g.Sender+g.Address == "" && g.Terms == (Terms{})
+	return len(g.Ways)+len(g.Words)+len(g.Mails) == 0 && g.Session == (SessionSettings{}) && g.Sender+g.Address == "" &&
+		g.Terms == (Terms{})
 }
 
 // IsZero tells whether nothing is said of signing up.

@@ -36,7 +36,8 @@ func TestEveryKindHasItsParts(t *testing.T) {
 		f := &blueprint.Field{Name: "F", Type: name}
 		partsOf(t, string(name), f)
 		computed := row.Nature == blueprint.Computed
-		assert.Equal(t, computed, f.ExprType() == expr.Type{}, "%s: what is calculated has the type of its source, all else one of its own", name)
+		assert.Equal(t, computed, f.ExprType() == expr.Type{}, "%s: what is calculated has the type of its source, all else one of its own",
+			name)
 		kept := row.Nature != blueprint.Computed && row.Nature != blueprint.Recorded && name != blueprint.Links
 		assert.Equal(t, kept, row.Column != "", "%s: what is entered or counted has a column", name)
 		assert.Equal(t, row.Nature == blueprint.Recorded, row.System != "", name)
@@ -212,12 +213,14 @@ func TestMovingAndRemoving(t *testing.T) {
 }
 
 func TestFieldsAreReadFromLines(t *testing.T) {
-	b := after(t, loft(t), `{"kind":"add","what":"table","id":"mast","values":{"name":"Masts","fields":"Maker\nLength, number\nBought on: date required\nOffice, an email address\n\nIn stock, yes or no"}}`)
+	b := after(t, loft(t),
+		`{"kind":"add","what":"table","id":"mast","values":{"name":"Masts","fields":"Maker\nLength, number\nBought on: date required\nOffice, an email address\n\nIn stock, yes or no"}}`)
 	got := map[string]blueprint.FieldType{}
 	for _, f := range b.Table("mast").Fields {
 		got[f.Name] = f.Type
 	}
-	assert.Equal(t, map[string]blueprint.FieldType{"Maker": blueprint.Text, "Length": blueprint.Number, "Bought on": blueprint.Date, "Office": blueprint.Email, "In stock": blueprint.YesNo}, got)
+	assert.Equal(t, map[string]blueprint.FieldType{"Maker": blueprint.Text, "Length": blueprint.Number, "Bought on": blueprint.Date,
+		"Office": blueprint.Email, "In stock": blueprint.YesNo}, got)
 	assert.True(t, b.Table("mast").Fields[2].Required)
 	assert.Equal(t, "maker", b.Table("mast").Label)
 	refused(t, loft(t), `{"kind":"add","what":"table","values":{"name":"Masts","fields":"Maker, magic"}}`, "field-line")

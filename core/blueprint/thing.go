@@ -126,7 +126,8 @@ func (b *Blueprint) dataPlaces(c Context, yield func(Place) bool) bool {
 		return Place{ID: t.ID, What: "table", Thing: t, Context: in}
 	}, func(p Place) bool {
 		t := p.Context.table
-		return yield(p) && each(&t.Fields, func(f *Field) Place { return Place{ID: f.ID, What: "field", In: t.ID, Thing: f, Context: p.Context} }, yield)
+		return yield(p) &&
+			each(&t.Fields, func(f *Field) Place { return Place{ID: f.ID, What: "field", In: t.ID, Thing: f, Context: p.Context} }, yield)
 	})
 	return tables && each(&b.Lists, func(l *ChoiceList) Place {
 		in := c
@@ -137,7 +138,11 @@ func (b *Blueprint) dataPlaces(c Context, yield func(Place) bool) bool {
 		return yield(p) && each(&l.Columns, func(x *ListColumn) Place {
 			return Place{ID: x.ID, What: "column", In: l.ID, Thing: x, Context: p.Context}
 		}, yield) &&
-			each(&l.Choices, func(x *Choice) Place { return Place{ID: x.ID, What: "choice", In: l.ID, Thing: x, Context: p.Context} }, yield)
+			each(
+				&l.Choices,
+				func(x *Choice) Place { return Place{ID: x.ID, What: "choice", In: l.ID, Thing: x, Context: p.Context} },
+				yield,
+			)
 	})
 }
 

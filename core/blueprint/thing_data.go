@@ -29,18 +29,28 @@ func (b *Blueprint) Props(Context) []prop.Prop {
 	return []prop.Prop{
 		{Name: "name", Label: "Name", Noun: "the name", Must: true, Value: named(&b.Name)},
 		{Name: "theme", Label: "Theme", Noun: "the theme", Must: true, Value: prop.Pick(&b.Theme, themes...)},
-		{Name: "zone", Label: "Time zone", Noun: "the time zone", Help: "Which time its clocks show; UTC unless you say", Group: "Place", Say: ". Its time zone is {}", Value: prop.One(&b.Zone, zones(b.Zone)).OrNone("UTC")},
+		{
+			Name:  "zone",
+			Label: "Time zone",
+			Noun:  "the time zone",
+			Help:  "Which time its clocks show; UTC unless you say",
+			Group: "Place",
+			Say:   ". Its time zone is {}",
+			Value: prop.One(&b.Zone, zones(b.Zone)).OrNone("UTC"),
+		},
 	}
 }
 
 // zones offers time zones, the one that is set among them.
 func zones(now string) prop.To {
-	names := strings.Fields(`Europe/Lisbon Europe/London Europe/Dublin Europe/Madrid Europe/Paris Europe/Brussels Europe/Amsterdam Europe/Berlin Europe/Zurich
+	names := strings.Fields(
+		`Europe/Lisbon Europe/London Europe/Dublin Europe/Madrid Europe/Paris Europe/Brussels Europe/Amsterdam Europe/Berlin Europe/Zurich
 		Europe/Vienna Europe/Rome Europe/Copenhagen Europe/Oslo Europe/Stockholm Europe/Helsinki Europe/Warsaw Europe/Prague Europe/Athens Europe/Bucharest
 		Europe/Kyiv Europe/Istanbul Africa/Casablanca Africa/Lagos Africa/Cairo Africa/Nairobi Africa/Johannesburg Asia/Jerusalem Asia/Dubai Asia/Karachi Asia/Kolkata
 		Asia/Dhaka Asia/Bangkok Asia/Jakarta Asia/Singapore Asia/Hong_Kong Asia/Shanghai Asia/Manila Asia/Seoul Asia/Tokyo Australia/Perth Australia/Sydney Pacific/Auckland
 		America/St_Johns America/Halifax America/New_York America/Toronto America/Chicago America/Denver America/Los_Angeles America/Vancouver America/Anchorage Pacific/Honolulu
-		America/Mexico_City America/Bogota America/Lima America/Santiago America/Sao_Paulo America/Argentina/Buenos_Aires`)
+		America/Mexico_City America/Bogota America/Lima America/Santiago America/Sao_Paulo America/Argentina/Buenos_Aires`,
+	)
 	if _, err := time.LoadLocation(now); err == nil && now != "" && now != "Local" && !slices.Contains(names, now) {
 		names = append(names, now)
 	}
@@ -85,7 +95,15 @@ func (col *ListColumn) Props(Context) []prop.Prop {
 	}
 	return []prop.Prop{
 		{Name: "name", Label: "Name, such as Day rate", Noun: "the name", Must: true, Asked: true, Value: named(&col.Name)},
-		{Name: "type", Label: "It holds", Noun: "what it holds", Must: true, Asked: true, Fixed: true, Value: prop.Pick(&col.Type, kinds...)},
+		{
+			Name:  "type",
+			Label: "It holds",
+			Noun:  "what it holds",
+			Must:  true,
+			Asked: true,
+			Fixed: true,
+			Value: prop.Pick(&col.Type, kinds...),
+		},
 	}
 }
 
@@ -98,15 +116,46 @@ var columnKinds = []struct {
 	kind         expr.Kind
 	read         func(text string) (expr.Value, bool)
 }{
-	{TextColumn, "text", "Text", prop.Control{Kind: prop.TextControl}, expr.Text, func(s string) (expr.Value, bool) { return expr.TextOf(s), len(s) <= 500 }},
+	{
+		TextColumn,
+		"text",
+		"Text",
+		prop.Control{Kind: prop.TextControl},
+		expr.Text,
+		func(s string) (expr.Value, bool) { return expr.TextOf(s), len(s) <= 500 },
+	},
 	{NumberColumn, "a number", "Number", prop.Control{Kind: prop.TextControl}, expr.Number, func(s string) (expr.Value, bool) {
 		d, err := decimal.NewFromString(s)
 		return expr.NumberOf(d), err == nil && len(s) < 40
 	}},
-	{YesNoColumn, "yes or no", "Yes or no", prop.Control{Kind: prop.PickControl, To: prop.Of("", prop.Option{Value: "yes", Words: "yes"}, prop.Option{Value: "no", Words: "no"}), Empty: "nothing"},
-		expr.YesNo, func(s string) (expr.Value, bool) { return expr.YesNoOf(s == "yes"), s == "yes" || s == "no" }},
-	{ColourColumn, "a colour", "Colour", prop.Control{Kind: prop.ColourControl}, expr.Text, func(s string) (expr.Value, bool) { return expr.TextOf(s), colourPattern.MatchString(s) }},
-	{PictureColumn, "a picture", "Picture", prop.Control{Kind: prop.PictureControl}, "", func(s string) (expr.Value, bool) { return expr.FileOf(s), picturePattern.MatchString(s) }},
+	{
+		YesNoColumn,
+		"yes or no",
+		"Yes or no",
+		prop.Control{
+			Kind:  prop.PickControl,
+			To:    prop.Of("", prop.Option{Value: "yes", Words: "yes"}, prop.Option{Value: "no", Words: "no"}),
+			Empty: "nothing",
+		},
+		expr.YesNo,
+		func(s string) (expr.Value, bool) { return expr.YesNoOf(s == "yes"), s == "yes" || s == "no" },
+	},
+	{
+		ColourColumn,
+		"a colour",
+		"Colour",
+		prop.Control{Kind: prop.ColourControl},
+		expr.Text,
+		func(s string) (expr.Value, bool) { return expr.TextOf(s), colourPattern.MatchString(s) },
+	},
+	{
+		PictureColumn,
+		"a picture",
+		"Picture",
+		prop.Control{Kind: prop.PictureControl},
+		"",
+		func(s string) (expr.Value, bool) { return expr.FileOf(s), picturePattern.MatchString(s) },
+	},
 }
 
 // columnValue reads what a column holds for a choice; false where the text is no
@@ -138,8 +187,18 @@ func (ch *Choice) Props(c Context) []prop.Prop {
 			out = append(out, ch.columnProp(col))
 		}
 	}
-	return append(out, prop.Prop{Name: "retired", Label: "Retired: records keep it, but no one can choose it", Noun: "whether it can be chosen", Help: "Records keep it, but no one can choose it",
-		Group: "Choosing", Say: ", {|retired}: records keep it", Value: prop.Switch(&ch.Retired)})
+	return append(
+		out,
+		prop.Prop{
+			Name:  "retired",
+			Label: "Retired: records keep it, but no one can choose it",
+			Noun:  "whether it can be chosen",
+			Help:  "Records keep it, but no one can choose it",
+			Group: "Choosing",
+			Say:   ", {|retired}: records keep it",
+			Value: prop.Switch(&ch.Retired),
+		},
+	)
 }
 
 func (ch *Choice) columnProp(col ListColumn) prop.Prop {
@@ -176,7 +235,13 @@ func (ch *Choice) columnProp(col ListColumn) prop.Prop {
 
 // Rename gives the column another name and key; expressions follow.
 func (col *ListColumn) Rename(c Context, name string) error {
-	return c.b.renames(func(r expr.Ref) bool { return r.Table == c.list.ID && r.Field == col.ID }, name, c.list.columnKey(name, col.ID), &col.Name, &col.Key)
+	return c.b.renames(
+		func(r expr.Ref) bool { return r.Table == c.list.ID && r.Field == col.ID },
+		name,
+		c.list.columnKey(name, col.ID),
+		&col.Name,
+		&col.Key,
+	)
 }
 
 // Rename gives the choice other words. Records keep it, and expressions follow.
@@ -205,10 +270,33 @@ func (t *Table) Props(c Context) []prop.Prop {
 	single := func(f *Field) bool { return f.Type.Row().Single }
 	return []prop.Prop{
 		{Name: "name", Label: "Name", Noun: "the name", Must: true, Asked: true, Value: named(&t.Name)},
-		{Name: "label", Label: "Label", Noun: "the label", Must: true, Value: prop.Label(&t.Label, c.Rows(t.ID)), Lost: prop.Lost{Do: func() string { return t.mendLabel(c) }}},
-		{Name: "word", Label: "A record is called", Noun: "what a record is called", Help: "Used in buttons and sentences: “Add a …”", Group: "Words", Say: ". A record is called {}", Value: word},
-		{Name: "uniques", Label: "No two records can have the same of all of these", Noun: "which duplicates are prevented", Help: "Prevent duplicates across fields", Group: "Filling in", Say: ". No two records have the same {}",
-			Stores: true, Value: prop.Sets(&t.Uniques, c.Fields(t.ID, single), 2, 8)},
+		{
+			Name:  "label",
+			Label: "Label",
+			Noun:  "the label",
+			Must:  true,
+			Value: prop.Label(&t.Label, c.Rows(t.ID)),
+			Lost:  prop.Lost{Do: func() string { return t.mendLabel(c) }},
+		},
+		{
+			Name:  "word",
+			Label: "A record is called",
+			Noun:  "what a record is called",
+			Help:  "Used in buttons and sentences: “Add a …”",
+			Group: "Words",
+			Say:   ". A record is called {}",
+			Value: word,
+		},
+		{
+			Name:   "uniques",
+			Label:  "No two records can have the same of all of these",
+			Noun:   "which duplicates are prevented",
+			Help:   "Prevent duplicates across fields",
+			Group:  "Filling in",
+			Say:    ". No two records have the same {}",
+			Stores: true,
+			Value:  prop.Sets(&t.Uniques, c.Fields(t.ID, single), 2, 8),
+		},
 	}
 }
 

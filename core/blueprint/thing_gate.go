@@ -40,17 +40,85 @@ func (g *Gate) Props(Context) []prop.Prop {
 		forHours = ""
 	}
 	out := []prop.Prop{
-		{Name: "ways", Label: "Ways to sign in", Noun: "the ways to sign in", Value: prop.Many(&g.Ways, prop.Of("", ways...)).Else(CodeWay).Joined(", or ")},
-		{Name: "session.hours", Label: "Hours (empty: 30 days, or 12 hours for each visit)", Noun: "how long people stay signed in", Help: "30 days unless you say", Group: signIn, Say: forHours,
-			Value: prop.Number(&s.Hours, 1, MostSessionHours)},
-		{Name: "session.prolonged", Label: "Counted from their last visit", Noun: "how long people stay signed in", Help: "People who keep coming stay signed in", Group: signIn, Say: ". They stay signed in until {session.hours|" + hoursWords(s.Length()) + "} after {|their last visit}", Value: prop.Switch(&s.Prolonged)},
-		{Name: "session.each", Label: "Until they close the browser", Noun: "how long people stay signed in", Help: "Each visit needs a new sign-in", Group: signIn, Say: ". They stay signed in until {|they close the browser}", Value: prop.Switch(&s.Each)},
-		{Name: "session.asks", Label: "Ask whether to stay signed in", Noun: "whether people are asked to stay signed in", Help: "Others stay signed in until they close the browser", Group: signIn, Say: ". They are {|asked whether to stay signed in}", Value: prop.Switch(&s.Asks)},
-		{Name: "terms.version", Label: "Version of the terms, such as 2026-11", Noun: "the terms", Help: "What people accept when they sign up", Group: terms, Say: ". Sign-up asks people to accept the terms, version {}", Value: version},
+		{
+			Name:  "ways",
+			Label: "Ways to sign in",
+			Noun:  "the ways to sign in",
+			Value: prop.Many(&g.Ways, prop.Of("", ways...)).Else(CodeWay).Joined(", or "),
+		},
+		{
+			Name:  "session.hours",
+			Label: "Hours (empty: 30 days, or 12 hours for each visit)",
+			Noun:  "how long people stay signed in",
+			Help:  "30 days unless you say",
+			Group: signIn,
+			Say:   forHours,
+			Value: prop.Number(&s.Hours, 1, MostSessionHours),
+		},
+		{
+			Name:  "session.prolonged",
+			Label: "Counted from their last visit",
+			Noun:  "how long people stay signed in",
+			Help:  "People who keep coming stay signed in",
+			Group: signIn,
+			Say:   ". They stay signed in until {session.hours|" + hoursWords(s.Length()) + "} after {|their last visit}",
+			Value: prop.Switch(&s.Prolonged),
+		},
+		{
+			Name:  "session.each",
+			Label: "Until they close the browser",
+			Noun:  "how long people stay signed in",
+			Help:  "Each visit needs a new sign-in",
+			Group: signIn,
+			Say:   ". They stay signed in until {|they close the browser}",
+			Value: prop.Switch(&s.Each),
+		},
+		{
+			Name:  "session.asks",
+			Label: "Ask whether to stay signed in",
+			Noun:  "whether people are asked to stay signed in",
+			Help:  "Others stay signed in until they close the browser",
+			Group: signIn,
+			Say:   ". They are {|asked whether to stay signed in}",
+			Value: prop.Switch(&s.Asks),
+		},
+		{
+			Name:  "terms.version",
+			Label: "Version of the terms, such as 2026-11",
+			Noun:  "the terms",
+			Help:  "What people accept when they sign up",
+			Group: terms,
+			Say:   ". Sign-up asks people to accept the terms, version {}",
+			Value: version,
+		},
 		{Name: "terms.text", Label: "Terms", Noun: "the terms", With: "terms.version", Value: prop.Words(&g.Terms.Text)},
-		{Name: "terms.privacy", Label: "Privacy", Noun: "the privacy notice", With: "terms.version", Group: terms, Say: ", and shows {|a privacy notice}", Value: prop.Words(&g.Terms.Privacy)},
-		{Name: "sender", Label: "Name", Noun: "the sender of emails", Help: "The name that emails come from, instead of the app’s", Group: mailed, Say: ". Emails come from {}", Value: sender},
-		{Name: "address", Label: "Address", Noun: "the address of emails", Help: "The address that emails come from, instead of the server’s", Group: mailed, Say: ". Their address is {}", Value: address},
+		{
+			Name:  "terms.privacy",
+			Label: "Privacy",
+			Noun:  "the privacy notice",
+			With:  "terms.version",
+			Group: terms,
+			Say:   ", and shows {|a privacy notice}",
+			Value: prop.Words(&g.Terms.Privacy),
+		},
+		{
+			Name:  "sender",
+			Label: "Name",
+			Noun:  "the sender of emails",
+			Help:  "The name that emails come from, instead of the app’s",
+			Group: mailed,
+			Say:   ". Emails come from {}",
+			Value: sender,
+		},
+		{
+			Name:  "address",
+			Label: "Address",
+			Noun:  "the address of emails",
+			Help:  "The address that emails come from, instead of the server’s",
+			Group: mailed,
+			Say:   ". Their address is {}",
+			Value: address,
+		},
 	}
 	for _, w := range wordsOfGate {
 		out = append(out, g.wordsProp(w.GateWords, w.says, w.label, w.say))
@@ -65,7 +133,10 @@ var waysIn = []struct {
 	Way
 	words string
 }{
-	{CodeWay, "an emailed code"}, {PasswordWay, "email and password"}, {LinkWay, "an emailed link"}, {FieldsWay, "details from their record, and an emailed code"},
+	{
+		CodeWay,
+		"an emailed code",
+	}, {PasswordWay, "email and password"}, {LinkWay, "an emailed link"}, {FieldsWay, "details from their record, and an emailed code"},
 }
 
 // hoursWords tells a time as people count it.
@@ -98,10 +169,20 @@ var wordsOfGate = []struct {
 }{
 	{SignInTitle, "Sign in", "Title of the sign-in page", ". The sign-in page is titled {}"},
 	{SignInText, "", "Text of the sign-in page", ". Its text says {}"},
-	{SentText, "If you have access, an email is on its way. It can take a minute.", "After asking for an email", ". After asking for an email, people see {}"},
+	{
+		SentText,
+		"If you have access, an email is on its way. It can take a minute.",
+		"After asking for an email",
+		". After asking for an email, people see {}",
+	},
 	{SignUpTitle, "Sign up", "Title of the sign-up page", ". The sign-up page is titled {}"},
 	{SignUpText, "", "Text of the sign-up page", ". The sign-up page says {}"},
-	{WaitingText, "Thank you. We’ll email you once you are approved.", "While waiting for approval", ". While waiting for approval, people see {}"},
+	{
+		WaitingText,
+		"Thank you. We’ll email you once you are approved.",
+		"While waiting for approval",
+		". While waiting for approval, people see {}",
+	},
 	{RefusalTitle, "You can’t sign in", "Title of the page for refused sign-ins", ". The page for refused sign-ins is titled {}"},
 }
 
@@ -131,14 +212,62 @@ func textRight(text string) *words.Problem {
 // mailsOfGate are the rows of the gate's mails: what they are called, and what
 // they say unless they are reworded.
 var mailsOfGate = []mailRow{
-	{CodeMail, "sign-in code", "code", "{{code}} is your code for {{app}}", "Hello {{name}},\n\nYour sign-in code for {{app}} is\n\n    {{code}}\n\n" + once},
-	{LinkMail, "sign-in link", "link", "Sign in to {{app}}", "Hello {{name}},\n\nOpen this link to sign in to {{app}}:\n\n{{link}}\n\n" + once},
-	{ConfirmMail, "sign-up", "code", "{{code}} confirms your email for {{app}}", "Hello {{name}},\n\nConfirm your email to finish signing up for {{app}}. The code is\n\n    {{code}}\n\n" + once},
-	{InvitationMail, "invitation", "link", "You are invited to {{app}}", "Hello {{name}},\n\nYou are invited to {{app}}. Open this link to accept:\n\n{{link}}\n\nIt works for 14 days.\n"},
-	{ResetMail, "new password", "code", "{{code}} sets a new password for {{app}}", "Hello {{name}},\n\nThe code for setting a new password for {{app}} is\n\n    {{code}}\n\n" + once},
-	{AddressMail, "new email", "code", "{{code}} confirms your new email for {{app}}", "Hello {{name}},\n\nEnter this code to use this email for {{app}} from now on:\n\n    {{code}}\n\n" + once},
-	{ChangedMail, "account change", "what", "Your account for {{app}} was changed", "Hello {{name}},\n\n{{what}} If that was not you, tell us at once.\n"},
-	{ApprovedMail, "approval", "link", "You can now sign in to {{app}}", "Hello {{name}},\n\nWelcome to {{app}}. You can now sign in:\n\n{{link}}\n"},
+	{
+		CodeMail,
+		"sign-in code",
+		"code",
+		"{{code}} is your code for {{app}}",
+		"Hello {{name}},\n\nYour sign-in code for {{app}} is\n\n    {{code}}\n\n" + once,
+	},
+	{
+		LinkMail,
+		"sign-in link",
+		"link",
+		"Sign in to {{app}}",
+		"Hello {{name}},\n\nOpen this link to sign in to {{app}}:\n\n{{link}}\n\n" + once,
+	},
+	{
+		ConfirmMail,
+		"sign-up",
+		"code",
+		"{{code}} confirms your email for {{app}}",
+		"Hello {{name}},\n\nConfirm your email to finish signing up for {{app}}. The code is\n\n    {{code}}\n\n" + once,
+	},
+	{
+		InvitationMail,
+		"invitation",
+		"link",
+		"You are invited to {{app}}",
+		"Hello {{name}},\n\nYou are invited to {{app}}. Open this link to accept:\n\n{{link}}\n\nIt works for 14 days.\n",
+	},
+	{
+		ResetMail,
+		"new password",
+		"code",
+		"{{code}} sets a new password for {{app}}",
+		"Hello {{name}},\n\nThe code for setting a new password for {{app}} is\n\n    {{code}}\n\n" + once,
+	},
+	{
+		AddressMail,
+		"new email",
+		"code",
+		"{{code}} confirms your new email for {{app}}",
+		"Hello {{name}},\n\nEnter this code to use this email for {{app}} from now on:\n\n    {{code}}\n\n" + once,
+	},
+	{
+		ChangedMail,
+		"account change",
+		"what",
+		"Your account for {{app}} was changed",
+		"Hello {{name}},\n\n{{what}} If that was not you, tell us at once.\n",
+	},
+	{
+		ApprovedMail,
+		"approval",
+		"link",
+		"You can now sign in to {{app}}",
+		"Hello {{name}},\n\nWelcome to {{app}}. You can now sign in:\n\n{{link}}\n",
+	},
 }
 
 const once = "It works once, for 10 minutes. Didn’t ask for it? Ignore this email.\n"
@@ -161,8 +290,24 @@ func (g *Gate) mailProps(m mailRow) []prop.Prop {
 			}, right).Else(says).InQuotes()}
 	}
 	args := words.Args{"mail": m.words}
-	subject := part("subject", words.Say("mail-subject", args), words.Say("mail-noun", args), false, m.subject, func(m *Mail) *string { return &m.Subject }, m.subjectRight)
-	body := part("body", "Text; it can use "+strings.Join(m.placeholders(), ", "), words.Say("mail-noun", args), true, m.body, func(m *Mail) *string { return &m.Body }, m.bodyRight)
+	subject := part(
+		"subject",
+		words.Say("mail-subject", args),
+		words.Say("mail-noun", args),
+		false,
+		m.subject,
+		func(m *Mail) *string { return &m.Subject },
+		m.subjectRight,
+	)
+	body := part(
+		"body",
+		"Text; it can use "+strings.Join(m.placeholders(), ", "),
+		words.Say("mail-noun", args),
+		true,
+		m.body,
+		func(m *Mail) *string { return &m.Body },
+		m.bodyRight,
+	)
 	subject.Help, subject.Say = m.subject, words.Say("mail-say", args)
 	body.With = subject.Name
 	return []prop.Prop{subject, body}

@@ -18,18 +18,58 @@ func (p *Page) Core(Context) string {
 
 // Props lists the settings of the page.
 func (p *Page) Props(c Context) []prop.Prop {
-	audiences := []prop.Option{{Value: string(Everyone), Words: "Everyone"}, {Value: string(SignedIn), Words: "Everyone signed in"}, {Value: string(SomeRole), Words: "Some roles"}}
+	audiences := []prop.Option{
+		{Value: string(Everyone), Words: "Everyone"},
+		{Value: string(SignedIn), Words: "Everyone signed in"},
+		{Value: string(SomeRole), Words: "Some roles"},
+	}
 	out := []prop.Prop{
 		{Name: "name", Label: "Name", Noun: "the name", Must: true, Asked: true, Value: named(&p.Name)},
-		{Name: "record", Label: "It shows", Noun: "the table of its record", Fixed: true, Asked: true, Say: ". It shows one record in {}", Value: prop.One(&p.Record, c.Tables()).OrNone("no record in particular"),
-			Lost: prop.Lost{Words: "it is removed, too", TakeOut: true}},
-		{Name: "audience", Label: "Who can open it", Noun: "who can open it", Must: true, Resets: true, Value: prop.Pick(&p.Audience, audiences...)},
+		{
+			Name:  "record",
+			Label: "It shows",
+			Noun:  "the table of its record",
+			Fixed: true,
+			Asked: true,
+			Say:   ". It shows one record in {}",
+			Value: prop.One(&p.Record, c.Tables()).OrNone("no record in particular"),
+			Lost:  prop.Lost{Words: "it is removed, too", TakeOut: true},
+		},
+		{
+			Name:   "audience",
+			Label:  "Who can open it",
+			Noun:   "who can open it",
+			Must:   true,
+			Resets: true,
+			Value:  prop.Pick(&p.Audience, audiences...),
+		},
 	}
 	if p.Audience == SomeRole {
-		out = append(out, prop.Prop{Name: "roles", Label: "These roles", Noun: "who can open it", With: "audience", Must: true, Value: prop.Many(&p.Roles, c.Roles())})
+		out = append(
+			out,
+			prop.Prop{
+				Name:  "roles",
+				Label: "These roles",
+				Noun:  "who can open it",
+				With:  "audience",
+				Must:  true,
+				Value: prop.Many(&p.Roles, c.Roles()),
+			},
+		)
 	}
 	if p.Record == "" {
-		out = append(out, prop.Prop{Name: "offMenu", Label: "Not in the menu", Noun: "whether it is in the menu", Help: "Its address works all the same", Group: "Menu", Say: ". {|It is not in the menu}, but its address works", Value: prop.Switch(&p.OffMenu)})
+		out = append(
+			out,
+			prop.Prop{
+				Name:  "offMenu",
+				Label: "Not in the menu",
+				Noun:  "whether it is in the menu",
+				Help:  "Its address works all the same",
+				Group: "Menu",
+				Say:   ". {|It is not in the menu}, but its address works",
+				Value: prop.Switch(&p.OffMenu),
+			},
+		)
 	}
 	return out
 }

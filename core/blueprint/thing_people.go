@@ -26,30 +26,105 @@ func (r *Role) Core(Context) string {
 
 // Props lists the settings of the role.
 func (r *Role) Props(c Context) []prop.Prop {
-	out := []prop.Prop{{Name: "name", Label: "What its people are called, such as Suppliers", Noun: "the name", Must: true, Asked: true, Value: named(&r.Name)}}
+	out := []prop.Prop{
+		{
+			Name:  "name",
+			Label: "What its people are called, such as Suppliers",
+			Noun:  "the name",
+			Must:  true,
+			Asked: true,
+			Value: named(&r.Name),
+		},
+	}
 	if r.ID == VisitorRole {
 		return out
 	}
 	gone := prop.Lost{Do: func() string { r.forgetPeople(); return words.Say("role-without-people", nil) }}
-	out = append(out, prop.Prop{Name: "people", Label: "Their records are in", Noun: "the table of its people", Asked: true, Resets: true, Lost: gone,
-		Value: prop.One(&r.People, c.Tables()).OrNone("no table yet: no one can sign in")})
+	out = append(
+		out,
+		prop.Prop{Name: "people", Label: "Their records are in", Noun: "the table of its people", Asked: true, Resets: true, Lost: gone,
+			Value: prop.One(&r.People, c.Tables()).OrNone("no table yet: no one can sign in")},
+	)
 	t := c.tableOf(r.People)
 	if t == nil {
 		return out
 	}
 	scope := c.Rows(r.People)
 	refusal := prop.Words(&r.Refusal)
-	out = append(out,
-		prop.Prop{Name: "email", Label: "They sign in with", Noun: "the field of their email", With: "people", Must: true, Hint: "no-email", Lost: gone,
-			Value: prop.One(&r.Email, c.Fields(r.People, func(f *Field) bool { return f.Type == Email }))},
-		prop.Prop{Name: "where", Label: "Only people where", Noun: "the condition for having it", Help: "Only some people in the table have this role", Group: "Who they are", Value: prop.Condition(&r.Where, scope), Lost: gone},
-		prop.Prop{Name: "admit", Label: "They can sign in if", Noun: "who can sign in", Help: "Only some of them can sign in", Group: "Signing in", Say: ". They can sign in if {}", Value: prop.Condition(&r.Admit, scope), Lost: gone},
-		prop.Prop{Name: "refusal", Label: "Others see", Noun: "what others see", Help: "What people see who can’t sign in", Group: "Signing in", Say: ". Others see {}", Value: refusal},
-		prop.Prop{Name: "second", Label: "Second step", Noun: "the second step", Help: "A code after the password", Group: "Signing in", Say: ". {}", Value: prop.Pick(&r.Second, secondSteps...)},
-		prop.Prop{Name: "match", Label: "All of these together must find one record", Noun: "how they are found", Help: "For signing in with details from their record", Group: "Signing in", Say: ". They are found by {}",
-			Value: prop.Many(&r.Match, c.finders()), Lost: prop.Lost{Do: func() string { r.Match = nil; return "" }}},
-		prop.Prop{Name: "homes", Label: "Home page: the first that fits", Noun: "the home page", Help: "The first page here whose condition is true; otherwise, the first page they can open", Group: "Signing in", Say: ". Their home page is {}",
-			Value: prop.Paths(&r.Homes, c.Pages(func(p *Page) bool { return p.Record == "" && p.Admits([]string{r.ID}) }), scope), Lost: prop.Lost{Words: "they begin at another page"}})
+	out = append(
+		out,
+		prop.Prop{
+			Name:  "email",
+			Label: "They sign in with",
+			Noun:  "the field of their email",
+			With:  "people",
+			Must:  true,
+			Hint:  "no-email",
+			Lost:  gone,
+			Value: prop.One(&r.Email, c.Fields(r.People, func(f *Field) bool { return f.Type == Email })),
+		},
+		prop.Prop{
+			Name:  "where",
+			Label: "Only people where",
+			Noun:  "the condition for having it",
+			Help:  "Only some people in the table have this role",
+			Group: "Who they are",
+			Value: prop.Condition(&r.Where, scope),
+			Lost:  gone,
+		},
+		prop.Prop{
+			Name:  "admit",
+			Label: "They can sign in if",
+			Noun:  "who can sign in",
+			Help:  "Only some of them can sign in",
+			Group: "Signing in",
+			Say:   ". They can sign in if {}",
+			Value: prop.Condition(&r.Admit, scope),
+			Lost:  gone,
+		},
+		prop.Prop{
+			Name:  "refusal",
+			Label: "Others see",
+			Noun:  "what others see",
+			Help:  "What people see who can’t sign in",
+			Group: "Signing in",
+			Say:   ". Others see {}",
+			Value: refusal,
+		},
+		prop.Prop{
+			Name:  "second",
+			Label: "Second step",
+			Noun:  "the second step",
+			Help:  "A code after the password",
+			Group: "Signing in",
+			Say:   ". {}",
+			Value: prop.Pick(&r.Second, secondSteps...),
+		},
+		prop.Prop{
+			Name:  "match",
+			Label: "All of these together must find one record",
+			Noun:  "how they are found",
+			Help:  "For signing in with details from their record",
+			Group: "Signing in",
+			Say:   ". They are found by {}",
+			Value: prop.Many(&r.Match, c.finders()),
+			Lost:  prop.Lost{Do: func() string { r.Match = nil; return "" }},
+		},
+		prop.Prop{
+			Name:  "homes",
+			Label: "Home page: the first that fits",
+			Noun:  "the home page",
+			Help:  "The first page here whose condition is true; otherwise, the first page they can open",
+			Group: "Signing in",
+			Say:   ". Their home page is {}",
+			Value: prop.Paths(
+				&r.Homes,
+				c.Pages(func(p *Page) bool { return p.Record == "" && p.Admits([]string{r.ID}) }),
+				scope,
+			),
+			Lost: prop.Lost{Words: "they begin at another page"},
+		},
+	)
 	return append(out, r.signUpProps(c, t)...)
 }
 
@@ -65,19 +140,65 @@ func (r *Role) signUpProps(c Context, t *Table) []prop.Prop {
 	asked := func(f *Field) bool {
 		return f.Type.Entered() && f.ID != r.Email && !f.Type.Filed() && f.Type != Link && f.Type != Links
 	}
-	out := []prop.Prop{{Name: "signUp.mode", Label: "New people", Noun: "how people sign up", Help: "Without sign-up, anyone with a record signs in with its email", Resets: true, Group: "Signing up", Say: ". {}",
-		Off: ". {|No sign-up}: add people to {=" + t.ID + "|" + t.Name + "} yourself", Value: prop.Pick(&r.SignUp.Mode, signUpModes...)}}
-	if r.SignUp.Mode != NoSignUp {
-		out = append(out,
-			prop.Prop{Name: "signUp.questions", Label: "Asked for besides their email, in this order", Noun: "what sign-up asks for", Help: "Fields of their record", Group: "Signing up", Say: ". Sign-up asks for email and {}",
-				Off: ". Sign-up asks for {|their email}", Value: prop.Questions(&r.SignUp.Questions, c.Fields(t.ID, asked))},
-			prop.Prop{Name: "signUp.presets", Label: "Set by the app", Noun: "what the app sets for new people", Help: "Fields people aren’t asked for", Group: "Signing up", Say: ". The app sets {}",
-				Value: prop.Gives(&r.SignUp.Presets, c.Fields(t.ID, isEntered), c.Rows(""), c.want(t.ID)),
-				Lost:  prop.Lost{Do: func() string { r.SignUp.Mode = NoSignUp; return words.Say("no-sign-up-now", nil) }}})
+	out := []prop.Prop{
+		{
+			Name:   "signUp.mode",
+			Label:  "New people",
+			Noun:   "how people sign up",
+			Help:   "Without sign-up, anyone with a record signs in with its email",
+			Resets: true,
+			Group:  "Signing up",
+			Say:    ". {}",
+			Off:    ". {|No sign-up}: add people to {=" + t.ID + "|" + t.Name + "} yourself",
+			Value:  prop.Pick(&r.SignUp.Mode, signUpModes...),
+		},
 	}
-	return append(out,
-		prop.Prop{Name: "profile.fields", Label: "Fields in their profile", Noun: "what their profile shows", Help: "Besides their email; their rules decide what they can change", Group: "Profile", Say: ". Their profile shows {}", Value: prop.Many(&r.Profile.Fields, c.Fields(t.ID, nil))},
-		prop.Prop{Name: "profile.closing", Label: "Closing their account", Noun: "whether they can close their account", Help: "They can leave by themselves", Group: "Profile", Say: ". They can close their account; {}", Value: prop.Pick(&r.Profile.Closing, closings...)})
+	if r.SignUp.Mode != NoSignUp {
+		out = append(
+			out,
+			prop.Prop{
+				Name:  "signUp.questions",
+				Label: "Asked for besides their email, in this order",
+				Noun:  "what sign-up asks for",
+				Help:  "Fields of their record",
+				Group: "Signing up",
+				Say:   ". Sign-up asks for email and {}",
+				Off:   ". Sign-up asks for {|their email}",
+				Value: prop.Questions(&r.SignUp.Questions, c.Fields(t.ID, asked)),
+			},
+			prop.Prop{
+				Name:  "signUp.presets",
+				Label: "Set by the app",
+				Noun:  "what the app sets for new people",
+				Help:  "Fields people aren’t asked for",
+				Group: "Signing up",
+				Say:   ". The app sets {}",
+				Value: prop.Gives(&r.SignUp.Presets, c.Fields(t.ID, isEntered), c.Rows(""), c.want(t.ID)),
+				Lost:  prop.Lost{Do: func() string { r.SignUp.Mode = NoSignUp; return words.Say("no-sign-up-now", nil) }},
+			},
+		)
+	}
+	return append(
+		out,
+		prop.Prop{
+			Name:  "profile.fields",
+			Label: "Fields in their profile",
+			Noun:  "what their profile shows",
+			Help:  "Besides their email; their rules decide what they can change",
+			Group: "Profile",
+			Say:   ". Their profile shows {}",
+			Value: prop.Many(&r.Profile.Fields, c.Fields(t.ID, nil)),
+		},
+		prop.Prop{
+			Name:  "profile.closing",
+			Label: "Closing their account",
+			Noun:  "whether they can close their account",
+			Help:  "They can leave by themselves",
+			Group: "Profile",
+			Say:   ". They can close their account; {}",
+			Value: prop.Pick(&r.Profile.Closing, closings...),
+		},
+	)
 }
 
 var signUpModes = []prop.Option{
@@ -184,7 +305,18 @@ func (x *Rule) Core(Context) string {
 
 // Props lists the settings of the rule.
 func (x *Rule) Props(c Context) []prop.Prop {
-	out := []prop.Prop{{Name: "table", Label: "Table", Noun: "the table", Must: true, Asked: true, Fixed: true, Value: prop.One(&x.Table, c.Tables()), Lost: prop.Lost{TakeOut: true}}}
+	out := []prop.Prop{
+		{
+			Name:  "table",
+			Label: "Table",
+			Noun:  "the table",
+			Must:  true,
+			Asked: true,
+			Fixed: true,
+			Value: prop.One(&x.Table, c.Tables()),
+			Lost:  prop.Lost{TakeOut: true},
+		},
+	}
 	scope := c.Ruled(x.Table)
 	args := words.Args{"role": "", "table": ""}
 	if t := c.tableOf(x.Table); t != nil && c.role != nil {
@@ -195,19 +327,54 @@ func (x *Rule) Props(c Context) []prop.Prop {
 		at *Permission
 	}{{See, &x.See}, {Add, &x.Add}, {Modify, &x.Change}, {Delete, &x.Delete}} {
 		args["action"] = string(a.Action)
-		out = append(out, prop.Prop{Name: string(a.Action), Label: words.Say("reach-label", args), Noun: words.Say("reach-noun", args), Use: words.Say("reach-use", args), Asked: a.Action == See, Value: prop.Reaches(a.at, scope, c.ownOffers(x.Table)),
-			Lost: prop.Lost{Words: words.Say("reach-lost", args)}})
+		out = append(
+			out,
+			prop.Prop{
+				Name:  string(a.Action),
+				Label: words.Say("reach-label", args),
+				Noun:  words.Say("reach-noun", args),
+				Use:   words.Say("reach-use", args),
+				Asked: a.Action == See,
+				Value: prop.Reaches(a.at, scope, c.ownOffers(x.Table)),
+				Lost:  prop.Lost{Words: words.Say("reach-lost", args)},
+			},
+		)
 	}
-	return append(out,
-		prop.Prop{Name: "hidden", Label: "Hidden fields", Noun: "the hidden fields", Help: "Fields they can’t see, unless another of their roles shows them", Group: "Fields", Say: ". Hidden: {}", Value: prop.Many(&x.Hidden, c.Fields(x.Table, nil))},
-		prop.Prop{Name: "fixed", Label: "Read-only fields", Noun: "the read-only fields", Help: "Fields they can see, but not set", Group: "Fields", Say: ". Read-only: {}", Value: prop.Many(&x.Fixed, c.Fields(x.Table, nil))},
-		prop.Prop{Name: "given", Label: "Set by the app when they add one, whatever the browser sends", Noun: "what the app sets", Help: "Set by the app when they add one", Group: "Fields", Say: ". On new records, the app sets {}",
+	return append(
+		out,
+		prop.Prop{
+			Name:  "hidden",
+			Label: "Hidden fields",
+			Noun:  "the hidden fields",
+			Help:  "Fields they can’t see, unless another of their roles shows them",
+			Group: "Fields",
+			Say:   ". Hidden: {}",
+			Value: prop.Many(&x.Hidden, c.Fields(x.Table, nil)),
+		},
+		prop.Prop{
+			Name:  "fixed",
+			Label: "Read-only fields",
+			Noun:  "the read-only fields",
+			Help:  "Fields they can see, but not set",
+			Group: "Fields",
+			Say:   ". Read-only: {}",
+			Value: prop.Many(&x.Fixed, c.Fields(x.Table, nil)),
+		},
+		prop.Prop{
+			Name:  "given",
+			Label: "Set by the app when they add one, whatever the browser sends",
+			Noun:  "what the app sets",
+			Help:  "Set by the app when they add one",
+			Group: "Fields",
+			Say:   ". On new records, the app sets {}",
 			Value: prop.Gives(&x.Given, c.Fields(x.Table, isEntered), c.Ruled(""), c.want(x.Table)),
 			Lost: prop.Lost{Do: func() string {
 				x.Add = Permission{}
 				args["action"] = string(Add)
 				return words.Say("reach-lost", args)
-			}}})
+			}},
+		},
+	)
 }
 
 // Called says which expectation it is.
@@ -233,16 +400,58 @@ func (e *Expectation) Props(c Context) []prop.Prop {
 		actions = append(actions, prop.Option{Value: string(a), Words: string(a)})
 	}
 	out := []prop.Prop{
-		{Name: "action", Label: "They must never", Noun: "the action", Must: true, Asked: true, Resets: true, Value: prop.Pick(&e.Action, actions...)},
-		{Name: "table", Label: "Records in", Noun: "the table", Must: true, Asked: true, Resets: true, Value: prop.One(&e.Table, c.Tables()), Lost: prop.Lost{TakeOut: true}},
+		{
+			Name:   "action",
+			Label:  "They must never",
+			Noun:   "the action",
+			Must:   true,
+			Asked:  true,
+			Resets: true,
+			Value:  prop.Pick(&e.Action, actions...),
+		},
+		{
+			Name:   "table",
+			Label:  "Records in",
+			Noun:   "the table",
+			Must:   true,
+			Asked:  true,
+			Resets: true,
+			Value:  prop.One(&e.Table, c.Tables()),
+			Lost:   prop.Lost{TakeOut: true},
+		},
 	}
 	if e.Action != See {
 		return out
 	}
-	return append(out,
-		prop.Prop{Name: "field", Label: "Only the field", Noun: "the field", Help: "Only one of the fields", Group: "What", Asked: true, Value: prop.One(&e.Field, c.Fields(e.Table, nil)).OrNone("the records themselves"), Lost: prop.Lost{TakeOut: true}},
-		prop.Prop{Name: "except", Label: "Except records where", Noun: "the exception", Help: "Some records they can see", Group: "What", Asked: true, Say: ", except where {}",
-			Value: prop.Condition(&e.Except, c.Ruled(e.Table)).Offering(c.ownOffers(e.Table)), Lost: prop.Lost{Words: "it is no longer expected", TakeOut: true}})
+	return append(
+		out,
+		prop.Prop{
+			Name:  "field",
+			Label: "Only the field",
+			Noun:  "the field",
+			Help:  "Only one of the fields",
+			Group: "What",
+			Asked: true,
+			Value: prop.One(&e.Field, c.Fields(e.Table, nil)).OrNone("the records themselves"),
+			Lost:  prop.Lost{TakeOut: true},
+		},
+		prop.Prop{
+			Name:  "except",
+			Label: "Except records where",
+			Noun:  "the exception",
+			Help:  "Some records they can see",
+			Group: "What",
+			Asked: true,
+			Say:   ", except where {}",
+			Value: prop.Condition(
+				&e.Except,
+				c.Ruled(e.Table),
+			).Offering(
+				c.ownOffers(e.Table),
+			),
+			Lost: prop.Lost{Words: "it is no longer expected", TakeOut: true},
+		},
+	)
 }
 
 // Check tells what is wrong with the expectation's settings together, or nil.

@@ -19,8 +19,23 @@ type choosing struct {
 }
 
 var (
-	oneChoice   = choosing{base{TypeRow{Name: Choose, Words: "one choice", Label: "One choice from a list", Group: "Choices", Column: "text", Single: true}}, false}
-	someChoices = choosing{base{TypeRow{Name: ChooseMany, Words: "several choices", Label: "Several choices from a list", Group: "Choices", Column: "text[]", Whole: true}}, true}
+	oneChoice = choosing{
+		base{TypeRow{Name: Choose, Words: "one choice", Label: "One choice from a list", Group: "Choices", Column: "text", Single: true}},
+		false,
+	}
+	someChoices = choosing{
+		base{
+			TypeRow{
+				Name:   ChooseMany,
+				Words:  "several choices",
+				Label:  "Several choices from a list",
+				Group:  "Choices",
+				Column: "text[]",
+				Whole:  true,
+			},
+		},
+		true,
+	}
 )
 
 func (t choosing) Value(f *Field) expr.Type {
@@ -30,11 +45,13 @@ func (t choosing) Value(f *Field) expr.Type {
 func (choosing) Core(*Field) string { return "{name} is {type} from {list}" }
 
 func (choosing) Props(f *Field, c Context) []prop.Prop {
-	return []prop.Prop{{Name: "list", Label: "Choices from", Noun: "the choice list", Must: true, Value: prop.One(&f.List, c.Lists()), Hint: "no-lists",
-		Lost: prop.Lost{Words: "it becomes text", Do: func() string {
-			*f = Field{ID: f.ID, Key: f.Key, Name: f.Name, Type: Text, Required: f.Required, Help: f.Help}
-			return "it becomes text"
-		}}}}
+	return []prop.Prop{
+		{Name: "list", Label: "Choices from", Noun: "the choice list", Must: true, Value: prop.One(&f.List, c.Lists()), Hint: "no-lists",
+			Lost: prop.Lost{Words: "it becomes text", Do: func() string {
+				*f = Field{ID: f.ID, Key: f.Key, Name: f.Name, Type: Text, Required: f.Required, Help: f.Help}
+				return "it becomes text"
+			}}},
+	}
 }
 
 // Read reads the id of a choice; several are read one by one.

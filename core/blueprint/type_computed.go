@@ -33,8 +33,18 @@ var totals = []struct {
 	Total
 	words, label, function string
 }{
-	{CountTotal, "the number", "How many there are", "COUNT"}, {SumTotal, "the sum", "Their sum", "SUM"}, {AverageTotal, "the average", "Their average", "AVERAGE"},
-	{LeastTotal, "the smallest", "The smallest", "MIN"}, {GreatestTotal, "the largest", "The largest", "MAX"}, {JoinedTotal, "all", "All of them, as text", "JOIN"},
+	{
+		CountTotal,
+		"the number",
+		"How many there are",
+		"COUNT",
+	}, {SumTotal, "the sum", "Their sum", "SUM"}, {AverageTotal, "the average", "Their average", "AVERAGE"},
+	{
+		LeastTotal,
+		"the smallest",
+		"The smallest",
+		"MIN",
+	}, {GreatestTotal, "the largest", "The largest", "MAX"}, {JoinedTotal, "all", "All of them, as text", "JOIN"},
 }
 
 func totalOptions() []prop.Option {
@@ -69,7 +79,16 @@ var (
 func (formulaType) Core(*Field) string { return "{name} is {formula}" }
 
 func (formulaType) Props(f *Field, c Context) []prop.Prop {
-	return []prop.Prop{{Name: "formula", Label: "Formula", Noun: "the formula", Must: true, Value: prop.Expression(&f.Formula, c.Rows(c.tableID()), expr.Type{}), Lost: takesOut}}
+	return []prop.Prop{
+		{
+			Name:  "formula",
+			Label: "Formula",
+			Noun:  "the formula",
+			Must:  true,
+			Value: prop.Expression(&f.Formula, c.Rows(c.tableID()), expr.Type{}),
+			Lost:  takesOut,
+		},
+	}
 }
 
 func (lookupType) Core(*Field) string { return "{name} is {take} of its {via}" }
@@ -90,7 +109,14 @@ func through(f *Field, c Context, over FieldType, hint string) []prop.Prop {
 	return []prop.Prop{
 		{Name: "via", Label: "Through the link", Noun: "the link it goes through", Must: true, Resets: true, Hint: hint,
 			Value: prop.One(&f.Via, c.Fields(c.tableID(), func(x *Field) bool { return x.Type == over })), Lost: takesOut},
-		{Name: "take", Label: "The field", Noun: "the field it takes", Must: f.Total != CountTotal, Value: prop.One(&f.Take, c.Fields(target, takes)), Lost: takesOut},
+		{
+			Name:  "take",
+			Label: "The field",
+			Noun:  "the field it takes",
+			Must:  f.Total != CountTotal,
+			Value: prop.One(&f.Take, c.Fields(target, takes)),
+			Lost:  takesOut,
+		},
 	}
 }
 
@@ -106,9 +132,19 @@ func (rollUpType) Props(f *Field, c Context) []prop.Prop {
 	if via := c.field(c.tableID(), f.Via); via != nil {
 		scope.Inner = via.Target
 	}
-	total := prop.Prop{Name: "total", Label: "What it shows", Noun: "the total", Must: true, Resets: true, Value: prop.Pick(&f.Total, totalOptions()...)}
-	out := append(through(f, c, Links, "no-links"), prop.Prop{Name: "where", Label: "Only records where", Noun: "the condition", Say: " where {}",
-		Value: prop.Condition(&f.Where, scope), Lost: takesOut})
+	total := prop.Prop{
+		Name:   "total",
+		Label:  "What it shows",
+		Noun:   "the total",
+		Must:   true,
+		Resets: true,
+		Value:  prop.Pick(&f.Total, totalOptions()...),
+	}
+	out := append(
+		through(f, c, Links, "no-links"),
+		prop.Prop{Name: "where", Label: "Only records where", Noun: "the condition", Say: " where {}",
+			Value: prop.Condition(&f.Where, scope), Lost: takesOut},
+	)
 	return append([]prop.Prop{total}, out...)
 }
 

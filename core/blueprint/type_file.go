@@ -16,7 +16,9 @@ type filed struct{ base }
 
 var (
 	file    = filed{base{TypeRow{Name: File, Words: "a file", Label: "File", Group: "Files", Column: "text[]", Filed: true, Whole: true}}}
-	picture = filed{base{TypeRow{Name: Picture, Words: "a picture", Label: "Picture", Group: "Files", Column: "text[]", Filed: true, Whole: true}}}
+	picture = filed{
+		base{TypeRow{Name: Picture, Words: "a picture", Label: "Picture", Group: "Files", Column: "text[]", Filed: true, Whole: true}},
+	}
 )
 
 // Value is a list also where a field holds one file at most, so that allowing
@@ -25,8 +27,20 @@ func (filed) Value(*Field) expr.Type { return expr.Type{Kind: expr.File, Many: t
 
 func (filed) Props(f *Field, _ Context) []prop.Prop {
 	return []prop.Prop{
-		{Name: "several", Label: "Several allowed", Noun: "whether several are allowed", Say: ", {|several allowed}", Value: prop.Switch(&f.Several)},
-		{Name: "largest", Label: "Largest size of each, in MB (10 if empty)", Noun: "the largest size", Say: ", at most {} MB each", Value: prop.Number(&f.Largest, 1, MostLargest)},
+		{
+			Name:  "several",
+			Label: "Several allowed",
+			Noun:  "whether several are allowed",
+			Say:   ", {|several allowed}",
+			Value: prop.Switch(&f.Several),
+		},
+		{
+			Name:  "largest",
+			Label: "Largest size of each, in MB (10 if empty)",
+			Noun:  "the largest size",
+			Say:   ", at most {} MB each",
+			Value: prop.Number(&f.Largest, 1, MostLargest),
+		},
 	}
 }
 

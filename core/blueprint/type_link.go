@@ -21,7 +21,10 @@ type linking struct {
 }
 
 var (
-	link  = linking{base{TypeRow{Name: Link, Words: "a link", Label: "Link to one record", Group: "Links", Column: "uuid", Single: true}}, false}
+	link = linking{
+		base{TypeRow{Name: Link, Words: "a link", Label: "Link to one record", Group: "Links", Column: "uuid", Single: true}},
+		false,
+	}
 	links = linking{base{TypeRow{Name: Links, Words: "links", Label: "Links to several records", Group: "Links", Whole: true}}, true}
 )
 
@@ -40,7 +43,17 @@ func (t linking) Core(f *Field) string {
 }
 
 func (t linking) Props(f *Field, c Context) []prop.Prop {
-	out := []prop.Prop{{Name: "target", Label: "Links to", Noun: "the table it links to", Must: true, Resets: true, Value: prop.One(&f.Target, c.Tables()), Lost: takesOut}}
+	out := []prop.Prop{
+		{
+			Name:   "target",
+			Label:  "Links to",
+			Noun:   "the table it links to",
+			Must:   true,
+			Resets: true,
+			Value:  prop.One(&f.Target, c.Tables()),
+			Lost:   takesOut,
+		},
+	}
 	if t.many {
 		own := c.tableID()
 		back := func(x *Field) bool {

@@ -78,7 +78,20 @@ func (amount) Start(f *Field) {
 // counted is a number that counts up.
 type counted struct{ base }
 
-var autoNumber = counted{base{TypeRow{Name: AutoNumber, Words: "an automatic number", Label: "Automatic number", Group: "Numbers", Column: "text", Nature: Numbered, Single: true, Finding: true}}}
+var autoNumber = counted{
+	base{
+		TypeRow{
+			Name:    AutoNumber,
+			Words:   "an automatic number",
+			Label:   "Automatic number",
+			Group:   "Numbers",
+			Column:  "text",
+			Nature:  Numbered,
+			Single:  true,
+			Finding: true,
+		},
+	},
+}
 
 func (counted) Core(f *Field) string {
 	next := strconv.Itoa(f.First + 6)

@@ -47,14 +47,23 @@ func textType(row TypeRow, read func(*Field, string) (string, *words.Problem)) t
 }
 
 var (
-	plainText = textType(TypeRow{Name: Text, Words: "text", Label: "Text", Group: "Words", Single: true, Finding: true}, func(f *Field, s string) (string, *words.Problem) {
-		return s, tooLong(f, s, mostLine)
-	})
+	plainText = textType(
+		TypeRow{Name: Text, Words: "text", Label: "Text", Group: "Words", Single: true, Finding: true},
+		func(f *Field, s string) (string, *words.Problem) {
+			return s, tooLong(f, s, mostLine)
+		},
+	)
 	longText = textType(TypeRow{Name: LongText, Words: "long text", Label: "Long text", Group: "Words"}, readLong)
 	richText = textType(TypeRow{Name: RichText, Words: "formatted text", Label: "Formatted text", Group: "Words"}, readLong)
-	email    = textType(TypeRow{Name: Email, Words: "an email address", Label: "Email address", Group: "Contact", Single: true, Finding: true}, readEmail)
-	phone    = textType(TypeRow{Name: Phone, Words: "a phone number", Label: "Phone number", Group: "Contact", Single: true, Finding: true}, readPhone)
-	web      = textType(TypeRow{Name: Web, Words: "a web address", Label: "Web address", Group: "Contact", Single: true}, readWeb)
+	email    = textType(
+		TypeRow{Name: Email, Words: "an email address", Label: "Email address", Group: "Contact", Single: true, Finding: true},
+		readEmail,
+	)
+	phone = textType(
+		TypeRow{Name: Phone, Words: "a phone number", Label: "Phone number", Group: "Contact", Single: true, Finding: true},
+		readPhone,
+	)
+	web = textType(TypeRow{Name: Web, Words: "a web address", Label: "Web address", Group: "Contact", Single: true}, readWeb)
 )
 
 func readLong(f *Field, s string) (string, *words.Problem) { return s, tooLong(f, s, mostText) }
@@ -92,7 +101,8 @@ func readWeb(_ *Field, s string) (string, *words.Problem) {
 		s = "https://" + s
 	}
 	u, err := url.Parse(s)
-	if err != nil || u.Scheme != "https" && u.Scheme != "http" || !strings.Contains(u.Host, ".") || strings.ContainsAny(s, " \t\n<>\"") || len(s) > 2000 {
+	if err != nil || u.Scheme != "https" && u.Scheme != "http" || !strings.Contains(u.Host, ".") || strings.ContainsAny(s, " \t\n<>\"") ||
+		len(s) > 2000 {
 		return "", words.New("read-web")
 	}
 	return s, nil

@@ -29,9 +29,23 @@ func (t single) Read(b *Blueprint, _ *Field, text string) (expr.Value, *words.Pr
 }
 
 var (
-	date      = single{base{TypeRow{Name: Date, Words: "a date", Label: "Date", Group: "Time", Column: "date", Single: true, Finding: true}}, expr.Date, readDate}
-	timeStamp = single{base{TypeRow{Name: TimeStamp, Words: "a date and time", Label: "Date and time", Group: "Time", Column: "timestamptz", Single: true}}, expr.Time, readTimeStamp}
-	yesNo     = single{base{TypeRow{Name: YesNo, Words: "yes or no", Label: "Yes or no", Group: "Choices", Column: "boolean", Single: true}}, expr.YesNo, readYesNo}
+	date = single{
+		base{TypeRow{Name: Date, Words: "a date", Label: "Date", Group: "Time", Column: "date", Single: true, Finding: true}},
+		expr.Date,
+		readDate,
+	}
+	timeStamp = single{
+		base{
+			TypeRow{Name: TimeStamp, Words: "a date and time", Label: "Date and time", Group: "Time", Column: "timestamptz", Single: true},
+		},
+		expr.Time,
+		readTimeStamp,
+	}
+	yesNo = single{
+		base{TypeRow{Name: YesNo, Words: "yes or no", Label: "Yes or no", Group: "Choices", Column: "boolean", Single: true}},
+		expr.YesNo,
+		readYesNo,
+	}
 )
 
 func readDate(_ *Blueprint, s string) (expr.Value, *words.Problem) {

@@ -191,7 +191,8 @@ func (c *checker) comparable(op Op, x, y *Node) ([]*Node, *Error) {
 		return nil, errorAt(Span{x.At.Start, y.At.End}, "expr-list-compared")
 	}
 	if !ok {
-		return nil, errorAt(Span{x.At.Start, y.At.End}, "expr-compared", "left", describe(c.scope, x.Type), "right", describe(c.scope, y.Type))
+		return nil, errorAt(Span{x.At.Start, y.At.End}, "expr-compared", "left", describe(c.scope, x.Type), "right",
+			describe(c.scope, y.Type))
 	}
 	if op != OpEq && op != OpNe {
 		switch cx.Type.Kind {

@@ -28,9 +28,11 @@ func yard() *Catalog {
 	owners := &Table{ID: "own", Key: "owners", Name: "Owners", Fields: []*Field{
 		{ID: "o1", Key: "name", Name: "Name", Table: "own", Type: Type{Kind: Text}},
 	}}
-	boats.Fields = append(boats.Fields, &Field{ID: "b9", Key: "boats", Name: "Boats alongside", Table: "boat", Type: Type{Kind: Record, Table: "boat", Many: true}})
+	boats.Fields = append(boats.Fields, &Field{ID: "b9", Key: "boats", Name: "Boats alongside", Table: "boat",
+		Type: Type{Kind: Record, Table: "boat", Many: true}})
 	return &Catalog{Tables: map[string]*Table{"boat": boats, "own": owners},
-		Lists: map[string]*List{"st": {ID: "st", Name: "States", Choices: []ListChoice{{ID: "s1", Label: "In the yard", Values: map[string]Value{"rate": num("2")}}, {ID: "s2", Label: "Afloat"}},
+		Lists: map[string]*List{"st": {ID: "st", Name: "States",
+			Choices: []ListChoice{{ID: "s1", Label: "In the yard", Values: map[string]Value{"rate": num("2")}}, {ID: "s2", Label: "Afloat"}},
 			Columns: []ListColumn{{ID: "rate", Key: "rate", Name: "Day rate", Type: Type{Kind: Number}}}}}}
 }
 
@@ -61,7 +63,8 @@ func (values) Clock() Clock                         { return Clock{Now: time.Dat
 func num(s string) Value { return NumberOf(decimal.RequireFromString(s)) }
 
 func TestEval(t *testing.T) {
-	env := values{"name": TextOf("Tern"), "length": num("12.50"), "owner": RecordOf("r1"), "me": RecordOf("r1"), "r1.name": TextOf("Ines"), "status": ChoiceOf("s1"), "due": DateOf("2026-02-28")}
+	env := values{"name": TextOf("Tern"), "length": num("12.50"), "owner": RecordOf("r1"), "me": RecordOf("r1"), "r1.name": TextOf("Ines"),
+		"status": ChoiceOf("s1"), "due": DateOf("2026-02-28")}
 	for src, want := range map[string]string{
 		`1 + 2 * 3`:                        "7",
 		`(1 + 2) * 3`:                      "9",
@@ -201,7 +204,9 @@ func TestRewriteFollowsRenames(t *testing.T) {
 }
 
 func FuzzCheck(f *testing.F) {
-	for _, s := range []string{`owner.name & "x"`, `IF(length > 1, [Unit price], 2)`, `{{ name }}`, `not (1 = 2) and due < TODAY()`, `SUM(FILTER(boats, length > this.length).length) / COUNT(boats)`, `FIRST(SORT(boats, length, "falling")).name`, `MATCHES(name, "^[A-Z]+$") or TEXT(due, "d mmm yyyy") = "x"`, `JOIN(UNIQUE(boats.owner.name), "; ")`, `"""`, `[`, `1..2`} {
+	for _, s := range []string{`owner.name & "x"`, `IF(length > 1, [Unit price], 2)`, `{{ name }}`, `not (1 = 2) and due < TODAY()`,
+		`SUM(FILTER(boats, length > this.length).length) / COUNT(boats)`, `FIRST(SORT(boats, length, "falling")).name`,
+		`MATCHES(name, "^[A-Z]+$") or TEXT(due, "d mmm yyyy") = "x"`, `JOIN(UNIQUE(boats.owner.name), "; ")`, `"""`, `[`, `1..2`} {
 		f.Add(s)
 	}
 	f.Fuzz(func(t *testing.T, src string) {

@@ -245,7 +245,8 @@ func datePart(t time.Time, code string) string {
 	case "s":
 		return itoa(t.Second())
 	}
-	return t.Format(map[string]string{"mmmm": "January", "mmm": "Jan", "mm": "01", "m": "1", "dddd": "Monday", "ddd": "Mon", "dd": "02", "d": "2",
+	return t.Format(map[string]string{"mmmm": "January", "mmm": "Jan", "mm": "01", "m": "1", "dddd": "Monday", "ddd": "Mon", "dd": "02",
+		"d":  "2",
 		"hh": "15", "nn": "04", "ss": "05", "am/pm": "PM"}[code])
 }
 
@@ -319,7 +320,8 @@ func compileFormat(c *Compiler, n *Node) (string, error) {
 
 func (f *format) numberSQL(c *Compiler, x string) string {
 	write := func(s section, minus string) string {
-		return fmt.Sprintf("pinegate.number_text(%s, %d, %d, %d, %t, %t, %s, %s)", x, s.whole, s.least, s.most, s.grouped, s.percent, c.Param(minus+s.prefix, "text"), c.Param(s.suffix, "text"))
+		return fmt.Sprintf("pinegate.number_text(%s, %d, %d, %d, %t, %t, %s, %s)", x, s.whole, s.least, s.most, s.grouped, s.percent,
+			c.Param(minus+s.prefix, "text"), c.Param(s.suffix, "text"))
 	}
 	s := f.sections[0]
 	shift := ""

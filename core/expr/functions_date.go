@@ -105,7 +105,8 @@ func dayNumber(t time.Time) int {
 
 func dateFunctions() map[string]function {
 	part := func(usage, help, sql string, f func(t time.Time) int) function {
-		return function{params: "d", usage: usage, help: help, result: Number, sql: sql, eval: func(_ *evaluator, a []Value) Value { return count(f(day(a[0]))) }}
+		return function{params: "d", usage: usage, help: help, result: Number, sql: sql,
+			eval: func(_ *evaluator, a []Value) Value { return count(f(day(a[0]))) }}
 	}
 	clock := func(usage, help, part string, f func(t time.Time) int) function {
 		return function{params: "s", usage: usage, help: help, result: Number,
@@ -116,7 +117,8 @@ func dateFunctions() map[string]function {
 			}}
 	}
 	date := func(params, usage, help, sql string, f func(a []Value) Value) function {
-		return function{params: params, usage: usage, help: help, result: Date, sql: sql, eval: func(_ *evaluator, a []Value) Value { return f(a) }}
+		return function{params: params, usage: usage, help: help, result: Date, sql: sql,
+			eval: func(_ *evaluator, a []Value) Value { return f(a) }}
 	}
 	return map[string]function{
 		"TODAY": {usage: "TODAY()", help: "The current date.", result: Date, changes: true,
@@ -127,13 +129,16 @@ func dateFunctions() map[string]function {
 			compile: func(c *Compiler, _ *Node) (string, error) {
 				return c.Param(Moment(TimeOf(c.Clock.Now).Text), "timestamptz"), nil
 			}},
-		"YEAR":    part("YEAR(date)", "The year.", "date_year", time.Time.Year),
-		"MONTH":   part("MONTH(date)", "The month, from 1 to 12.", "date_month", func(t time.Time) int { return int(t.Month()) }),
-		"DAY":     part("DAY(date)", "The day of the month.", "date_day", time.Time.Day),
-		"WEEKNUM": part("WEEKNUM(date)", "The number of the week by ISO 8601.", "date_week", func(t time.Time) int { _, w := t.ISOWeek(); return w }),
-		"HOUR":    clock("HOUR(time stamp)", "The hour, from 0 to 23.", "hour", time.Time.Hour),
-		"MINUTE":  clock("MINUTE(time stamp)", "The minute, from 0 to 59.", "minute", time.Time.Minute),
-		"WEEKDAY": {params: "d n=1", usage: "WEEKDAY(date, kind)", help: "The day of the week: from 1 for Sunday; with kind 2 from 1 for Monday, with 3 from 0 for Monday.", result: Number, sql: "date_weekday",
+		"YEAR":  part("YEAR(date)", "The year.", "date_year", time.Time.Year),
+		"MONTH": part("MONTH(date)", "The month, from 1 to 12.", "date_month", func(t time.Time) int { return int(t.Month()) }),
+		"DAY":   part("DAY(date)", "The day of the month.", "date_day", time.Time.Day),
+		"WEEKNUM": part("WEEKNUM(date)", "The number of the week by ISO 8601.", "date_week",
+			func(t time.Time) int { _, w := t.ISOWeek(); return w }),
+		"HOUR":   clock("HOUR(time stamp)", "The hour, from 0 to 23.", "hour", time.Time.Hour),
+		"MINUTE": clock("MINUTE(time stamp)", "The minute, from 0 to 59.", "minute", time.Time.Minute),
+		"WEEKDAY": {params: "d n=1", usage: "WEEKDAY(date, kind)",
+			help: "The day of the week: from 1 for Sunday; with kind 2 from 1 for Monday, with 3 from 0 for Monday.", result: Number,
+			sql: "date_weekday",
 			eval: func(_ *evaluator, a []Value) Value {
 				d := int(day(a[0]).Weekday())
 				switch whole(a[1]) {
@@ -146,28 +151,34 @@ func dateFunctions() map[string]function {
 				}
 				return Empty()
 			}},
-		"DATE": date("n n n", "DATE(year, month, day)", "A date. Extra months or days run into the next.", "date_make", func(a []Value) Value {
-			y, m := whole(a[0]), whole(a[1])
-			if y < -100_000 || y > 100_000 || m < -1_000_000 || m > 1_000_000 {
-				return Empty()
-			}
-			first, ok := addMonths(time.Date(1, 1, 1, 0, 0, 0, 0, time.UTC), (y-1)*12+m-1)
-			return addDays(first, whole(a[2])-1, ok)
-		}),
-		"TIME": {params: "d n n n=0", usage: "TIME(date, hour, minute, second)", help: "A date with a time of day.", result: Time, changes: true,
+		"DATE": date("n n n", "DATE(year, month, day)", "A date. Extra months or days run into the next.", "date_make",
+			func(a []Value) Value {
+				y, m := whole(a[0]), whole(a[1])
+				if y < -100_000 || y > 100_000 || m < -1_000_000 || m > 1_000_000 {
+					return Empty()
+				}
+				first, ok := addMonths(time.Date(1, 1, 1, 0, 0, 0, 0, time.UTC), (y-1)*12+m-1)
+				return addDays(first, whole(a[2])-1, ok)
+			}),
+		"TIME": {params: "d n n n=0", usage: "TIME(date, hour, minute, second)", help: "A date with a time of day.", result: Time,
+			changes: true,
 			eval: func(e *evaluator, a []Value) Value {
 				h, m, s := whole(a[1]), whole(a[2]), whole(a[3])
 				if h < 0 || h > 23 || m < 0 || m > 59 || s < 0 || s > 59 {
 					return Empty()
 				}
-				return TimeOf(e.clock().At(day(a[0]).Add(time.Duration(h)*time.Hour + time.Duration(m)*time.Minute + time.Duration(s)*time.Second)))
+				return TimeOf(e.clock().At(day(a[0]).Add(time.Duration(h)*time.Hour + time.Duration(m)*time.Minute +
+					time.Duration(s)*time.Second)))
 			},
 			compile: func(c *Compiler, n *Node) (string, error) { return c.zoned("time_make", n.Args) }},
-		"EDATE":   date("d n", "EDATE(date, months)", "The date that many months later.", "date_add_months", func(a []Value) Value { return monthsLater(a[0], a[1], false) }),
-		"EOMONTH": date("d n=0", "EOMONTH(date, months)", "The last day of the month that many months later.", "date_end_of_month", func(a []Value) Value { return monthsLater(a[0], a[1], true) }),
+		"EDATE": date("d n", "EDATE(date, months)", "The date that many months later.", "date_add_months",
+			func(a []Value) Value { return monthsLater(a[0], a[1], false) }),
+		"EOMONTH": date("d n=0", "EOMONTH(date, months)", "The last day of the month that many months later.", "date_end_of_month",
+			func(a []Value) Value { return monthsLater(a[0], a[1], true) }),
 		"DAYS": {params: "d d", usage: "DAYS(end, start)", help: "The days from the start to the end.", result: Number, sql: "date_days",
 			eval: func(_ *evaluator, a []Value) Value { return count(daysBetween(day(a[1]), day(a[0]))) }},
-		"WORKDAYS": {params: "d d", usage: "WORKDAYS(start, end)", help: "The days from Monday to Friday, counting both ends.", result: Number, sql: "date_workdays",
+		"WORKDAYS": {params: "d d", usage: "WORKDAYS(start, end)", help: "The days from Monday to Friday, counting both ends.",
+			result: Number, sql: "date_workdays",
 			eval: func(_ *evaluator, a []Value) Value {
 				x, y := dayNumber(day(a[0])), dayNumber(day(a[1]))
 				if x > y {
@@ -175,10 +186,15 @@ func dateFunctions() map[string]function {
 				}
 				return count(weekdaysUntil(y) - weekdaysUntil(x-1))
 			}},
-		"DATEDIF": {params: "d d t", usage: `DATEDIF(start, end, "y|m|d|ym|yd|md")`, help: "Whole years, months or days between two dates. ym: months after the years. yd, md: days after the years, or months.", result: Number, sql: "date_difference",
-			check: unitCheck("DATEDIF", 2, "y", "m", "d", "ym", "yd", "md"), eval: func(_ *evaluator, a []Value) Value { return difference(day(a[0]), day(a[1]), a[2].Text) }},
-		"STARTOF": {params: "d t", usage: `STARTOF(date, "week|month|quarter|year")`, help: "The first day of the week, month, quarter or year.", result: Date, sql: "date_start_of",
-			check: unitCheck("STARTOF", 1, unitsOfTime()...), eval: func(_ *evaluator, a []Value) Value { return startOf(day(a[0]), a[1].Text) }},
+		"DATEDIF": {params: "d d t", usage: `DATEDIF(start, end, "y|m|d|ym|yd|md")`,
+			help:   "Whole years, months or days between two dates. ym: months after the years. yd, md: days after the years, or months.",
+			result: Number, sql: "date_difference",
+			check: unitCheck("DATEDIF", 2, "y", "m", "d", "ym", "yd", "md"),
+			eval:  func(_ *evaluator, a []Value) Value { return difference(day(a[0]), day(a[1]), a[2].Text) }},
+		"STARTOF": {params: "d t", usage: `STARTOF(date, "week|month|quarter|year")`,
+			help: "The first day of the week, month, quarter or year.", result: Date, sql: "date_start_of",
+			check: unitCheck("STARTOF", 1, unitsOfTime()...),
+			eval:  func(_ *evaluator, a []Value) Value { return startOf(day(a[0]), a[1].Text) }},
 		"ADDDAYS": {params: "d n", usage: "ADDDAYS(date, days)", help: "The date that many days later. A time of day stays.",
 			check: checkAddDays, eval: func(e *evaluator, a []Value) Value {
 				if a[0].Kind == Time {
@@ -196,7 +212,8 @@ func dateFunctions() map[string]function {
 				}
 				return "pinegate.date_add_days(" + args[0] + ", " + args[1] + ")", nil
 			}},
-		"ADDHOURS": {params: "s n", usage: "ADDHOURS(time stamp, hours)", help: "The date and time that many hours later.", result: Time, sql: "time_add_hours",
+		"ADDHOURS": {params: "s n", usage: "ADDHOURS(time stamp, hours)", help: "The date and time that many hours later.", result: Time,
+			sql: "time_add_hours",
 			eval: func(_ *evaluator, a []Value) Value {
 				seconds := a[1].Num.Mul(decimal.New(3600, 0)).Round(0)
 				if seconds.Abs().GreaterThan(decimal.New(4, 11)) {

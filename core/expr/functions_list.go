@@ -18,15 +18,19 @@ type total struct {
 
 func totals() map[string]total {
 	return map[string]total{
-		"SUM": {usage: "SUM(list)", help: "The sum of a list or of several numbers.", numbers: true, nothing: number("0"), eval: sum, sql: "list_sum",
+		"SUM": {usage: "SUM(list)", help: "The sum of a list or of several numbers.", numbers: true, nothing: number("0"), eval: sum,
+			sql:       "list_sum",
 			aggregate: func(v, _ string) string { return "pinegate.number_bounded(COALESCE(sum(" + v + "), 0))" }},
-		"COUNT": {usage: "COUNT(list)", help: "How many there are, not counting empty ones.", nothing: number("0"), eval: func(list []Value) Value { return count(len(list)) }, sql: "list_count",
+		"COUNT": {usage: "COUNT(list)", help: "How many there are, not counting empty ones.", nothing: number("0"),
+			eval: func(list []Value) Value { return count(len(list)) }, sql: "list_count",
 			aggregate: func(v, _ string) string { return "count(" + v + ")::numeric" }},
-		"AVERAGE": {usage: "AVERAGE(list)", help: "The mean of the numbers.", numbers: true, eval: func(list []Value) Value { return arithmetic(OpDiv, exactSum(list), count(len(list))) }, sql: "list_average",
+		"AVERAGE": {usage: "AVERAGE(list)", help: "The mean of the numbers.", numbers: true,
+			eval: func(list []Value) Value { return arithmetic(OpDiv, exactSum(list), count(len(list))) }, sql: "list_average",
 			aggregate: func(v, _ string) string { return "pinegate.number_divide(sum(" + v + "), count(" + v + "))" }},
 		"MEDIAN": {usage: "MEDIAN(list)", help: "The number in the middle.", numbers: true, eval: median, sql: "list_median",
 			aggregate: func(v, order string) string { return "pinegate.list_median(array_agg(" + v + "))" }},
-		"PRODUCT": {usage: "PRODUCT(list)", help: "The numbers multiplied, to 12 places.", numbers: true, eval: product, sql: "list_product",
+		"PRODUCT": {usage: "PRODUCT(list)", help: "The numbers multiplied, to 12 places.", numbers: true, eval: product,
+			sql: "list_product",
 			aggregate: func(v, order string) string {
 				return "pinegate.list_product(array_agg(" + v + " ORDER BY " + order + "))"
 			}},
@@ -170,13 +174,20 @@ func listFunctions() map[string]function {
 				}
 				return c.exists(n.Args[0], v)
 			}},
-		"SORT":   {params: "v v= t=", usage: `SORT(list, key, "falling")`, help: "The list in the order of the key; with \"falling\", largest first.", rows: checkSort},
-		"FILTER": {params: "v v", usage: "FILTER(list, condition)", help: "The records where the condition is true. Inside, names are fields of each record; this. is the record outside.", rows: checkFilter},
-		"ANY":    {params: "v v", usage: "ANY(list, condition)", help: "Whether the condition is true for at least one record.", rows: checkFilter, lazy: func(e *evaluator, n *Node) Value { return YesNoOf(len(e.eval(n.Args[0]).Items) > 0) }, compile: func(c *Compiler, n *Node) (string, error) { return c.exists(n.Args[0], "") }},
-		"ALL": {params: "v v", usage: "ALL(list, condition)", help: "Whether the condition is true for all records.", rows: checkFilter, lazy: func(e *evaluator, n *Node) Value { return YesNoOf(len(e.eval(n.Args[0]).Items) == 0) }, compile: func(c *Compiler, n *Node) (string, error) {
-			some, err := c.exists(n.Args[0], "")
-			return "(NOT " + some + ")", err
-		}},
+		"SORT": {params: "v v= t=", usage: `SORT(list, key, "falling")`,
+			help: "The list in the order of the key; with \"falling\", largest first.", rows: checkSort},
+		"FILTER": {params: "v v", usage: "FILTER(list, condition)",
+			help: "The records where the condition is true. Inside, names are fields of each record; this. is the record outside.",
+			rows: checkFilter},
+		"ANY": {params: "v v", usage: "ANY(list, condition)", help: "Whether the condition is true for at least one record.",
+			rows: checkFilter, lazy: func(e *evaluator, n *Node) Value { return YesNoOf(len(e.eval(n.Args[0]).Items) > 0) },
+			compile: func(c *Compiler, n *Node) (string, error) { return c.exists(n.Args[0], "") }},
+		"ALL": {params: "v v", usage: "ALL(list, condition)", help: "Whether the condition is true for all records.", rows: checkFilter,
+			lazy: func(e *evaluator, n *Node) Value { return YesNoOf(len(e.eval(n.Args[0]).Items) == 0) },
+			compile: func(c *Compiler, n *Node) (string, error) {
+				some, err := c.exists(n.Args[0], "")
+				return "(NOT " + some + ")", err
+			}},
 	}
 	for name, t := range totals() {
 		out[name] = t.function()
@@ -186,7 +197,8 @@ func listFunctions() map[string]function {
 
 func recordFunctions() map[string]function {
 	return map[string]function{
-		"RECORDS": {params: "v v=", usage: "RECORDS(table, condition)", help: "The records in a table where the condition is true.", rows: checkRecords},
+		"RECORDS": {params: "v v=", usage: "RECORDS(table, condition)", help: "The records in a table where the condition is true.",
+			rows: checkRecords},
 		"LABEL": {params: "v", usage: "LABEL(record)", help: "The label of a record.",
 			check: func(c *checker, n *Node) *Error {
 				n.Type = Type{Kind: Text}

@@ -14,19 +14,22 @@ func logicFunctions() map[string]function {
 				}
 				return c.cases(n, 1)
 			}, lazy: evalCases, compile: compileCases},
-		"IFS": {params: "b v v*", usage: "IFS(condition, value, condition, value, …, otherwise)", help: "The value of the first condition that is true.",
+		"IFS": {params: "b v v*", usage: "IFS(condition, value, condition, value, …, otherwise)",
+			help: "The value of the first condition that is true.",
 			check: func(c *checker, n *Node) *Error {
 				if len(n.Args)%2 == 0 {
 					n.Args = append(n.Args, nothing(n.At))
 				}
 				return c.cases(n, len(n.Args)/2)
 			}, lazy: evalCases, compile: compileCases},
-		"SWITCH": {params: "v v v v*", usage: "SWITCH(value, case, result, case, result, …, otherwise)", help: "The result for the case that matches the value.",
+		"SWITCH": {params: "v v v v*", usage: "SWITCH(value, case, result, case, result, …, otherwise)",
+			help:  "The result for the case that matches the value.",
 			check: checkSwitch, lazy: evalCases, compile: compileCases},
 		"AND": {params: "b b*", usage: "AND(condition, condition, …)", help: "Whether all conditions are true.", result: YesNo, loose: true,
 			eval: func(_ *evaluator, a []Value) Value { return YesNoOf(!anyValue(a, false)) }, compile: joined(" AND ")},
-		"OR": {params: "b b*", usage: "OR(condition, condition, …)", help: "Whether at least one condition is true.", result: YesNo, loose: true,
-			eval: func(_ *evaluator, a []Value) Value { return YesNoOf(anyValue(a, true)) }, compile: joined(" OR ")},
+		"OR": {params: "b b*", usage: "OR(condition, condition, …)", help: "Whether at least one condition is true.", result: YesNo,
+			loose: true,
+			eval:  func(_ *evaluator, a []Value) Value { return YesNoOf(anyValue(a, true)) }, compile: joined(" OR ")},
 		"NOT": {params: "b", usage: "NOT(condition)", help: "Whether the condition is false.", result: YesNo, loose: true,
 			eval:    func(_ *evaluator, a []Value) Value { return YesNoOf(!a[0].True()) },
 			compile: func(c *Compiler, n *Node) (string, error) { return c.negated(n) }},

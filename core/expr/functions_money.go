@@ -29,20 +29,22 @@ func growth(rate, n decimal.Decimal) *decimal.Decimal {
 
 func moneyFunctions() map[string]function {
 	five := func(usage, help, sql string, f func(rate, n, x, y, due decimal.Decimal) Value) function {
-		return function{params: "n n n n=0 n=0", usage: usage, help: help, result: Number, sql: sql, eval: func(_ *evaluator, a []Value) Value {
-			due := decimal.Zero
-			if !a[4].Num.IsZero() {
-				due = one
-			}
-			return f(a[0].Num, a[1].Num, a[2].Num, a[3].Num, due)
-		}}
+		return function{params: "n n n n=0 n=0", usage: usage, help: help, result: Number, sql: sql,
+			eval: func(_ *evaluator, a []Value) Value {
+				due := decimal.Zero
+				if !a[4].Num.IsZero() {
+					due = one
+				}
+				return f(a[0].Num, a[1].Num, a[2].Num, a[3].Num, due)
+			}}
 	}
 	return map[string]function{
 		"PMT":  five("PMT(rate, periods, present, future, at start)", "The payment for each period of a loan.", "money_pmt", pmt),
 		"PV":   five("PV(rate, periods, payment, future, at start)", "What regular payments are worth today.", "money_pv", pv),
 		"FV":   five("FV(rate, periods, payment, present, at start)", "What regular payments come to.", "money_fv", fv),
 		"NPER": five("NPER(rate, payment, present, future, at start)", "How many periods it takes to pay off.", "money_nper", nper),
-		"NPV": {usage: "NPV(rate, amounts)", help: "What a list of amounts, one for each period, is worth today.", params: "n v", loose: true,
+		"NPV": {usage: "NPV(rate, amounts)", help: "What a list of amounts, one for each period, is worth today.", params: "n v",
+			loose: true,
 			check: func(c *checker, n *Node) *Error { return c.amounts(n, 1) },
 			lazy: func(e *evaluator, n *Node) Value {
 				rate := e.eval(n.Args[0])
@@ -59,7 +61,8 @@ func moneyFunctions() map[string]function {
 				list, err := c.array(n.Args[1])
 				return "pinegate.money_npv(" + rate + ", " + list + ")", err
 			}},
-		"IRR": {usage: "IRR(amounts, guess)", help: "The rate at which a list of amounts, one for each period, is worth nothing today.", params: "v n=0.1", loose: true,
+		"IRR": {usage: "IRR(amounts, guess)", help: "The rate at which a list of amounts, one for each period, is worth nothing today.",
+			params: "v n=0.1", loose: true,
 			check: func(c *checker, n *Node) *Error {
 				if len(n.Args) == 1 {
 					n.Args = append(n.Args, &Node{Op: OpConst, Type: Type{Kind: Number}, Value: number("0.1"), At: n.At})

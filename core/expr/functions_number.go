@@ -33,35 +33,49 @@ func roundTo(v Value) int32 { return int32(max(-mostPlaces, min(mostPlaces, whol
 
 func numberFunctions() map[string]function {
 	one := func(usage, help, sql string, f func(decimal.Decimal) Value) function {
-		return function{params: "n", usage: usage, help: help, result: Number, sql: sql, eval: func(_ *evaluator, a []Value) Value { return f(a[0].Num) }}
+		return function{params: "n", usage: usage, help: help, result: Number, sql: sql,
+			eval: func(_ *evaluator, a []Value) Value { return f(a[0].Num) }}
 	}
 	two := func(params, usage, help, sql string, f func(x, y decimal.Decimal) Value) function {
-		return function{params: params, usage: usage, help: help, result: Number, sql: sql, eval: func(_ *evaluator, a []Value) Value { return f(a[0].Num, a[1].Num) }}
+		return function{params: params, usage: usage, help: help, result: Number, sql: sql,
+			eval: func(_ *evaluator, a []Value) Value { return f(a[0].Num, a[1].Num) }}
 	}
 	rounding := func(usage, help, sql string, f func(d decimal.Decimal, n int32) decimal.Decimal) function {
 		return function{params: "n n=0", usage: usage, help: help, result: Number, sql: sql,
 			eval: func(_ *evaluator, a []Value) Value { return NumberOf(f(a[0].Num, roundTo(a[1]))) }}
 	}
 	return map[string]function{
-		"ABS":       one("ABS(number)", "The number without its sign.", "number_abs", func(d decimal.Decimal) Value { return NumberOf(d.Abs()) }),
-		"SIGN":      one("SIGN(number)", "1, 0 or -1.", "number_sign", func(d decimal.Decimal) Value { return NumberOf(decimal.New(int64(d.Sign()), 0)) }),
-		"INT":       one("INT(number)", "The next whole number below.", "number_int", func(d decimal.Decimal) Value { return NumberOf(d.Floor()) }),
-		"SQRT":      one("SQRT(number)", "The square root, to 12 places.", "number_sqrt", sqrt),
-		"EXP":       one("EXP(number)", "e to the power of the number, to 12 places.", "number_exp", exp),
-		"LN":        one("LN(number)", "The natural logarithm, to 12 places.", "number_ln", func(d decimal.Decimal) Value { return logarithm(d, false) }),
-		"LOG10":     one("LOG10(number)", "The logarithm to base 10, to 12 places.", "number_log10", func(d decimal.Decimal) Value { return logarithm(d, true) }),
-		"ROUND":     rounding("ROUND(number, places)", "Rounded, half away from zero.", "number_round", func(d decimal.Decimal, n int32) decimal.Decimal { return d.Round(n) }),
-		"ROUNDUP":   rounding("ROUNDUP(number, places)", "Rounded away from zero.", "number_round_up", func(d decimal.Decimal, n int32) decimal.Decimal { return d.RoundUp(n) }),
-		"ROUNDDOWN": rounding("ROUNDDOWN(number, places)", "Rounded towards zero.", "number_round_down", func(d decimal.Decimal, n int32) decimal.Decimal { return d.RoundDown(n) }),
-		"CEILING":   two("n n=1", "CEILING(number, step)", "The nearest multiple of the step, rounded up.", "number_ceiling", func(x, y decimal.Decimal) Value { return toStep(x, y, 1) }),
-		"FLOOR":     two("n n=1", "FLOOR(number, step)", "The nearest multiple of the step, rounded down.", "number_floor", func(x, y decimal.Decimal) Value { return toStep(x, y, -1) }),
-		"MOD":       two("n n", "MOD(number, divisor)", "The rest after dividing, with the sign of the divisor.", "number_mod", mod),
-		"POWER":     two("n n", "POWER(base, exponent)", "The base to the power of the exponent, to 12 places.", "number_power", func(x, y decimal.Decimal) Value { return rounded(power(x, y)) }),
+		"ABS": one("ABS(number)", "The number without its sign.", "number_abs",
+			func(d decimal.Decimal) Value { return NumberOf(d.Abs()) }),
+		"SIGN": one("SIGN(number)", "1, 0 or -1.", "number_sign",
+			func(d decimal.Decimal) Value { return NumberOf(decimal.New(int64(d.Sign()), 0)) }),
+		"INT": one("INT(number)", "The next whole number below.", "number_int",
+			func(d decimal.Decimal) Value { return NumberOf(d.Floor()) }),
+		"SQRT": one("SQRT(number)", "The square root, to 12 places.", "number_sqrt", sqrt),
+		"EXP":  one("EXP(number)", "e to the power of the number, to 12 places.", "number_exp", exp),
+		"LN": one("LN(number)", "The natural logarithm, to 12 places.", "number_ln",
+			func(d decimal.Decimal) Value { return logarithm(d, false) }),
+		"LOG10": one("LOG10(number)", "The logarithm to base 10, to 12 places.", "number_log10",
+			func(d decimal.Decimal) Value { return logarithm(d, true) }),
+		"ROUND": rounding("ROUND(number, places)", "Rounded, half away from zero.", "number_round",
+			func(d decimal.Decimal, n int32) decimal.Decimal { return d.Round(n) }),
+		"ROUNDUP": rounding("ROUNDUP(number, places)", "Rounded away from zero.", "number_round_up",
+			func(d decimal.Decimal, n int32) decimal.Decimal { return d.RoundUp(n) }),
+		"ROUNDDOWN": rounding("ROUNDDOWN(number, places)", "Rounded towards zero.", "number_round_down",
+			func(d decimal.Decimal, n int32) decimal.Decimal { return d.RoundDown(n) }),
+		"CEILING": two("n n=1", "CEILING(number, step)", "The nearest multiple of the step, rounded up.", "number_ceiling",
+			func(x, y decimal.Decimal) Value { return toStep(x, y, 1) }),
+		"FLOOR": two("n n=1", "FLOOR(number, step)", "The nearest multiple of the step, rounded down.", "number_floor",
+			func(x, y decimal.Decimal) Value { return toStep(x, y, -1) }),
+		"MOD": two("n n", "MOD(number, divisor)", "The rest after dividing, with the sign of the divisor.", "number_mod", mod),
+		"POWER": two("n n", "POWER(base, exponent)", "The base to the power of the exponent, to 12 places.", "number_power",
+			func(x, y decimal.Decimal) Value { return rounded(power(x, y)) }),
 		"PERCENT": two("n n", "PERCENT(part, whole)", "The part as a percentage of the whole: PERCENT(1, 4) is 25.", "number_percent",
 			func(x, y decimal.Decimal) Value {
 				return arithmetic(OpDiv, NumberOf(x.Mul(decimal.New(100, 0))), NumberOf(y))
 			}),
-		"CLAMP": {params: "n n n", usage: "CLAMP(number, low, high)", help: "The number, kept between low and high.", result: Number, loose: true, sql: "number_clamp",
+		"CLAMP": {params: "n n n", usage: "CLAMP(number, low, high)", help: "The number, kept between low and high.", result: Number,
+			loose: true, sql: "number_clamp",
 			eval: func(_ *evaluator, a []Value) Value {
 				switch x, low, high := a[0], a[1], a[2]; {
 				case x.IsEmpty():

@@ -11,7 +11,8 @@ import (
 
 func textFunctions() map[string]function {
 	text := func(params, usage, help, sql string, f func(a []Value) Value) function {
-		return function{params: params, usage: usage, help: help, result: Text, loose: true, sql: sql, eval: func(_ *evaluator, a []Value) Value { return f(a) }}
+		return function{params: params, usage: usage, help: help, result: Text, loose: true, sql: sql,
+			eval: func(_ *evaluator, a []Value) Value { return f(a) }}
 	}
 	as := func(kind Kind, f function) function {
 		f.result = kind
@@ -37,7 +38,8 @@ func textFunctions() map[string]function {
 				}
 				return out, nil
 			}},
-		"LEN": as(Number, text("t", "LEN(text)", "How many characters the text has.", "text_length", func(a []Value) Value { return count(utf8.RuneCountInString(a[0].Text)) })),
+		"LEN": as(Number, text("t", "LEN(text)", "How many characters the text has.", "text_length",
+			func(a []Value) Value { return count(utf8.RuneCountInString(a[0].Text)) })),
 		"LEFT": text("t n=1", "LEFT(text, characters)", "The first characters.", "text_left", func(a []Value) Value {
 			return slice(a[0].Text, 0, a[1])
 		}),
@@ -47,34 +49,43 @@ func textFunctions() map[string]function {
 			}
 			return slice(a[0].Text, max(0, utf8.RuneCountInString(a[0].Text)-max(0, whole(a[1]))), a[1])
 		}),
-		"MID": text("t n n", "MID(text, start, characters)", "Characters from the start, counted from 1.", "text_mid", func(a []Value) Value {
-			if a[1].IsEmpty() || whole(a[1]) < 1 {
-				return Empty()
-			}
-			return slice(a[0].Text, whole(a[1])-1, a[2])
-		}),
-		"FIND": as(Number, text("t t n=1", "FIND(part, text, start)", "Where the part begins in the text, counted from 1. Capitals matter.", "text_find", func(a []Value) Value {
-			return find(a[0].Text, a[1].Text, a[2])
-		})),
-		"SEARCH": as(Number, text("t t n=1", "SEARCH(part, text, start)", "Where the part begins in the text, counted from 1. Capitals don’t matter.", "text_search", func(a []Value) Value {
-			return find(lower(a[0].Text), lower(a[1].Text), a[2])
-		})),
-		"SUBSTITUTE": text("t t t n=0", "SUBSTITUTE(text, old, new, which)", "The text with a part replaced, everywhere or only the time you say.", "text_substitute", substitute),
-		"REPLACE": text("t n n t", "REPLACE(text, start, characters, new)", "The text with the characters from the start replaced.", "text_replace", func(a []Value) Value {
-			if a[1].IsEmpty() || a[2].IsEmpty() || whole(a[1]) < 1 || whole(a[2]) < 0 {
-				return Empty()
-			}
-			r := []rune(a[0].Text)
-			from := min(whole(a[1])-1, len(r))
-			to := min(from+whole(a[2]), len(r))
-			return TextOf(string(r[:from]) + a[3].Text + string(r[to:]))
-		}),
-		"UPPER":  text("t", "UPPER(text)", "The text in capitals.", "text_upper", func(a []Value) Value { return TextOf(upper(a[0].Text)) }),
-		"LOWER":  text("t", "LOWER(text)", "The text in small letters.", "text_lower", func(a []Value) Value { return TextOf(lower(a[0].Text)) }),
-		"PROPER": text("t", "PROPER(text)", "Each word with a capital letter.", "text_proper", func(a []Value) Value { return TextOf(proper(a[0].Text)) }),
-		"TRIM": text("t", "TRIM(text)", "The text without spaces at its ends, and with single ones inside.", "text_trim", func(a []Value) Value {
-			return TextOf(strings.Trim(spaces.ReplaceAllString(a[0].Text, " "), " "))
-		}),
+		"MID": text("t n n", "MID(text, start, characters)", "Characters from the start, counted from 1.", "text_mid",
+			func(a []Value) Value {
+				if a[1].IsEmpty() || whole(a[1]) < 1 {
+					return Empty()
+				}
+				return slice(a[0].Text, whole(a[1])-1, a[2])
+			}),
+		"FIND": as(Number, text("t t n=1", "FIND(part, text, start)", "Where the part begins in the text, counted from 1. Capitals matter.",
+			"text_find", func(a []Value) Value {
+				return find(a[0].Text, a[1].Text, a[2])
+			})),
+		"SEARCH": as(Number, text("t t n=1", "SEARCH(part, text, start)",
+			"Where the part begins in the text, counted from 1. Capitals don’t matter.", "text_search", func(a []Value) Value {
+				return find(lower(a[0].Text), lower(a[1].Text), a[2])
+			})),
+		"SUBSTITUTE": text("t t t n=0", "SUBSTITUTE(text, old, new, which)",
+			"The text with a part replaced, everywhere or only the time you say.", "text_substitute", substitute),
+		"REPLACE": text("t n n t", "REPLACE(text, start, characters, new)", "The text with the characters from the start replaced.",
+			"text_replace", func(a []Value) Value {
+				if a[1].IsEmpty() || a[2].IsEmpty() || whole(a[1]) < 1 || whole(a[2]) < 0 {
+					return Empty()
+				}
+				r := []rune(a[0].Text)
+				from := min(whole(a[1])-1, len(r))
+				to := min(from+whole(a[2]), len(r))
+				return TextOf(string(r[:from]) + a[3].Text + string(r[to:]))
+			}),
+		"UPPER": text("t", "UPPER(text)", "The text in capitals.", "text_upper",
+			func(a []Value) Value { return TextOf(upper(a[0].Text)) }),
+		"LOWER": text("t", "LOWER(text)", "The text in small letters.", "text_lower",
+			func(a []Value) Value { return TextOf(lower(a[0].Text)) }),
+		"PROPER": text("t", "PROPER(text)", "Each word with a capital letter.", "text_proper",
+			func(a []Value) Value { return TextOf(proper(a[0].Text)) }),
+		"TRIM": text("t", "TRIM(text)", "The text without spaces at its ends, and with single ones inside.", "text_trim",
+			func(a []Value) Value {
+				return TextOf(strings.Trim(spaces.ReplaceAllString(a[0].Text, " "), " "))
+			}),
 		"REPT": text("t n", "REPT(text, times)", "The text repeated.", "text_repeat", func(a []Value) Value {
 			n := 0
 			if !a[1].IsEmpty() {
@@ -85,14 +96,23 @@ func textFunctions() map[string]function {
 			}
 			return TextOf(strings.Repeat(a[0].Text, n))
 		}),
-		"DIGITS":     text("t", "DIGITS(text)", "Only the digits 0 to 9 in the text.", "text_digits", func(a []Value) Value { return TextOf(noDigits.ReplaceAllString(a[0].Text, "")) }),
-		"VALUE":      as(Number, text("t", "VALUE(text)", "The text as a number.", "text_to_number", func(a []Value) Value { return textToNumber(a[0].Text) })),
-		"EXACT":      as(YesNo, text("t t", "EXACT(text, text)", "Whether two texts are the same. Capitals matter.", "text_exact", func(a []Value) Value { return YesNoOf(a[0].Text == a[1].Text) })),
-		"CONTAINS":   as(YesNo, text("t t", "CONTAINS(text, part)", "Whether the text has the part in it. Capitals don’t matter.", "text_contains", func(a []Value) Value { return YesNoOf(strings.Contains(lower(a[0].Text), lower(a[1].Text))) })),
-		"STARTSWITH": as(YesNo, text("t t", "STARTSWITH(text, part)", "Whether the text starts with the part. Capitals don’t matter.", "text_starts", func(a []Value) Value { return YesNoOf(strings.HasPrefix(lower(a[0].Text), lower(a[1].Text))) })),
-		"ENDSWITH":   as(YesNo, text("t t", "ENDSWITH(text, part)", "Whether the text ends with the part. Capitals don’t matter.", "text_ends", func(a []Value) Value { return YesNoOf(strings.HasSuffix(lower(a[0].Text), lower(a[1].Text))) })),
-		"MATCHES":    {params: "t t", usage: `MATCHES(text, "pattern")`, help: "Whether the text matches the pattern, a regular expression.", loose: true, check: checkMatches, eval: evalMatches, compile: compileMatches},
-		"TEXT":       {params: "v t", usage: `TEXT(value, "format")`, help: `A number or date in a format: "#,##0.00", "d mmm yyyy".`, check: checkFormat, lazy: evalFormat, compile: compileFormat},
+		"DIGITS": text("t", "DIGITS(text)", "Only the digits 0 to 9 in the text.", "text_digits",
+			func(a []Value) Value { return TextOf(noDigits.ReplaceAllString(a[0].Text, "")) }),
+		"VALUE": as(Number, text("t", "VALUE(text)", "The text as a number.", "text_to_number",
+			func(a []Value) Value { return textToNumber(a[0].Text) })),
+		"EXACT": as(YesNo, text("t t", "EXACT(text, text)", "Whether two texts are the same. Capitals matter.", "text_exact",
+			func(a []Value) Value { return YesNoOf(a[0].Text == a[1].Text) })),
+		"CONTAINS": as(YesNo, text("t t", "CONTAINS(text, part)", "Whether the text has the part in it. Capitals don’t matter.",
+			"text_contains", func(a []Value) Value { return YesNoOf(strings.Contains(lower(a[0].Text), lower(a[1].Text))) })),
+		"STARTSWITH": as(YesNo, text("t t", "STARTSWITH(text, part)", "Whether the text starts with the part. Capitals don’t matter.",
+			"text_starts", func(a []Value) Value { return YesNoOf(strings.HasPrefix(lower(a[0].Text), lower(a[1].Text))) })),
+		"ENDSWITH": as(YesNo, text("t t", "ENDSWITH(text, part)", "Whether the text ends with the part. Capitals don’t matter.",
+			"text_ends", func(a []Value) Value { return YesNoOf(strings.HasSuffix(lower(a[0].Text), lower(a[1].Text))) })),
+		"MATCHES": {params: "t t", usage: `MATCHES(text, "pattern")`,
+			help: "Whether the text matches the pattern, a regular expression.", loose: true, check: checkMatches, eval: evalMatches,
+			compile: compileMatches},
+		"TEXT": {params: "v t", usage: `TEXT(value, "format")`, help: `A number or date in a format: "#,##0.00", "d mmm yyyy".`,
+			check: checkFormat, lazy: evalFormat, compile: compileFormat},
 	}
 }
 

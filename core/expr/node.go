@@ -135,7 +135,8 @@ func (n *Node) own() bool {
 		}
 	case OpCall:
 		f := functions[n.Func]
-		if f.changes || n.Func == "HOUR" || n.Func == "MINUTE" || n.Func == "LABEL" || n.format != nil && n.Args[0].Type.Kind == Time || n.Func == "ADDDAYS" && n.Type.Kind == Time {
+		if f.changes || n.Func == "HOUR" || n.Func == "MINUTE" || n.Func == "LABEL" || n.format != nil && n.Args[0].Type.Kind == Time ||
+			n.Func == "ADDDAYS" && n.Type.Kind == Time {
 			return false
 		}
 	case OpStep, OpFlat, OpMap, OpFilter, OpSort, OpAll, OpColumn, OpToDate:

@@ -164,7 +164,8 @@ func (c *Compiler) constant(n *Node) string {
 }
 
 var sqlTypes = map[Kind]string{
-	None: "text", Text: "text", Number: "numeric", YesNo: "boolean", Date: "date", Choice: "text", Record: "uuid", Time: "timestamptz", File: "text",
+	None: "text", Text: "text", Number: "numeric", YesNo: "boolean", Date: "date", Choice: "text", Record: "uuid", Time: "timestamptz",
+	File: "text",
 }
 
 // filled makes a yes/no that is not filled in no.

@@ -80,7 +80,8 @@ func coerce(s Scope, n *Node, want Type) (*Node, bool) {
 	if want == (Type{Kind: Date}) && n.Type == (Type{Kind: Time}) {
 		return &Node{Op: OpToDate, Type: want, Args: []*Node{n}, At: n.At}, true
 	}
-	if want.Kind == Choice && !want.Many && n.Op == OpConst && n.Type.Kind == Text && s.Catalog != nil && s.Catalog.Lists[want.List] != nil {
+	if want.Kind == Choice && !want.Many && n.Op == OpConst && n.Type.Kind == Text && s.Catalog != nil &&
+		s.Catalog.Lists[want.List] != nil {
 		for _, ch := range s.Catalog.Lists[want.List].Choices {
 			if ch.Label == n.Value.Text {
 				return &Node{Op: OpConst, Type: want, Value: ChoiceOf(ch.ID), At: n.At}, true

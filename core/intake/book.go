@@ -21,7 +21,8 @@ func workbook(f File) ([]*Sheet, error) {
 			return nil, fmt.Errorf("open %s: %w", f.Name, err)
 		}
 		defer func() { _ = r.Close() }() // it was only read
-		b, err := excelize.OpenReader(r, excelize.Options{ShortDatePattern: "yyyy-mm-dd", UnzipSizeLimit: 1 << 30, UnzipXMLSizeLimit: 16 << 20})
+		b, err := excelize.OpenReader(r, excelize.Options{ShortDatePattern: "yyyy-mm-dd", UnzipSizeLimit: 1 << 30,
+			UnzipXMLSizeLimit: 16 << 20})
 		if err != nil {
 			return nil, words.New("intake-file-broken-book", "file", f.Name, "error", err.Error())
 		}

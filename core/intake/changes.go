@@ -69,7 +69,8 @@ func (out *Carried) newTable(i int, s *SheetPlan, newID func() string) error {
 
 // addTable adds a table with its first field.
 func (out *Carried) addTable(id, name string, first blueprint.Values) {
-	out.Changes = append(out.Changes, &blueprint.AddThing{What: "table", ID: id, Values: blueprint.Vals("name", name, "fields", []blueprint.Values{first})})
+	out.Changes = append(out.Changes, &blueprint.AddThing{What: "table", ID: id,
+		Values: blueprint.Vals("name", name, "fields", []blueprint.Values{first})})
 }
 
 // field gives the settings of the field that a column of values becomes; the list
@@ -104,7 +105,8 @@ func (out *Carried) choiceList(c *ColumnPlan, s *SheetPlan, newID func() string)
 	if len([]rune(name)) > 70 {
 		name = string([]rune(name)[:70])
 	}
-	out.Changes = append(out.Changes, &blueprint.AddThing{What: "list", ID: id, Values: blueprint.Vals("name", name, "choices", strings.Join(c.Choices, "\n"))})
+	out.Changes = append(out.Changes, &blueprint.AddThing{What: "list", ID: id,
+		Values: blueprint.Vals("name", name, "choices", strings.Join(c.Choices, "\n"))})
 	return id
 }
 
@@ -149,11 +151,13 @@ func (out *Carried) column(p *Proposal, b *blueprint.Blueprint, i, j int, newID 
 
 // taken tells whether a table, there or to be made, has a field of the name.
 func taken(p *Proposal, b *blueprint.Blueprint, out *Carried, table, name string) bool {
-	if t := b.Table(table); t != nil && slices.ContainsFunc(t.Fields, func(f blueprint.Field) bool { return strings.EqualFold(f.Name, name) }) {
+	if t := b.Table(table); t != nil && slices.ContainsFunc(t.Fields,
+		func(f blueprint.Field) bool { return strings.EqualFold(f.Name, name) }) {
 		return true
 	}
 	for i, id := range out.Tables {
-		if id == table && slices.ContainsFunc(p.Sheets[i].Columns, func(c ColumnPlan) bool { return !c.Skip && strings.EqualFold(c.Name, name) }) {
+		if id == table && slices.ContainsFunc(p.Sheets[i].Columns,
+			func(c ColumnPlan) bool { return !c.Skip && strings.EqualFold(c.Name, name) }) {
 			return true
 		}
 	}

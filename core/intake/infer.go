@@ -89,7 +89,8 @@ type column struct {
 }
 
 func newColumn(seed maphash.Seed) *column {
-	return &column{orders: map[order]int{}, currency: map[string]int{}, distinct: map[uint64]uint32{}, values: map[string]int{}, parts: map[uint64]struct{}{}, commas: map[uint64]struct{}{}, seed: seed}
+	return &column{orders: map[order]int{}, currency: map[string]int{}, distinct: map[uint64]uint32{}, values: map[string]int{},
+		parts: map[uint64]struct{}{}, commas: map[uint64]struct{}{}, seed: seed}
 }
 
 // fold gives what is compared when values are matched.
@@ -195,7 +196,8 @@ func (c *column) nearly(n int) bool {
 
 // decide gives what the column is, with the reason in words.
 func (c *column) decide(header string) ColumnPlan {
-	out := ColumnPlan{Header: header, Name: header, Type: blueprint.Text, Filled: c.filled, Unique: c.unique(), Samples: append([]string{}, c.samples...)}
+	out := ColumnPlan{Header: header, Name: header, Type: blueprint.Text, Filled: c.filled, Unique: c.unique(),
+		Samples: append([]string{}, c.samples...)}
 	is := func(t blueprint.FieldType, good int, reason string) ColumnPlan {
 		out.Type, out.Bad, out.Reason = t, c.filled-good, reason
 		if out.Bad > 0 {

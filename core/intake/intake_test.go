@@ -16,7 +16,10 @@ import (
 )
 
 func file(name string, content []byte) File {
-	return File{Name: name, Size: int64(len(content)), Open: func() (io.ReadCloser, error) { return io.NopCloser(bytes.NewReader(content)), nil }}
+	return File{Name: name, Size: int64(len(content)), Open: func() (io.ReadCloser, error) {
+		return io.NopCloser(bytes.NewReader(content)),
+			nil
+	}}
 }
 
 func propose(t *testing.T, name, content string) SheetPlan {
@@ -108,7 +111,8 @@ func TestFilesAreUnderstood(t *testing.T) {
 	assert.Equal(t, "x, \"y\"\nz", quoted.Columns[0].Samples[0])
 	list := propose(t, "l.json", `[{"name": "Tern", "tags": ["a", "b"], "n": 1.50}, {"name": "Auk", "extra": null}]`)
 	assert.Equal(t, "a, b", list.Columns[1].Samples[0])
-	assert.Equal(t, []string{"name", "tags", "n", "extra"}, []string{list.Columns[0].Header, list.Columns[1].Header, list.Columns[2].Header, list.Columns[3].Header})
+	assert.Equal(t, []string{"name", "tags", "n", "extra"}, []string{list.Columns[0].Header, list.Columns[1].Header, list.Columns[2].Header,
+		list.Columns[3].Header})
 }
 
 func TestSmallNumbersAreNoLinks(t *testing.T) {

@@ -193,11 +193,13 @@ func (p *Proposal) targets(gathered [][]*column, existing []Existing, seed mapha
 	for i, columns := range gathered {
 		for j, c := range columns {
 			t := p.Sheets[i].Columns[j].Type
-			if c.overflow || len(c.distinct) < 2 || !slices.Contains([]blueprint.FieldType{blueprint.Text, blueprint.Number, blueprint.Email, blueprint.Phone}, t) {
+			if c.overflow || len(c.distinct) < 2 || !slices.Contains([]blueprint.FieldType{blueprint.Text, blueprint.Number,
+				blueprint.Email, blueprint.Phone}, t) {
 				continue
 			}
 			if unique := c.unique() && c.filled == p.Sheets[i].Rows; unique || j == 0 && len(c.distinct)*10 >= c.filled*9 {
-				out = append(out, known{sheet: i, by: p.Sheets[i].Columns[j].Header, name: p.Sheets[i].Name, distinct: c.distinct, unique: unique})
+				out = append(out, known{sheet: i, by: p.Sheets[i].Columns[j].Header, name: p.Sheets[i].Name, distinct: c.distinct,
+					unique: unique})
 			}
 		}
 	}
@@ -242,7 +244,8 @@ func related(header, table string) bool {
 // findLink finds the target that most values of a column match.
 func (p *Proposal) findLink(sheet, at int, c *column, targets []known) {
 	col := &p.Sheets[sheet].Columns[at]
-	if c.overflow || c.filled == 0 || col.Skip || !slices.Contains([]blueprint.FieldType{blueprint.Text, blueprint.LongText, blueprint.Number, blueprint.Choose, blueprint.Email, blueprint.Link, blueprint.Links}, col.Type) {
+	if c.overflow || c.filled == 0 || col.Skip || !slices.Contains([]blueprint.FieldType{blueprint.Text, blueprint.LongText,
+		blueprint.Number, blueprint.Choose, blueprint.Email, blueprint.Link, blueprint.Links}, col.Type) {
 		return
 	}
 	var best *LinkPlan

@@ -15,8 +15,9 @@ var (
 	webPattern   = regexp.MustCompile(`^(https?://|www\.)[^\s]+\.[^\s]+$`)
 	phonePattern = regexp.MustCompile(`^(\+|\(|0)[0-9 ()/.-]{5,24}$`)
 	stampPattern = regexp.MustCompile(`^(\S{6,11}|\d{1,2} \w{3,9} \d{4})[T ]([01]?\d|2[0-3]):[0-5]\d(:[0-5]\d)?(\.\d+)?(Z|[+-]\d\d:?\d\d)?$`)
-	moneySigns   = map[string]string{"€": "EUR", "$": "USD", "£": "GBP", "¥": "JPY", "EUR": "EUR", "USD": "USD", "GBP": "GBP", "CHF": "CHF", "SEK": "SEK", "NOK": "NOK", "DKK": "DKK"}
-	plainNumber  = regexp.MustCompile(`^[+-]?\d+(\.\d+)?$`)
+	moneySigns   = map[string]string{"€": "EUR", "$": "USD", "£": "GBP", "¥": "JPY", "EUR": "EUR", "USD": "USD", "GBP": "GBP", "CHF": "CHF",
+		"SEK": "SEK", "NOK": "NOK", "DKK": "DKK"}
+	plainNumber = regexp.MustCompile(`^[+-]?\d+(\.\d+)?$`)
 )
 
 // parseNumber reads a number with the decimal separator given; the other one,
@@ -188,7 +189,8 @@ func splitStamp(s string) (date, clock string, ok bool) {
 }
 
 // yesWords are the words for yes and no that a column can be made of.
-var yesWords = [][2]string{{"yes", "no"}, {"true", "false"}, {"y", "n"}, {"ja", "nein"}, {"oui", "non"}, {"sim", "não"}, {"sí", "no"}, {"si", "no"}, {"wahr", "falsch"}, {"on", "off"}}
+var yesWords = [][2]string{{"yes", "no"}, {"true", "false"}, {"y", "n"}, {"ja", "nein"}, {"oui", "non"}, {"sim", "não"}, {"sí", "no"},
+	{"si", "no"}, {"wahr", "falsch"}, {"on", "off"}}
 
 func parseYesNo(s string) (yes, ok bool) {
 	if s = strings.ToLower(strings.TrimSpace(s)); len(s) > 8 {

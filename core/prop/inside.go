@@ -158,7 +158,8 @@ func (v GivenValue) Exprs() []Expr {
 	for i := range *v.at {
 		g := (*v.at)[i]
 		if o, ok := v.control.To.Find(g.Field); ok {
-			out = append(out, Expr{Source: &(*v.at)[i].Value, Scope: v.control.Scope, Want: v.want(g.Field), Cut: func() { v.cut(g) }, About: o.Words})
+			out = append(out, Expr{Source: &(*v.at)[i].Value, Scope: v.control.Scope, Want: v.want(g.Field), Cut: func() { v.cut(g) },
+				About: o.Words})
 		}
 	}
 	return out
@@ -218,7 +219,8 @@ func (v PathsValue) Exprs() []Expr {
 	var out []Expr
 	for i, p := range *v.at {
 		if p.When != "" {
-			out = append(out, Expr{Source: &(*v.at)[i].When, Scope: v.control.Scope, Want: expr.Type{Kind: expr.YesNo}, Cut: func() { v.cut(p) }})
+			out = append(out, Expr{Source: &(*v.at)[i].When, Scope: v.control.Scope, Want: expr.Type{Kind: expr.YesNo},
+				Cut: func() { v.cut(p) }})
 		}
 	}
 	return out

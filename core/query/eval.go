@@ -29,5 +29,6 @@ func BuildEval(catalog *expr.Catalog, table string, values map[string]expr.Value
 	if err != nil {
 		return Statement{}, err
 	}
-	return b.statement(fmt.Sprintf("SELECT (%s)::text FROM (SELECT %s) r %s", jsonColumn(value, e.Type()), strings.Join(columns, ", "), joinSQL(s.from.joins))), nil
+	return b.statement(fmt.Sprintf("SELECT (%s)::text FROM (SELECT %s) r %s", jsonColumn(value, e.Type()), strings.Join(columns, ", "),
+		joinSQL(s.from.joins))), nil
 }

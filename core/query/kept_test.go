@@ -36,8 +36,10 @@ func variants(t *testing.T, b *blueprint.Blueprint) map[string]asked {
 	cursor, err := query.Cursor([]byte(`{"id": "` + one + `", "~sort0": "Tern"}`))
 	require.NoError(t, err)
 	first := asked{
-		query.Context{Schema: "s", Blueprint: b, Catalog: b.Catalog(), Viewer: owner(one), Clock: expr.Clock{Now: time.Date(2026, 3, 1, 12, 0, 0, 0, time.UTC), Zone: time.UTC}, Page: one},
-		query.List{Table: b.Table("boat"), Columns: []string{"boat_name", "boat_owner"}, Filter: condition("length > 5"), FilterName: "p one", Sorts: []query.Sort{{Field: "boat_name"}}, Limit: 25},
+		query.Context{Schema: "s", Blueprint: b, Catalog: b.Catalog(), Viewer: owner(one),
+			Clock: expr.Clock{Now: time.Date(2026, 3, 1, 12, 0, 0, 0, time.UTC), Zone: time.UTC}, Page: one},
+		query.List{Table: b.Table("boat"), Columns: []string{"boat_name", "boat_owner"}, Filter: condition("length > 5"),
+			FilterName: "p one", Sorts: []query.Sort{{Field: "boat_name"}}, Limit: 25},
 	}
 	out := map[string]asked{"as it is": first}
 	for name, edit := range map[string]func(*asked){

@@ -233,7 +233,8 @@ func (s *source) linked(f *expr.Field) ([]string, error) {
 	if err != nil {
 		return nil, err
 	}
-	list := fmt.Sprintf("(SELECT COALESCE(json_agg(q), '[]') FROM (%s ORDER BY %s LIMIT %d) q)", in.Select(in.item+" AS id, "+label+" AS label"), strings.Join(in.order, ", "), mostLinked)
+	list := fmt.Sprintf("(SELECT COALESCE(json_agg(q), '[]') FROM (%s ORDER BY %s LIMIT %d) q)",
+		in.Select(in.item+" AS id, "+label+" AS label"), strings.Join(in.order, ", "), mostLinked)
 	number, err := s.Through(s.alias+".id", f)
 	if err != nil {
 		return nil, err
@@ -360,7 +361,8 @@ func (s *source) sortKey(f *expr.Field, column string) (sortKey, error) {
 		for _, ch := range s.b.Blueprint.List(f.Type.List).Choices {
 			ids = append(ids, ch.ID)
 		}
-		return sortKey{fmt.Sprintf("array_position(%s, %s)", s.b.param("{"+strings.Join(ids, ",")+"}", "text[]"), column), "integer", ""}, err
+		return sortKey{fmt.Sprintf("array_position(%s, %s)", s.b.param("{"+strings.Join(ids, ",")+"}", "text[]"), column), "integer", ""},
+			err
 	}
 	return sortKey{"(" + column + ")" + naturalOrder, "text", naturalOrder}, err
 }

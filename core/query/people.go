@@ -109,7 +109,8 @@ func (b *builder) answered(r *blueprint.Role, t *blueprint.Table, answers []stri
 		if back == nil || back.Type != blueprint.Link {
 			return nil, fmt.Errorf("the other side of %s is no link", via.Name)
 		}
-		out = append(out, fmt.Sprintf("EXISTS (SELECT FROM %s m WHERE m.deleted_at IS NULL AND m.%s = r.id AND %s)", b.TableName(other), Quote(back.Key), is("m", other.Field(field), answers[i])))
+		out = append(out, fmt.Sprintf("EXISTS (SELECT FROM %s m WHERE m.deleted_at IS NULL AND m.%s = r.id AND %s)", b.TableName(other),
+			Quote(back.Key), is("m", other.Field(field), answers[i])))
 	}
 	return out, nil
 }

@@ -106,7 +106,8 @@ func (b *builder) seenOn(alias string) *source {
 
 // inside starts rows of their own that stand inside of these.
 func (s *source) inside(base, alias string) *source {
-	return &source{b: s.b, from: newFrom(base), outer: s, prefix: string(expr.RootRow), alias: alias, item: alias + ".id", order: []string{alias + ".id"},
+	return &source{b: s.b, from: newFrom(base), outer: s, prefix: string(expr.RootRow), alias: alias, item: alias + ".id",
+		order:    []string{alias + ".id"},
 		relation: s.relation, trusted: s.trusted, me: s.me}
 }
 
@@ -118,7 +119,8 @@ func (s *source) at(prefix, alias string) *source {
 }
 
 func (s *source) compiler() *expr.Compiler {
-	return &expr.Compiler{Rows: s, Param: s.b.param, Catalog: s.b.Catalog, Clock: s.b.Clock, MeKnown: s.b.Viewer.SignedIn() && s.b.knownMe()}
+	return &expr.Compiler{Rows: s, Param: s.b.param, Catalog: s.b.Catalog, Clock: s.b.Clock, MeKnown: s.b.Viewer.SignedIn() &&
+		s.b.knownMe()}
 }
 
 func (b *builder) knownMe() bool {
@@ -245,7 +247,8 @@ func (s *source) join(key string, t *blueprint.Table, id string) (*source, error
 	}
 	alias := s.b.alias("j")
 	put(&s.from.aliases, key, alias)
-	s.from.joins = append(s.from.joins, plainJoin("LEFT JOIN "+relation+" "+alias+" ON "+alias+".id = "+id+" AND "+alias+".deleted_at IS NULL"))
+	s.from.joins = append(s.from.joins,
+		plainJoin("LEFT JOIN "+relation+" "+alias+" ON "+alias+".id = "+id+" AND "+alias+".deleted_at IS NULL"))
 	return s.at(key, alias), nil
 }
 
@@ -375,7 +378,8 @@ func (s *source) Through(id string, f *expr.Field) (expr.Rows, error) {
 		out.Where(fmt.Sprintf("%s.%s = %s", alias, Quote(f.Of.Key), id))
 	} else {
 		l := s.b.alias("l")
-		out.from.joins = append(out.from.joins, plainJoin(fmt.Sprintf("JOIN %s %s ON %s.%s = %s.id", s.b.linkTable(link), l, l, other, alias)))
+		out.from.joins = append(out.from.joins, plainJoin(fmt.Sprintf("JOIN %s %s ON %s.%s = %s.id", s.b.linkTable(link), l, l, other,
+			alias)))
 		out.Where(fmt.Sprintf("%s.%s = %s", l, own, id))
 	}
 	return out, s.hideUnless(out, id, f)
@@ -388,7 +392,8 @@ func (s *source) elements(id string, f *expr.Field) (expr.Rows, error) {
 		return nil, err
 	}
 	u := s.b.alias("u")
-	out := s.inside(fmt.Sprintf("%s %s CROSS JOIN LATERAL unnest(%s.%s) WITH ORDINALITY %s(v, n)", relation, alias, alias, Quote(f.Key), u), alias)
+	out := s.inside(fmt.Sprintf("%s %s CROSS JOIN LATERAL unnest(%s.%s) WITH ORDINALITY %s(v, n)", relation, alias, alias, Quote(f.Key), u),
+		alias)
 	out.item, out.order = u+".v", []string{u + ".n"}
 	out.Where(fmt.Sprintf("%s.id = %s", alias, id))
 	return out, nil
@@ -400,7 +405,8 @@ func (s *source) Flat(f *expr.Field) (expr.Rows, error) {
 	owner := s.alias + ".id"
 	if f.Type.Kind != expr.Record {
 		u := s.b.alias("u")
-		s.from.joins = append(s.from.joins, plainJoin(fmt.Sprintf("CROSS JOIN LATERAL unnest(%s.%s) WITH ORDINALITY %s(v, n)", s.alias, Quote(f.Key), u)))
+		s.from.joins = append(s.from.joins, plainJoin(fmt.Sprintf("CROSS JOIN LATERAL unnest(%s.%s) WITH ORDINALITY %s(v, n)", s.alias,
+			Quote(f.Key), u)))
 		out := *s
 		out.item, out.order = u+".v", append(slices.Clone(s.order), u+".n")
 		return &out, nil
@@ -445,7 +451,8 @@ func (s *source) hideUnless(rows *source, owner string, f *expr.Field) error {
 			if err != nil {
 				return err
 			}
-			rows.Where(fmt.Sprintf("EXISTS (SELECT 1 FROM %s %s WHERE %s.id = %s AND %s.%s)", relation, alias, alias, owner, alias, Quote(f.Key)))
+			rows.Where(fmt.Sprintf("EXISTS (SELECT 1 FROM %s %s WHERE %s.id = %s AND %s.%s)", relation, alias, alias, owner, alias,
+				Quote(f.Key)))
 		case shown == some:
 			rows.Where(fmt.Sprintf("%s.%s", rows.alias, Quote(x.Key)))
 		}

@@ -32,7 +32,8 @@ func BuildValues(c Context, t *blueprint.Table, id string, exprs []*expr.Checked
 		}
 		from, where = relation+" r", "r.deleted_at IS NULL AND r.id = "+b.param(id, "uuid")
 	}
-	sql := fmt.Sprintf("SELECT array_to_json(ARRAY[%s]::text[])::text FROM %s %s WHERE %s", strings.Join(columns, ", "), from, joinSQL(s.from.joins), where)
+	sql := fmt.Sprintf("SELECT array_to_json(ARRAY[%s]::text[])::text FROM %s %s WHERE %s", strings.Join(columns, ", "), from,
+		joinSQL(s.from.joins), where)
 	return b.statement(sql), nil
 }
 
@@ -106,7 +107,8 @@ func BuildCurrent(c Context, t *blueprint.Table, id string, fields []string) (St
 		}
 		columns = append(columns, column+" AS "+Quote(fid))
 	}
-	sql := fmt.Sprintf("SELECT row_to_json(q)::text FROM (SELECT %s FROM %s r %s WHERE r.id = %s) q", strings.Join(columns, ", "), b.everything(t), joinSQL(s.from.joins), b.param(id, "uuid"))
+	sql := fmt.Sprintf("SELECT row_to_json(q)::text FROM (SELECT %s FROM %s r %s WHERE r.id = %s) q", strings.Join(columns, ", "),
+		b.everything(t), joinSQL(s.from.joins), b.param(id, "uuid"))
 	return b.statement(sql), nil
 }
 

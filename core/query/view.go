@@ -157,7 +157,8 @@ func (b *builder) view(t *blueprint.Table) (string, error) {
 	if len(conditions) > 0 {
 		where = strings.Join(conditions, " OR ")
 	}
-	return "(SELECT " + strings.Join(columns, ", ") + " FROM " + b.TableName(t) + " " + x + " " + joinSQL(joins) + " WHERE " + x + ".deleted_at IS NULL AND (" + where + "))", nil
+	return "(SELECT " + strings.Join(columns, ", ") + " FROM " + b.TableName(t) + " " + x + " " + joinSQL(joins) + " WHERE " + x +
+		".deleted_at IS NULL AND (" + where + "))", nil
 }
 
 // maskedColumn gives the column, NULL in the records that only show it by
@@ -217,7 +218,8 @@ func BuildShown(c Context, t *blueprint.Table, id string) (Statement, error) {
 
 // sqlType gives the PostgreSQL type of values of a type of the language.
 func sqlType(t expr.Type) string {
-	out := map[expr.Kind]string{expr.Number: "numeric", expr.YesNo: "boolean", expr.Date: "date", expr.Time: "timestamptz", expr.Record: "uuid"}[t.Kind]
+	out := map[expr.Kind]string{expr.Number: "numeric", expr.YesNo: "boolean", expr.Date: "date", expr.Time: "timestamptz",
+		expr.Record: "uuid"}[t.Kind]
 	if out == "" {
 		out = "text"
 	}

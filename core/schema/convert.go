@@ -106,11 +106,13 @@ func (p *planner) convertLinks(t, was *blueprint.Table, old, f blueprint.Field, 
 	p.addColumn(t, nil, f)
 	switch {
 	case old.Type == blueprint.Link && f.Type == blueprint.Links && same:
-		p.add(Step{Code: "step-convert-links", Args: turns, SQL: []string{fmt.Sprintf("INSERT INTO %s SELECT id, %s FROM %s WHERE %[2]s IS NOT NULL ON CONFLICT DO NOTHING",
-			p.table(query.LinkTable(f.ID)), query.Quote(ColumnAside(old)), p.table(t.Key))}})
+		p.add(Step{Code: "step-convert-links", Args: turns,
+			SQL: []string{fmt.Sprintf("INSERT INTO %s SELECT id, %s FROM %s WHERE %[2]s IS NOT NULL ON CONFLICT DO NOTHING",
+				p.table(query.LinkTable(f.ID)), query.Quote(ColumnAside(old)), p.table(t.Key))}})
 	case old.Type == blueprint.Links && f.Type == blueprint.Link && same:
 		p.add(Step{Code: "step-convert-first", Args: turns, Loss: true,
-			Count: fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s GROUP BY from_id HAVING count(*) > 1) q", p.table(query.LinkTable(old.ID))),
+			Count: fmt.Sprintf("SELECT count(*) FROM (SELECT 1 FROM %s GROUP BY from_id HAVING count(*) > 1) q",
+				p.table(query.LinkTable(old.ID))),
 			SQL: []string{fmt.Sprintf("UPDATE %s r SET %s = (SELECT min(l.to_id::text)::uuid FROM %s l WHERE l.from_id = r.id)",
 				p.table(t.Key), query.Quote(f.Key), p.table(ColumnAside(old)))}})
 	default:
@@ -155,7 +157,8 @@ func (p *planner) fromText(text string, to blueprint.Field, names *blueprint.Blu
 	case blueprint.Date:
 		return "pinegate.text_to_date(left(" + text + ", 10))"
 	case blueprint.TimeStamp:
-		return fmt.Sprintf("pinegate.text_to_date(left(%s, 10))::timestamp AT TIME ZONE %s", text, query.Literal(p.after.Location().String()))
+		return fmt.Sprintf("pinegate.text_to_date(left(%s, 10))::timestamp AT TIME ZONE %s", text,
+			query.Literal(p.after.Location().String()))
 	case blueprint.YesNo:
 		return "pinegate.text_to_yes_no(" + text + ")"
 	case blueprint.Choose:
@@ -225,7 +228,8 @@ func (p *planner) labelText(column string, f blueprint.Field, names *blueprint.B
 	}
 	if target != nil {
 		if label := query.PlainLabel(catalog, target.ID); label != "" {
-			return fmt.Sprintf("(SELECT l.label FROM (SELECT id, %s AS label FROM %s) l WHERE l.id = %s)", label, p.table(target.Key), column)
+			return fmt.Sprintf("(SELECT l.label FROM (SELECT id, %s AS label FROM %s) l WHERE l.id = %s)", label, p.table(target.Key),
+				column)
 		}
 	}
 	return column + "::text"

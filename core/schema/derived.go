@@ -133,7 +133,8 @@ func (p *planner) addAddresses() {
 	was, now := addressIndexes(p.before), addressIndexes(p.after)
 	for _, name := range slices.Sorted(maps.Keys(now)) {
 		if _, there := was[name]; !there {
-			p.add(Step{SQL: []string{fmt.Sprintf("CREATE INDEX IF NOT EXISTS %s ON %s (lower(%s)) WHERE deleted_at IS NULL", query.Quote(name), p.table(now[name][0]), query.Quote(now[name][1]))}})
+			p.add(Step{SQL: []string{fmt.Sprintf("CREATE INDEX IF NOT EXISTS %s ON %s (lower(%s)) WHERE deleted_at IS NULL",
+				query.Quote(name), p.table(now[name][0]), query.Quote(now[name][1]))}})
 		}
 	}
 }
@@ -200,7 +201,8 @@ func (p *planner) addStored(t, was *blueprint.Table, f blueprint.Field) {
 	if err != nil {
 		return // it is computed when asked for instead
 	}
-	step := Step{SQL: []string{fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s %s GENERATED ALWAYS AS (%s) STORED", p.table(t.Key), query.Quote(f.Key), columnType, sql)}}
+	step := Step{SQL: []string{fmt.Sprintf("ALTER TABLE %s ADD COLUMN %s %s GENERATED ALWAYS AS (%s) STORED", p.table(t.Key),
+		query.Quote(f.Key), columnType, sql)}}
 	if old := fieldOf(was, f.ID); old != nil && old.Type.Computed() {
 		step.Code, step.Args = "step-compute", pairs("field", f.Name, "table", t.Name)
 		step.Count = "SELECT count(*) FROM " + p.table(was.Key) + " WHERE deleted_at IS NULL"
@@ -209,7 +211,8 @@ func (p *planner) addStored(t, was *blueprint.Table, f blueprint.Field) {
 }
 
 func (p *planner) addUnique(x uniqueIndex, was *blueprint.Table) {
-	step := Step{SQL: []string{fmt.Sprintf("CREATE UNIQUE INDEX %s ON %s (%s) WHERE deleted_at IS NULL", query.Quote(x.name), p.table(x.table.Key), x.columns())}}
+	step := Step{SQL: []string{fmt.Sprintf("CREATE UNIQUE INDEX %s ON %s (%s) WHERE deleted_at IS NULL", query.Quote(x.name),
+		p.table(x.table.Key), x.columns())}}
 	if was != nil && p.heldAlike(x, was) {
 		var columns, filled []string
 		for _, f := range x.fields {
@@ -283,7 +286,8 @@ func (p *planner) merge(t *blueprint.Table, f, old blueprint.Field, from, into *
 	oldHas := query.Quote(old.Key) + " = " + a
 	if f.Type == blueprint.ChooseMany {
 		has, oldHas = a+" = ANY ("+column+")", a+" = ANY ("+query.Quote(old.Key)+")"
-		set = fmt.Sprintf("array_replace(CASE WHEN %s = ANY (%s) THEN array_remove(%[2]s, %[3]s) ELSE %[2]s END, %[3]s, %[1]s)", b, column, a)
+		set = fmt.Sprintf("array_replace(CASE WHEN %s = ANY (%s) THEN array_remove(%[2]s, %[3]s) ELSE %[2]s END, %[3]s, %[1]s)", b, column,
+			a)
 	}
 	name := from.Label
 	if into != nil {
@@ -294,7 +298,8 @@ func (p *planner) merge(t *blueprint.Table, f, old blueprint.Field, from, into *
 		Count: fmt.Sprintf("SELECT count(*) FROM %s WHERE deleted_at IS NULL AND %s", p.table(p.before.Table(t.ID).Key), oldHas),
 		SQL: []string{
 			fmt.Sprintf("CREATE TABLE IF NOT EXISTS %s (field_id text, record_id uuid, choice text, PRIMARY KEY (field_id, record_id, choice))", merged),
-			fmt.Sprintf("INSERT INTO %s SELECT %s, id, %s FROM %s WHERE %s ON CONFLICT DO NOTHING", merged, query.Literal(f.ID), a, p.table(t.Key), has),
+			fmt.Sprintf("INSERT INTO %s SELECT %s, id, %s FROM %s WHERE %s ON CONFLICT DO NOTHING", merged, query.Literal(f.ID), a,
+				p.table(t.Key), has),
 			fmt.Sprintf("UPDATE %s SET %s = %s WHERE %s", p.table(t.Key), column, set, has),
 		}})
 }
@@ -307,8 +312,10 @@ func (p *planner) unmerge(t *blueprint.Table, f blueprint.Field, from, into stri
 	}
 	merged := p.table(MergedTable)
 	p.add(Step{SQL: []string{
-		fmt.Sprintf("CREATE TABLE IF NOT EXISTS %s (field_id text, record_id uuid, choice text, PRIMARY KEY (field_id, record_id, choice))", merged),
-		fmt.Sprintf("UPDATE %s r SET %s = %s FROM %s m WHERE m.field_id = %s AND m.choice = %s AND m.record_id = r.id AND %s", p.table(t.Key), query.Quote(f.Key), set, merged, query.Literal(f.ID), a, has),
+		fmt.Sprintf("CREATE TABLE IF NOT EXISTS %s (field_id text, record_id uuid, choice text, PRIMARY KEY (field_id, record_id, choice))",
+			merged),
+		fmt.Sprintf("UPDATE %s r SET %s = %s FROM %s m WHERE m.field_id = %s AND m.choice = %s AND m.record_id = r.id AND %s",
+			p.table(t.Key), query.Quote(f.Key), set, merged, query.Literal(f.ID), a, has),
 		fmt.Sprintf("DELETE FROM %s WHERE field_id = %s AND choice = %s", merged, query.Literal(f.ID), a),
 	}})
 }

@@ -114,7 +114,8 @@ func Compare(schema string, before, after *blueprint.Blueprint, aside Aside) Pla
 	if before == nil {
 		before = &blueprint.Blueprint{}
 	}
-	p := &planner{schema: schema, before: before, after: after, was: before.Catalog(), now: after.Catalog(), aside: aside, made: map[string]bool{}}
+	p := &planner{schema: schema, before: before, after: after, was: before.Catalog(), now: after.Catalog(), aside: aside,
+		made: map[string]bool{}}
 	p.dropDerived()
 	p.setAside()
 	p.rename()
@@ -140,7 +141,8 @@ func (p *planner) setAside() {
 		t := &p.before.Tables[i]
 		now := p.after.Table(t.ID)
 		if now == nil {
-			step := Step{Code: "step-remove-table", Args: pairs("table", t.Name), Count: "SELECT count(*) FROM " + p.table(t.Key) + " WHERE deleted_at IS NULL", Loss: true}
+			step := Step{Code: "step-remove-table", Args: pairs("table", t.Name), Count: "SELECT count(*) FROM " + p.table(t.Key) +
+				" WHERE deleted_at IS NULL", Loss: true}
 			for _, f := range t.Fields {
 				step.SQL = append(step.SQL, p.putAside(t, f)...)
 			}
@@ -201,14 +203,16 @@ func (p *planner) rename() {
 				continue
 			}
 			p.add(Step{Code: "step-rename-field", Args: pairs("field", f.Name, "table", t.Name, "name", g.Name)})
-			if f.Key != g.Key && (holds(f) == inColumn || p.isStored(p.was, t.ID, f.ID) && p.isStored(p.now, t.ID, f.ID) && !p.changedDerived(t.ID, f.ID)) {
+			if f.Key != g.Key && (holds(f) == inColumn || p.isStored(p.was, t.ID, f.ID) && p.isStored(p.now, t.ID, f.ID) &&
+				!p.changedDerived(t.ID, f.ID)) {
 				first.SQL = append(first.SQL, p.renameColumn(t.Key, f.Key, "moving_"+f.ID))
 				second.SQL = append(second.SQL, p.renameColumn(now.Key, "moving_"+f.ID, g.Key))
 			}
 		}
 		if t.Key != now.Key {
 			first.SQL = append(first.SQL, fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(t.Key), query.Quote("moving_"+t.ID)))
-			second.SQL = append([]string{fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table("moving_"+t.ID), query.Quote(now.Key))}, second.SQL...)
+			second.SQL = append([]string{fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table("moving_"+t.ID), query.Quote(now.Key))},
+				second.SQL...)
 			p.add(Step{Code: "step-rename-table", Args: pairs("table", t.Name, "name", now.Name)})
 		}
 	}
@@ -235,7 +239,8 @@ func (p *planner) create() {
 			continue
 		}
 		if aside := TableAside(t.ID); p.aside[aside] {
-			p.add(Step{Code: "step-restore-table", Args: pairs("table", t.Name), Count: "SELECT count(*) FROM " + p.table(aside) + " WHERE deleted_at IS NULL",
+			p.add(Step{Code: "step-restore-table", Args: pairs("table", t.Name), Count: "SELECT count(*) FROM " + p.table(aside) +
+				" WHERE deleted_at IS NULL",
 				SQL: []string{fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(aside), query.Quote(t.Key))}})
 			continue
 		}
@@ -320,7 +325,8 @@ func (p *planner) hints() {
 			}
 			if g.Required && !f.Required {
 				p.add(Step{Code: "step-required", Args: pairs("field", g.Name, "table", now.Name),
-					Count: fmt.Sprintf("SELECT count(*) FROM %s WHERE deleted_at IS NULL AND %s IS NULL", p.table(t.Key), query.Quote(f.Key))})
+					Count: fmt.Sprintf("SELECT count(*) FROM %s WHERE deleted_at IS NULL AND %s IS NULL", p.table(t.Key),
+						query.Quote(f.Key))})
 			}
 			if g.Type == blueprint.Choose && f.Type == g.Type && f.List == g.List {
 				p.removedChoices(t, f)
@@ -334,7 +340,8 @@ func (p *planner) removedChoices(t *blueprint.Table, f blueprint.Field) {
 	for _, c := range was.Choices {
 		if _, merged := now.Merged[c.ID]; now.Choice(c.ID) == nil && !merged {
 			p.add(Step{Code: "step-removed-choice", Args: pairs("choice", c.Label, "field", f.Name, "table", t.Name),
-				Count: fmt.Sprintf("SELECT count(*) FROM %s WHERE deleted_at IS NULL AND %s = %s", p.table(t.Key), query.Quote(f.Key), query.Literal(c.ID))})
+				Count: fmt.Sprintf("SELECT count(*) FROM %s WHERE deleted_at IS NULL AND %s = %s", p.table(t.Key), query.Quote(f.Key),
+					query.Literal(c.ID))})
 		}
 	}
 }

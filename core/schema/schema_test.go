@@ -40,7 +40,8 @@ func TestAFirstPlanMakesEveryTable(t *testing.T) {
 		assert.False(t, s.Loss)
 	}
 	sql := strings.Join(all, "\n")
-	assert.Less(t, strings.Index(sql, `CREATE TABLE "s"."boats"`), strings.Index(sql, `REFERENCES "s"."boats"`), "a table is there before links point to it")
+	assert.Less(t, strings.Index(sql, `CREATE TABLE "s"."boats"`), strings.Index(sql, `REFERENCES "s"."boats"`),
+		"a table is there before links point to it")
 }
 
 // TestSteps holds what is said of steps, for none, one and many records.

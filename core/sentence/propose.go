@@ -54,7 +54,8 @@ func (o offer) theirs(own string) []Proposed {
 	}
 	f := o.t.Fields[i]
 	given := slices.DeleteFunc(slices.Clone(o.r.Rule(o.t.ID).Given), func(x prop.Given) bool { return x.Field == f.ID })
-	return append(out, o.permit(blueprint.Add, own, "propose-given", "field", f.Name, "given", append(given, prop.Given{Field: f.ID, Value: "me"}))...)
+	return append(out, o.permit(blueprint.Add, own, "propose-given", "field", f.Name, "given",
+		append(given, prop.Given{Field: f.ID, Value: "me"}))...)
 }
 
 // ownRecord offers people their own record, but not to change what decides who
@@ -71,7 +72,8 @@ func (o offer) ownRecord() []Proposed {
 	for _, id := range fixed {
 		names = append(names, o.t.Field(id).Name)
 	}
-	return append(o.permit(blueprint.See, "this = me", "propose-rule"), o.permit(blueprint.Modify, "this = me", "propose-fixed", "fields", names, "fixed", fixed)...)
+	return append(o.permit(blueprint.See, "this = me", "propose-rule"),
+		o.permit(blueprint.Modify, "this = me", "propose-fixed", "fields", names, "fixed", fixed)...)
 }
 
 // permit offers an action on the records for which a condition holds, with a

@@ -140,7 +140,8 @@ func (w *teller) about(p blueprint.Place) []Line {
 	case "role":
 		return w.parted(p, []string{"", "Who they are", "Signing in"}, []string{"Signing up"}, []string{"Profile"})
 	case "gate":
-		return append(w.parted(p, []string{"", "Staying signed in"}, []string{"Signing up"}, []string{"Emails"}), w.summed(p, "words", blueprint.GateWordsGroup, blueprint.GateMailsGroup))
+		return append(w.parted(p, []string{"", "Staying signed in"}, []string{"Signing up"}, []string{"Emails"}),
+			w.summed(p, "words", blueprint.GateWordsGroup, blueprint.GateMailsGroup))
 	}
 	return []Line{w.line(p, ".is", everyClause)}
 }

@@ -155,7 +155,8 @@ func (w *worder) binary(n *expr.Node, inside bool) {
 		if i == 1 {
 			w.say(word)
 		}
-		w.node(a, a.Op == expr.OpRef && comparison(n.Op) || a.Op != n.Op && (a.Op == expr.OpAnd || a.Op == expr.OpOr || len(a.Args) == 2 && a.Op != expr.OpCall && !comparison(a.Op)))
+		w.node(a, a.Op == expr.OpRef && comparison(n.Op) || a.Op != n.Op &&
+			(a.Op == expr.OpAnd || a.Op == expr.OpOr || len(a.Args) == 2 && a.Op != expr.OpCall && !comparison(a.Op)))
 	}
 	if inside {
 		w.say(")")

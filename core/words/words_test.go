@@ -93,7 +93,7 @@ func sources(t *testing.T) string {
 		if d.IsDir() && (d.Name() == "web" || strings.HasPrefix(d.Name(), ".") && d.Name() != ".." && d.Name() != "../..") {
 			return filepath.SkipDir
 		}
-		if strings.HasSuffix(path, ".go") && !strings.HasSuffix(path, "_test.go") && d.Name() != "english.go" {
+		if strings.HasSuffix(path, ".go") && !strings.HasSuffix(path, "_test.go") && !strings.HasPrefix(d.Name(), "english") {
 			text, err := os.ReadFile(path)
 			out.Write(text)
 			return err
@@ -126,6 +126,12 @@ func TestEveryMessageIsWorded(t *testing.T) {
 		}
 		assert.True(t, built, "nothing says %s", code)
 	}
+}
+
+// TestNoMessageIsWordedTwice finds codes that two parts of the catalog have.
+func TestNoMessageIsWordedTwice(t *testing.T) {
+	n := len(englishApp) + len(englishWrong) + len(englishServer) + len(englishRecords) + len(englishExpr)
+	assert.Len(t, english, n)
 }
 
 // TestHowMessagesSpeak holds a few rules of the voice that can be checked.

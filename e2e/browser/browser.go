@@ -38,8 +38,10 @@ func Open(ctx context.Context) (*Browser, error) {
 	if err != nil {
 		return nil, fmt.Errorf("make profile: %w", err)
 	}
-	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.UserDataDir(profile), chromedp.NoSandbox, chromedp.DisableGPU,
-		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("hide-scrollbars", true), chromedp.Flag("lang", "en-GB"), chromedp.WindowSize(1280, 800))
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.ExecPath(path), chromedp.UserDataDir(profile), chromedp.NoSandbox,
+		chromedp.DisableGPU,
+		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("hide-scrollbars", true),
+		chromedp.Flag("lang", "en-GB"), chromedp.WindowSize(1280, 800))
 	alloc, stopAlloc := chromedp.NewExecAllocator(ctx, options...)
 	browser, stop := chromedp.NewContext(alloc)
 	b := &Browser{ctx: browser, close: func() {
@@ -106,7 +108,8 @@ func call[P, R any](command cdp.Command[P, R], params P) chromedp.Action[chromed
 
 // Size sets the size of the window.
 func (p *Person) Size(width, height int64) error {
-	return p.do("resize", call(emulation.SetDeviceMetricsOverride, emulation.SetDeviceMetricsOverrideParams{Width: width, Height: height, DeviceScaleFactor: 1, Mobile: width < 600}))
+	return p.do("resize", call(emulation.SetDeviceMetricsOverride,
+		emulation.SetDeviceMetricsOverrideParams{Width: width, Height: height, DeviceScaleFactor: 1, Mobile: width < 600}))
 }
 
 // Go opens an address of the server.
@@ -154,7 +157,8 @@ func attempt[T any](p *Person, what, script string, _ T) (T, error) {
 		select {
 		case <-ticker.C:
 		case <-patience:
-			text, textErr := step(p, "read page", chromedp.Evaluate[string](`(() => {`+helpers+` return location.pathname + ': ' + texts().join(' | '); })()`))
+			text, textErr := step(p, "read page",
+				chromedp.Evaluate[string](`(() => {`+helpers+` return location.pathname + ': ' + texts().join(' | '); })()`))
 			var none T
 			return none, errors.Join(err, textErr, fmt.Errorf("waited in vain to %s; the page says: %.1500s", what, text))
 		case <-p.ctx.Done():
@@ -183,7 +187,8 @@ func (p *Person) PressAt(selector string) error {
 
 // PressIn presses the button with the words inside what a selector finds.
 func (p *Person) PressIn(selector, words string) error {
-	return p.press("press "+words+" in "+selector, fmt.Sprintf(`all(%q).flatMap(r => [...r.querySelectorAll('button, a, [role=button]')]).filter(visible).find(e => named(e) === %q || named(e).includes(%q))`, selector, words, words))
+	return p.press("press "+words+" in "+selector,
+		fmt.Sprintf(`all(%q).flatMap(r => [...r.querySelectorAll('button, a, [role=button]')]).filter(visible).find(e => named(e) === %q || named(e).includes(%q))`, selector, words, words))
 }
 
 // press waits until what is to be pressed stands still and nothing covers it.
@@ -209,7 +214,8 @@ func (p *Person) press(what, find string) error {
 
 // Fill types into the field with the label, in place of what it held.
 func (p *Person) Fill(label, text string) error {
-	if err := p.act("fill in "+label, fmt.Sprintf(`field(%q)`, label), `e.scrollIntoView({block: 'nearest'}); e.focus(); if (e.select) e.select(); else if (e.isContentEditable) { const r = document.createRange(); r.selectNodeContents(e); getSelection().removeAllRanges(); getSelection().addRange(r); }`); err != nil {
+	if err := p.act("fill in "+label, fmt.Sprintf(`field(%q)`, label),
+		`e.scrollIntoView({block: 'nearest'}); e.focus(); if (e.select) e.select(); else if (e.isContentEditable) { const r = document.createRange(); r.selectNodeContents(e); getSelection().removeAllRanges(); getSelection().addRange(r); }`); err != nil {
 		return err
 	}
 	if text == "" {
@@ -241,7 +247,8 @@ func (p *Person) Paste(text string) error {
 
 // Choose picks an option, by its words, of the list with the label.
 func (p *Person) Choose(label, option string) error {
-	find := fmt.Sprintf(`(field(%q) && [...(field(%q).options || [])].some(o => o.text.includes(%q)) && field(%q))`, label, label, option, label)
+	find := fmt.Sprintf(`(field(%q) && [...(field(%q).options || [])].some(o => o.text.includes(%q)) && field(%q))`, label, label, option,
+		label)
 	return p.act("choose "+option, find, fmt.Sprintf(`const o = [...e.options].find(o => o.text === %q) || [...e.options].find(o => o.text.includes(%q));
 		Object.getOwnPropertyDescriptor(e.ownerDocument.defaultView.HTMLSelectElement.prototype, 'value').set.call(e, o.value); e.dispatchEvent(new Event('change', {bubbles: true}))`, option, option))
 }

@@ -16,7 +16,8 @@ import (
 // floors lists the packages from the lowest floor up; a package may import
 // only from floors below its own, or from the same folder.
 var floors = []string{
-	"core/words", "core/expr", "core/prop", "core/blueprint", "core/form", "core/access", "core/query", "core/schema", "core/sentence", "core/intake",
+	"core/words", "core/expr", "core/prop", "core/blueprint", "core/form", "core/access", "core/query", "core/schema", "core/sentence",
+	"core/intake",
 	"store", "store/localpg", "store/records", "store/files", "store/chores", "store/apps", "store/accounts",
 	"app/why", "app/publish", "app/act", "app/page", "app/imports",
 	"standin", "web", "demo", "server/reply", "server/seats", "server/gate", "server/runtime", "server/builder", "server", "cmd",
@@ -24,7 +25,8 @@ var floors = []string{
 }
 
 // forbidden are imports that the core does without.
-var forbidden = []string{"database/sql", "net/http", "gorm.io/", "github.com/jackc/", "github.com/gin-gonic/", "github.com/danielgtaylor/", "os", "math/rand", "crypto/rand"}
+var forbidden = []string{"database/sql", "net/http", "gorm.io/", "github.com/jackc/", "github.com/gin-gonic/", "github.com/danielgtaylor/",
+	"os", "math/rand", "crypto/rand"}
 
 type pkg struct {
 	ImportPath string

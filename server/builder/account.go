@@ -52,60 +52,68 @@ type signInOutput struct {
 func (h *Handlers) registerAccount(api huma.API) {
 	register(api, http.MethodPost, "/sign-in", "Sign in", h.signIn)
 	register(api, http.MethodPost, "/sign-in/second", "Do the second step of signing in", h.second)
-	register(api, http.MethodPost, "/sign-up", "Make an account", func(ctx context.Context, in *struct{ Body Newcomer }) (*output[runtime.Ticket], error) {
-		ticket, err := h.Gate.SignUpBuilder(ctx, accounts.NewBuilder(in.Body), h.Host(ctx))
-		return out(runtime.Ticket{Ticket: ticket}), err
-	})
-	register(api, http.MethodPost, "/sign-up/confirm", "Confirm the address of a new account", func(ctx context.Context, in *struct{ Body Confirmation }) (*struct{}, error) {
-		if err := h.Gate.AllowBuilder(ctx, in.Body.Email, h.Host(ctx)); err != nil {
-			return nil, err
-		}
-		return nil, h.Accounts.ConfirmBuilder(ctx, in.Body.Email, in.Body.Ticket, in.Body.Code)
-	})
-	register(api, http.MethodPost, "/reset", "Have a code sent that lets one set a password", func(ctx context.Context, in *struct{ Body runtime.WithEmail }) (*struct{}, error) {
-		return nil, h.Gate.RenewBuilder(ctx, in.Body.Email, h.Host(ctx))
-	})
-	register(api, http.MethodPost, "/reset/use", "Set a password", func(ctx context.Context, in *struct{ Body Confirmation }) (*struct{}, error) {
-		if err := h.Gate.AllowBuilder(ctx, in.Body.Email, h.Host(ctx)); err != nil {
-			return nil, err
-		}
-		return nil, h.Accounts.RenewPassword(ctx, in.Body.Email, in.Body.Code, in.Body.Password)
-	})
+	register(api, http.MethodPost, "/sign-up", "Make an account",
+		func(ctx context.Context, in *struct{ Body Newcomer }) (*output[runtime.Ticket], error) {
+			ticket, err := h.Gate.SignUpBuilder(ctx, accounts.NewBuilder(in.Body), h.Host(ctx))
+			return out(runtime.Ticket{Ticket: ticket}), err
+		})
+	register(api, http.MethodPost, "/sign-up/confirm", "Confirm the address of a new account",
+		func(ctx context.Context, in *struct{ Body Confirmation }) (*struct{}, error) {
+			if err := h.Gate.AllowBuilder(ctx, in.Body.Email, h.Host(ctx)); err != nil {
+				return nil, err
+			}
+			return nil, h.Accounts.ConfirmBuilder(ctx, in.Body.Email, in.Body.Ticket, in.Body.Code)
+		})
+	register(api, http.MethodPost, "/reset", "Have a code sent that lets one set a password",
+		func(ctx context.Context, in *struct{ Body runtime.WithEmail }) (*struct{}, error) {
+			return nil, h.Gate.RenewBuilder(ctx, in.Body.Email, h.Host(ctx))
+		})
+	register(api, http.MethodPost, "/reset/use", "Set a password",
+		func(ctx context.Context, in *struct{ Body Confirmation }) (*struct{}, error) {
+			if err := h.Gate.AllowBuilder(ctx, in.Body.Email, h.Host(ctx)); err != nil {
+				return nil, err
+			}
+			return nil, h.Accounts.RenewPassword(ctx, in.Body.Email, in.Body.Code, in.Body.Password)
+		})
 	register(api, http.MethodGet, "/account", "One's own account", h.account)
-	register(api, http.MethodPost, "/account/password", "Change one's password", func(ctx context.Context, in *struct{ Body runtime.PasswordChange }) (*struct{}, error) {
-		who, err := h.builder(ctx)
-		if err != nil {
-			return nil, err
-		}
-		if err := h.Gate.AllowBuilder(ctx, who.Email, h.Host(ctx)); err != nil {
-			return nil, err
-		}
-		return nil, h.Accounts.ChangePassword(ctx, who, h.Session(ctx), in.Body.Old, in.Body.New)
-	})
-	register(api, http.MethodPost, "/account/sessions/end", "End sessions of one's own", func(ctx context.Context, in *struct{ Body runtime.SessionToEnd }) (*struct{}, error) {
-		if _, err := h.builder(ctx); err != nil {
-			return nil, err
-		}
-		return nil, h.Accounts.EndSessions(ctx, h.Session(ctx), in.Body.ID)
-	})
+	register(api, http.MethodPost, "/account/password", "Change one's password",
+		func(ctx context.Context, in *struct{ Body runtime.PasswordChange }) (*struct{}, error) {
+			who, err := h.builder(ctx)
+			if err != nil {
+				return nil, err
+			}
+			if err := h.Gate.AllowBuilder(ctx, who.Email, h.Host(ctx)); err != nil {
+				return nil, err
+			}
+			return nil, h.Accounts.ChangePassword(ctx, who, h.Session(ctx), in.Body.Old, in.Body.New)
+		})
+	register(api, http.MethodPost, "/account/sessions/end", "End sessions of one's own",
+		func(ctx context.Context, in *struct{ Body runtime.SessionToEnd }) (*struct{}, error) {
+			if _, err := h.builder(ctx); err != nil {
+				return nil, err
+			}
+			return nil, h.Accounts.EndSessions(ctx, h.Session(ctx), in.Body.ID)
+		})
 	h.registerAuthenticator(api)
 }
 
 func (h *Handlers) registerAuthenticator(api huma.API) {
-	register(api, http.MethodPost, "/account/authenticator", "What is needed to set up an authenticator", func(ctx context.Context, _ *struct{}) (*output[accounts.Setup], error) {
-		who, err := h.builder(ctx)
-		if err != nil {
-			return nil, err
-		}
-		secret, err := h.Accounts.StartEnrolling(ctx, h.Session(ctx))
-		if err != nil {
-			return nil, err
-		}
-		setup, err := accounts.SetupOf(secret, "Pine Gate", who.Email)
-		return out(setup), err
-	})
+	register(api, http.MethodPost, "/account/authenticator", "What is needed to set up an authenticator",
+		func(ctx context.Context, _ *struct{}) (*output[accounts.Setup], error) {
+			who, err := h.builder(ctx)
+			if err != nil {
+				return nil, err
+			}
+			secret, err := h.Accounts.StartEnrolling(ctx, h.Session(ctx))
+			if err != nil {
+				return nil, err
+			}
+			setup, err := accounts.SetupOf(secret, "Pine Gate", who.Email)
+			return out(setup), err
+		})
 	coded := func(path, summary string, do func(ctx context.Context, code string) (*output[Recovery], error)) {
-		register(api, http.MethodPost, path, summary, func(ctx context.Context, in *struct{ Body runtime.OneCode }) (*output[Recovery], error) {
+		register(api, http.MethodPost, path, summary, func(ctx context.Context, in *struct{ Body runtime.OneCode }) (*output[Recovery],
+			error) {
 			who, err := h.builder(ctx)
 			if err != nil {
 				return nil, err
@@ -116,15 +124,17 @@ func (h *Handlers) registerAuthenticator(api huma.API) {
 			return do(ctx, in.Body.Code)
 		})
 	}
-	coded("/account/authenticator/use", "Set up an authenticator with its first code", func(ctx context.Context, code string) (*output[Recovery], error) {
-		who, _ := h.Who(ctx)
-		codes, err := h.Accounts.EnrolBuilder(ctx, who, h.Session(ctx), code)
-		return out(Recovery{codes}), err
-	})
-	coded("/account/authenticator/drop", "Sign in without an authenticator again", func(ctx context.Context, code string) (*output[Recovery], error) {
-		who, _ := h.Who(ctx)
-		return out(Recovery{[]string{}}), h.Accounts.DropAuthenticator(ctx, who, code)
-	})
+	coded("/account/authenticator/use", "Set up an authenticator with its first code",
+		func(ctx context.Context, code string) (*output[Recovery], error) {
+			who, _ := h.Who(ctx)
+			codes, err := h.Accounts.EnrolBuilder(ctx, who, h.Session(ctx), code)
+			return out(Recovery{codes}), err
+		})
+	coded("/account/authenticator/drop", "Sign in without an authenticator again",
+		func(ctx context.Context, code string) (*output[Recovery], error) {
+			who, _ := h.Who(ctx)
+			return out(Recovery{[]string{}}), h.Accounts.DropAuthenticator(ctx, who, code)
+		})
 }
 
 func (h *Handlers) account(ctx context.Context, _ *struct{}) (*output[AccountOut], error) {

@@ -120,19 +120,20 @@ func (h *Handlers) registerBlueprint(api huma.API) {
 	appRoute(h, api, store.Viewer, http.MethodGet, "", "An app", h.app)
 	h.registerScript(api)
 	appRoute(h, api, store.Editor, http.MethodPost, "/changes", "Change the app", h.change)
-	appRoute(h, api, store.Viewer, http.MethodPost, "/effects", "What a change would do besides what it says", func(ctx context.Context, r request, in struct {
-		Own
-		Body struct {
-			Change json.RawMessage `json:"change"`
-		}
-	}) (*output[publish.Effects], error) {
-		c, err := blueprint.DecodeChange(in.Body.Change, apps.NewID)
-		if err != nil {
-			return nil, err
-		}
-		effects, err := publish.EffectsOf(ctx, h.Apps, r.app, c)
-		return out(effects), err
-	})
+	appRoute(h, api, store.Viewer, http.MethodPost, "/effects", "What a change would do besides what it says",
+		func(ctx context.Context, r request, in struct {
+			Own
+			Body struct {
+				Change json.RawMessage `json:"change"`
+			}
+		}) (*output[publish.Effects], error) {
+			c, err := blueprint.DecodeChange(in.Body.Change, apps.NewID)
+			if err != nil {
+				return nil, err
+			}
+			effects, err := publish.EffectsOf(ctx, h.Apps, r.app, c)
+			return out(effects), err
+		})
 	appRoute(h, api, store.Editor, http.MethodPost, "/undo", "Undo", func(ctx context.Context, r request, _ Own) (*output[Revised], error) {
 		said, err := h.Acts.Undo(ctx, r.app.ID, r.builder.Name)
 		return out(Revised{Sentences: said, Added: []string{}}), err
@@ -144,9 +145,10 @@ func (h *Handlers) registerBlueprint(api huma.API) {
 	appRoute(h, api, store.Viewer, http.MethodGet, "/history", "What was done to the draft", h.history)
 	appRoute(h, api, store.Viewer, http.MethodPost, "/expression", "Check an expression", h.expression)
 	appRoute(h, api, store.Viewer, http.MethodGet, "/access", "Who may do what", h.access)
-	appRoute(h, api, store.Owner, http.MethodGet, "/mails", "Mail that the app sent", func(ctx context.Context, r request, _ Own) (*output[[]MailOut], error) {
-		return h.mails(ctx, r.app.ID)
-	})
+	appRoute(h, api, store.Owner, http.MethodGet, "/mails", "Mail that the app sent",
+		func(ctx context.Context, r request, _ Own) (*output[[]MailOut], error) {
+			return h.mails(ctx, r.app.ID)
+		})
 }
 
 // changed counts the differences between draft and live.
@@ -168,7 +170,8 @@ func (h *Handlers) app(ctx context.Context, r request, _ Own) (*output[AppOut], 
 		return nil, err
 	}
 	catalog := b.Catalog()
-	o := AppOut{ID: r.app.ID, Slug: r.app.Slug, Name: r.app.Name, Revision: r.app.Revision, LiveVersion: r.app.LiveVersion, Member: r.app.Member, Tables: []TableOut{}, Roles: []RoleOut{}, Pages: []PageOut{}}
+	o := AppOut{ID: r.app.ID, Slug: r.app.Slug, Name: r.app.Name, Revision: r.app.Revision, LiveVersion: r.app.LiveVersion,
+		Member: r.app.Member, Tables: []TableOut{}, Roles: []RoleOut{}, Pages: []PageOut{}}
 	if o.CanUndo, o.CanRedo, err = h.Apps.CanWalk(ctx, r.app.ID); err != nil {
 		return nil, err
 	}
@@ -178,7 +181,8 @@ func (h *Handlers) app(ctx context.Context, r request, _ Own) (*output[AppOut], 
 	for i := range b.Tables {
 		t := TableOut{ID: b.Tables[i].ID, Name: b.Tables[i].Name, Word: words.An(b.Tables[i].OneWord()), Fields: []FieldOut{}}
 		for _, f := range b.Tables[i].Fields {
-			field := FieldOut{Column: page.ColumnOf(b, catalog, &b.Tables[i], &f), Key: f.Key, Required: f.Required, Target: f.Target, OtherSide: f.Of != ""}
+			field := FieldOut{Column: page.ColumnOf(b, catalog, &b.Tables[i], &f), Key: f.Key, Required: f.Required, Target: f.Target,
+				OtherSide: f.Of != ""}
 			for _, c := range b.SortColumns(&f) {
 				field.SortColumns = append(field.SortColumns, page.RecordOption{ID: c.ID, Label: c.Name})
 			}
@@ -293,7 +297,8 @@ func (h *Handlers) access(ctx context.Context, r request, _ Own) (*output[Access
 		for _, role := range b.Roles {
 			rule := role.Rule(t.ID)
 			reach := func(a blueprint.Action) string { return reachOf(b, &role, rule, a) }
-			row.Cells = append(row.Cells, AccessCell{reach(blueprint.See), reach(blueprint.Add), reach(blueprint.Modify), reach(blueprint.Delete), blueprint.RuleID(role.ID, t.ID)})
+			row.Cells = append(row.Cells, AccessCell{reach(blueprint.See), reach(blueprint.Add), reach(blueprint.Modify),
+				reach(blueprint.Delete), blueprint.RuleID(role.ID, t.ID)})
 		}
 		o.Tables = append(o.Tables, row)
 	}

@@ -58,7 +58,8 @@ func out[T any](v T) *output[T] { return &output[T]{v} }
 
 // register adds a route that anybody may ask.
 func register[I, O any](api huma.API, method, path, summary string, do func(context.Context, *I) (*O, error)) {
-	huma.Register(api, huma.Operation{OperationID: huma.GenerateOperationID(method, path, new(O)), Method: method, Path: path, Summary: summary},
+	huma.Register(api, huma.Operation{OperationID: huma.GenerateOperationID(method, path, new(O)), Method: method, Path: path,
+		Summary: summary},
 		func(ctx context.Context, in *I) (*O, error) {
 			o, err := do(ctx, in)
 			return o, reply.Error(ctx, err)
@@ -83,7 +84,8 @@ type request struct {
 // appRoute adds a route about an app of the signed-in builder. It says what a
 // member must be for it: a viewer to look, an editor to change something, and an
 // owner for what is secret or final. Mail holds codes that let people in.
-func appRoute[I ofApp, O any](h *Handlers, api huma.API, needs store.MemberRole, method, path, summary string, do func(context.Context, request, I) (*O, error)) {
+func appRoute[I ofApp, O any](h *Handlers, api huma.API, needs store.MemberRole, method, path, summary string,
+	do func(context.Context, request, I) (*O, error)) {
 	register(api, method, "/apps/{app}"+path, summary, func(ctx context.Context, in *I) (*O, error) {
 		who, err := h.builder(ctx)
 		if err != nil {
@@ -153,7 +155,8 @@ type NewApp struct {
 func (h *Handlers) Register(api huma.API) {
 	register(api, http.MethodGet, "/session", "Who is signed in", func(ctx context.Context, _ *struct{}) (*output[Session], error) {
 		who, ok := h.Who(ctx)
-		return out(Session{SignedIn: ok, Second: !ok && h.Session(ctx).State == accounts.Second, Name: who.Name, Email: who.Email, Demo: h.Demo, Mailbox: h.Demo != nil && h.Mailbox != nil}), nil
+		return out(Session{SignedIn: ok, Second: !ok && h.Session(ctx).State == accounts.Second, Name: who.Name, Email: who.Email,
+			Demo: h.Demo, Mailbox: h.Demo != nil && h.Mailbox != nil}), nil
 	})
 	register(api, http.MethodPost, "/sign-out", "Sign out", func(ctx context.Context, _ *struct{}) (*cookieOutput, error) {
 		if err := h.Accounts.SignOut(ctx, h.Token(ctx)); err != nil {
@@ -198,7 +201,8 @@ func (h *Handlers) workshop(ctx context.Context, _ *struct{}) (*output[[]AppSumm
 		if err != nil {
 			return nil, err
 		}
-		all = append(all, AppSummary{ID: app.ID, Slug: app.Slug, Name: app.Name, Theme: string(b.Theme), Tables: len(b.Tables), Pages: len(b.Pages),
+		all = append(all, AppSummary{ID: app.ID, Slug: app.Slug, Name: app.Name, Theme: string(b.Theme), Tables: len(b.Tables),
+			Pages:       len(b.Pages),
 			LiveVersion: app.LiveVersion, Changed: changed > 0, CreatedAt: app.CreatedAt, Workspace: app.WorkspaceID, Member: app.Member})
 	}
 	return out(all), nil
@@ -240,7 +244,8 @@ func (h *Handlers) removeApp(ctx context.Context, r request, in struct {
 	if err := h.Apps.Remove(ctx, r.app); err != nil {
 		return nil, err
 	}
-	return nil, h.Accounts.NoteTeam(ctx, r.app.WorkspaceID, "", r.builder.Name, words.Say("team-app-deleted", words.Args{"app": r.app.Name}))
+	return nil, h.Accounts.NoteTeam(ctx, r.app.WorkspaceID, "", r.builder.Name,
+		words.Say("team-app-deleted", words.Args{"app": r.app.Name}))
 }
 
 // MailOut is a mail in the mailbox.

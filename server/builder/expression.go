@@ -36,7 +36,8 @@ func (h *Handlers) expression(ctx context.Context, r request, in struct {
 		return nil, err
 	}
 	b := seat.Blueprint
-	scope := expr.Scope{Catalog: seat.Catalog, Row: in.Body.Scope.Row, Inner: in.Body.Scope.Inner, Me: in.Body.Scope.Me, Page: in.Body.Scope.Page}
+	scope := expr.Scope{Catalog: seat.Catalog, Row: in.Body.Scope.Row, Inner: in.Body.Scope.Inner, Me: in.Body.Scope.Me,
+		Page: in.Body.Scope.Page}
 	v := Verdict{Names: names(seat.Catalog, scope), Calls: expr.Functions(), Results: []page.Row{}}
 	checked, err := checkAs(in.Body.Source, in.Body.Scope.Want, scope)
 	var e *expr.Error
@@ -129,7 +130,8 @@ func names(c *expr.Catalog, scope expr.Scope) []NameHelp {
 		add("me.", scope.Me)
 	}
 	if scope.Me == expr.PersonTable {
-		all = append(all, NameHelp{Name: "me.name", Help: "the signed-in person’s name"}, NameHelp{Name: "me.email", Help: "the signed-in person’s email"})
+		all = append(all, NameHelp{Name: "me.name", Help: "the signed-in person’s name"},
+			NameHelp{Name: "me.email", Help: "the signed-in person’s email"})
 	}
 	if scope.Page != "" {
 		all = append(all, NameHelp{Name: "page.record", Help: "the record that the page is about"})

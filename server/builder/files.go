@@ -17,28 +17,30 @@ import (
 )
 
 func (h *Handlers) registerFiles(api huma.API) {
-	appRoute(h, api, store.Viewer, http.MethodGet, "/tables/{table}/records/{record}/files/{field}/{file}", "A file of a record", func(ctx context.Context, r request, in struct {
-		RecordInput
-		Field string `path:"field"`
-		File  string `path:"file"`
-		Small bool   `query:"small" doc:"The small picture of it"`
-	}) (*huma.StreamResponse, error) {
-		seat, t, err := h.seated(ctx, r, in.OfTable)
-		if err != nil {
-			return nil, err
-		}
-		file, err := h.Apps.Road(ctx).File(ctx, seat, t, in.Record, in.Field, in.File)
-		if err != nil {
-			return nil, err
-		}
-		return runtime.Send(ctx, h.Files, seat.FilesFolder(), file, in.Small)
-	})
-	appRoute(h, api, store.Viewer, http.MethodGet, "/pictures/{picture}", "The picture of a choice", func(ctx context.Context, r request, in struct {
-		Own
-		Picture string `path:"picture"`
-	}) (*huma.StreamResponse, error) {
-		return runtime.SendPicture(ctx, h.Apps, h.Files, r.app, in.Picture)
-	})
+	appRoute(h, api, store.Viewer, http.MethodGet, "/tables/{table}/records/{record}/files/{field}/{file}", "A file of a record",
+		func(ctx context.Context, r request, in struct {
+			RecordInput
+			Field string `path:"field"`
+			File  string `path:"file"`
+			Small bool   `query:"small" doc:"The small picture of it"`
+		}) (*huma.StreamResponse, error) {
+			seat, t, err := h.seated(ctx, r, in.OfTable)
+			if err != nil {
+				return nil, err
+			}
+			file, err := h.Apps.Road(ctx).File(ctx, seat, t, in.Record, in.Field, in.File)
+			if err != nil {
+				return nil, err
+			}
+			return runtime.Send(ctx, h.Files, seat.FilesFolder(), file, in.Small)
+		})
+	appRoute(h, api, store.Viewer, http.MethodGet, "/pictures/{picture}", "The picture of a choice",
+		func(ctx context.Context, r request, in struct {
+			Own
+			Picture string `path:"picture"`
+		}) (*huma.StreamResponse, error) {
+			return runtime.SendPicture(ctx, h.Apps, h.Files, r.app, in.Picture)
+		})
 }
 
 // own finds an app that the signed-in builder may change, for requests that are
@@ -78,7 +80,8 @@ func (h *Handlers) UploadPicture(ctx context.Context, app, name string, body io.
 	if err != nil {
 		return records.File{}, err
 	}
-	f, err := h.Files.Put(ctx, apps.PicturesFolder(r.app), files.Wanted{Name: name, Largest: blueprint.DefaultLargest << 20, Picture: true}, body)
+	f, err := h.Files.Put(ctx, apps.PicturesFolder(r.app), files.Wanted{Name: name, Largest: blueprint.DefaultLargest << 20, Picture: true},
+		body)
 	if err != nil {
 		return records.File{}, err
 	}

@@ -97,47 +97,51 @@ func ActingIn(s accounts.Session) *ActingOut {
 
 func (h *Handlers) registerGate(api huma.API) {
 	appRoute(h, api, store.Editor, http.MethodGet, "/gate", "What happens at the gate of the live app", h.gate)
-	appRoute(h, api, store.Editor, http.MethodPost, "/invitations", "Invite somebody to the live app", func(ctx context.Context, r request, in struct {
-		Own
-		Body PersonInvited
-	}) (*struct{}, error) {
-		if err := h.Gate.Invite(ctx, r.app, in.Body.Role, in.Body.Email, in.Body.Name); err != nil {
-			return nil, err
-		}
-		return nil, h.noteApp(ctx, r, words.Say("team-person-invited", words.Args{"email": in.Body.Email}))
-	})
-	appRoute(h, api, store.Editor, http.MethodDelete, "/invitations/{invitation}", "Take an invitation back", func(ctx context.Context, r request, in struct {
-		Own
-		Invitation string `path:"invitation"`
-	}) (*struct{}, error) {
-		return nil, h.Accounts.DropLink(ctx, r.app.ID, "", in.Invitation)
-	})
-	appRoute(h, api, store.Editor, http.MethodPost, "/waiting/{waiting}", "Let somebody in who waits, or turn them away", func(ctx context.Context, r request, in struct {
-		Own
-		Waiting string `path:"waiting"`
-		Body    Decision
-	}) (*struct{}, error) {
-		if !in.Body.Let {
-			return nil, h.Gate.TurnAway(ctx, r.app, in.Waiting)
-		}
-		if err := h.Gate.Approve(ctx, r.app, in.Waiting); err != nil {
-			return nil, err
-		}
-		return nil, h.noteApp(ctx, r, words.Say("team-approved", nil))
-	})
-	appRoute(h, api, store.Editor, http.MethodPost, "/mail-trials", "Send oneself a mail of the gate", func(ctx context.Context, r request, in struct {
-		Own
-		Body MailTrial
-	}) (*struct{}, error) {
-		if !slices.Contains(blueprint.GateMails(), in.Body.Mail) {
-			return nil, store.ErrNotFound
-		}
-		b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
-		if err != nil {
-			return nil, err
-		}
-		return nil, h.Gate.Try(ctx, r.app, b, in.Body.Mail, r.builder.Email, r.builder.Name)
-	})
+	appRoute(h, api, store.Editor, http.MethodPost, "/invitations", "Invite somebody to the live app",
+		func(ctx context.Context, r request, in struct {
+			Own
+			Body PersonInvited
+		}) (*struct{}, error) {
+			if err := h.Gate.Invite(ctx, r.app, in.Body.Role, in.Body.Email, in.Body.Name); err != nil {
+				return nil, err
+			}
+			return nil, h.noteApp(ctx, r, words.Say("team-person-invited", words.Args{"email": in.Body.Email}))
+		})
+	appRoute(h, api, store.Editor, http.MethodDelete, "/invitations/{invitation}", "Take an invitation back",
+		func(ctx context.Context, r request, in struct {
+			Own
+			Invitation string `path:"invitation"`
+		}) (*struct{}, error) {
+			return nil, h.Accounts.DropLink(ctx, r.app.ID, "", in.Invitation)
+		})
+	appRoute(h, api, store.Editor, http.MethodPost, "/waiting/{waiting}", "Let somebody in who waits, or turn them away",
+		func(ctx context.Context, r request, in struct {
+			Own
+			Waiting string `path:"waiting"`
+			Body    Decision
+		}) (*struct{}, error) {
+			if !in.Body.Let {
+				return nil, h.Gate.TurnAway(ctx, r.app, in.Waiting)
+			}
+			if err := h.Gate.Approve(ctx, r.app, in.Waiting); err != nil {
+				return nil, err
+			}
+			return nil, h.noteApp(ctx, r, words.Say("team-approved", nil))
+		})
+	appRoute(h, api, store.Editor, http.MethodPost, "/mail-trials", "Send oneself a mail of the gate",
+		func(ctx context.Context, r request, in struct {
+			Own
+			Body MailTrial
+		}) (*struct{}, error) {
+			if !slices.Contains(blueprint.GateMails(), in.Body.Mail) {
+				return nil, store.ErrNotFound
+			}
+			b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+			if err != nil {
+				return nil, err
+			}
+			return nil, h.Gate.Try(ctx, r.app, b, in.Body.Mail, r.builder.Email, r.builder.Name)
+		})
 	appRoute(h, api, store.Editor, http.MethodPost, "/help", "Help somebody in who does not get in by themselves", h.help)
 	appRoute(h, api, store.Owner, http.MethodPost, "/acting", "Act in the live app as somebody for a while", h.act)
 }
@@ -156,7 +160,10 @@ func (h *Handlers) help(ctx context.Context, r request, in struct {
 	}{
 		"authenticator": {"help-authenticator", h.Accounts.ForgetAuthenticator},
 		"reopen":        {"help-reopen", h.Accounts.Reopen},
-		"sign out":      {"help-sign-out", func(ctx context.Context, app, email string) error { return h.Accounts.EndAll(ctx, app, email, "") }},
+		"sign out": {"help-sign-out", func(ctx context.Context, app,
+			email string) error {
+			return h.Accounts.EndAll(ctx, app, email, "")
+		}},
 	}[in.Body.Do]
 	if err := do.do(ctx, r.app.ID, strings.TrimSpace(in.Body.Email)); err != nil {
 		return nil, err
@@ -170,7 +177,8 @@ func (h *Handlers) help(ctx context.Context, r request, in struct {
 const eventsShown = 200
 
 func (h *Handlers) gate(ctx context.Context, r request, _ Own) (*output[GateState], error) {
-	o := GateState{Waiting: []WaitingOut{}, Invited: []InvitedOut{}, CanCome: []page.RecordOption{}, Log: []LogLine{}, Mails: []page.RecordOption{}, LiveHere: r.app.LiveVersion > 0}
+	o := GateState{Waiting: []WaitingOut{}, Invited: []InvitedOut{}, CanCome: []page.RecordOption{}, Log: []LogLine{},
+		Mails: []page.RecordOption{}, LiveHere: r.app.LiveVersion > 0}
 	for _, m := range blueprint.GateMails() {
 		o.Mails = append(o.Mails, page.RecordOption{ID: string(m), Label: blueprint.MailCalled(m)})
 	}
@@ -271,5 +279,6 @@ func (h *Handlers) act(ctx context.Context, r request, in struct {
 	if err := h.Accounts.Act(ctx, s.ID, raw); err != nil {
 		return nil, err
 	}
-	return out(GateState{Acting: &a}), h.noteApp(ctx, r, words.Say("team-acting", words.Args{"person": seats.Name(seat.Blueprint, seat.Viewer)}))
+	return out(GateState{Acting: &a}), h.noteApp(ctx, r, words.Say("team-acting",
+		words.Args{"person": seats.Name(seat.Blueprint, seat.Viewer)}))
 }

@@ -197,7 +197,8 @@ func (h *Handlers) bin(ctx context.Context, r request, in OfTable) (*output[Bin]
 }
 
 func (h *Handlers) restore(ctx context.Context, r request, in recordInput) (*output[Written], error) {
-	return h.write(ctx, r, in.OfTable, "did-restore-one", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
+	return h.write(ctx, r, in.OfTable, "did-restore-one", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write,
+		error) {
 		if !blueprint.IsRecordID(in.Record) {
 			return nil, store.ErrNotFound
 		}
@@ -238,7 +239,8 @@ func (h *Handlers) bringBack(ctx context.Context, r request, in struct {
 		Revision int   `json:"revision"`
 	}
 }) (*output[Written], error) {
-	return h.write(ctx, r, in.OfTable, "did-bring-back", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
+	return h.write(ctx, r, in.OfTable, "did-bring-back", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write,
+		error) {
 		if !blueprint.IsRecordID(in.Record) {
 			return nil, store.ErrNotFound
 		}
@@ -271,7 +273,8 @@ func (h *Handlers) named(ctx context.Context, r request, in struct {
 		Name string `json:"name" minLength:"1" maxLength:"200"`
 	}
 }) (*output[Written], error) {
-	return h.write(ctx, r, in.OfTable, "did-add-one", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
+	return h.write(ctx, r, in.OfTable, "did-add-one", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write,
+		error) {
 		return road.AddNamed(ctx, seat, t, in.Body.Name)
 	})
 }

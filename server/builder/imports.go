@@ -44,19 +44,20 @@ type ImportInput struct {
 type importInput = ImportInput
 
 func (h *Handlers) registerImports(api huma.API) {
-	appRoute(h, api, store.Editor, http.MethodPost, "/imports/propose", "What files seem to hold", func(ctx context.Context, r request, in struct {
-		Own
-		Body Uploads
-	}) (*output[intake.Proposal], error) {
-		if err := areIDs(in.Body.Uploads...); err != nil {
-			return nil, err
-		}
-		p, err := h.Imports.Propose(ctx, r.app, in.Body.Uploads)
-		if err != nil {
-			return nil, err
-		}
-		return out(*p), nil
-	})
+	appRoute(h, api, store.Editor, http.MethodPost, "/imports/propose", "What files seem to hold",
+		func(ctx context.Context, r request, in struct {
+			Own
+			Body Uploads
+		}) (*output[intake.Proposal], error) {
+			if err := areIDs(in.Body.Uploads...); err != nil {
+				return nil, err
+			}
+			p, err := h.Imports.Propose(ctx, r.app, in.Body.Uploads)
+			if err != nil {
+				return nil, err
+			}
+			return out(*p), nil
+		})
 	appRoute(h, api, store.Editor, http.MethodPost, "/imports", "Bring files", func(ctx context.Context, r request, in struct {
 		Own
 		Body Bring
@@ -67,19 +68,21 @@ func (h *Handlers) registerImports(api huma.API) {
 		id, err := h.Imports.Start(ctx, h.Jobs, r.app, r.builder.Name, in.Body.Uploads, &in.Body.Proposal)
 		return out(Uploaded{id}), err
 	})
-	appRoute(h, api, store.Viewer, http.MethodGet, "/imports/{import}", "How an import stands", func(ctx context.Context, r request, in importInput) (*output[imports.Status], error) {
-		if err := areIDs(in.Import); err != nil {
-			return nil, err
-		}
-		status, err := h.Imports.Status(ctx, r.app.ID, in.Import)
-		return out(status), err
-	})
-	appRoute(h, api, store.Editor, http.MethodDelete, "/imports/{import}", "Stop an import", func(ctx context.Context, r request, in importInput) (*struct{}, error) {
-		if err := areIDs(in.Import); err != nil {
-			return nil, err
-		}
-		return nil, h.Imports.Cancel(ctx, r.app.ID, in.Import)
-	})
+	appRoute(h, api, store.Viewer, http.MethodGet, "/imports/{import}", "How an import stands",
+		func(ctx context.Context, r request, in importInput) (*output[imports.Status], error) {
+			if err := areIDs(in.Import); err != nil {
+				return nil, err
+			}
+			status, err := h.Imports.Status(ctx, r.app.ID, in.Import)
+			return out(status), err
+		})
+	appRoute(h, api, store.Editor, http.MethodDelete, "/imports/{import}", "Stop an import",
+		func(ctx context.Context, r request, in importInput) (*struct{}, error) {
+			if err := areIDs(in.Import); err != nil {
+				return nil, err
+			}
+			return nil, h.Imports.Cancel(ctx, r.app.ID, in.Import)
+		})
 	h.registerAside(api)
 	appRoute(h, api, store.Viewer, http.MethodGet, "/export", "Records as a file", h.export)
 }
@@ -158,39 +161,43 @@ type Dropped struct {
 
 func (h *Handlers) registerAside(api huma.API) {
 	appRoute(h, api, store.Viewer, http.MethodGet, "/imports/{import}/aside", "Rows that could not be read, as CSV", h.asideFile)
-	appRoute(h, api, store.Viewer, http.MethodGet, "/leftovers", "Imports with rows that are kept aside", func(ctx context.Context, r request, _ Own) (*output[Leftovers], error) {
-		list, err := h.Imports.Leftovers(ctx, r.app.ID)
-		return out(Leftovers{list}), err
-	})
-	appRoute(h, api, store.Viewer, http.MethodGet, "/leftovers/{import}", "Rows that could not be read", func(ctx context.Context, r request, in importInput) (*output[imports.Aside], error) {
-		if err := areIDs(in.Import); err != nil {
-			return nil, err
-		}
-		aside, err := h.Imports.Aside(ctx, r.app.ID, in.Import, imports.MostMended)
-		if err != nil {
-			return nil, err
-		}
-		return out(*aside), nil
-	})
-	appRoute(h, api, store.Editor, http.MethodPost, "/leftovers/{import}/retry", "Bring rows that were kept aside", func(ctx context.Context, r request, in struct {
-		ImportInput
-		Body MendedRows
-	}) (*output[Retried], error) {
-		if err := areIDs(in.Import); err != nil {
-			return nil, err
-		}
-		n, err := h.Imports.Retry(ctx, r.app, r.builder.Name, in.Import, in.Body.Rows)
-		return out(Retried{n}), err
-	})
-	appRoute(h, api, store.Editor, http.MethodPost, "/leftovers/{import}/drop", "Forget rows that were kept aside", func(ctx context.Context, r request, in struct {
-		ImportInput
-		Body Dropped
-	}) (*struct{}, error) {
-		if err := areIDs(in.Import); err != nil {
-			return nil, err
-		}
-		return nil, h.Imports.Drop(ctx, r.app.ID, in.Import, in.Body.Rows)
-	})
+	appRoute(h, api, store.Viewer, http.MethodGet, "/leftovers", "Imports with rows that are kept aside",
+		func(ctx context.Context, r request, _ Own) (*output[Leftovers], error) {
+			list, err := h.Imports.Leftovers(ctx, r.app.ID)
+			return out(Leftovers{list}), err
+		})
+	appRoute(h, api, store.Viewer, http.MethodGet, "/leftovers/{import}", "Rows that could not be read",
+		func(ctx context.Context, r request, in importInput) (*output[imports.Aside], error) {
+			if err := areIDs(in.Import); err != nil {
+				return nil, err
+			}
+			aside, err := h.Imports.Aside(ctx, r.app.ID, in.Import, imports.MostMended)
+			if err != nil {
+				return nil, err
+			}
+			return out(*aside), nil
+		})
+	appRoute(h, api, store.Editor, http.MethodPost, "/leftovers/{import}/retry", "Bring rows that were kept aside",
+		func(ctx context.Context, r request, in struct {
+			ImportInput
+			Body MendedRows
+		}) (*output[Retried], error) {
+			if err := areIDs(in.Import); err != nil {
+				return nil, err
+			}
+			n, err := h.Imports.Retry(ctx, r.app, r.builder.Name, in.Import, in.Body.Rows)
+			return out(Retried{n}), err
+		})
+	appRoute(h, api, store.Editor, http.MethodPost, "/leftovers/{import}/drop", "Forget rows that were kept aside",
+		func(ctx context.Context, r request, in struct {
+			ImportInput
+			Body Dropped
+		}) (*struct{}, error) {
+			if err := areIDs(in.Import); err != nil {
+				return nil, err
+			}
+			return nil, h.Imports.Drop(ctx, r.app.ID, in.Import, in.Body.Rows)
+		})
 }
 
 func attachment(hc huma.Context, name, kind string) {
@@ -198,7 +205,8 @@ func attachment(hc huma.Context, name, kind string) {
 	hc.SetHeader("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
 }
 
-var exportKinds = map[imports.Kind]string{imports.CSV: "text/csv; charset=utf-8", imports.XLSX: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", imports.JSON: "application/json"}
+var exportKinds = map[imports.Kind]string{imports.CSV: "text/csv; charset=utf-8",
+	imports.XLSX: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", imports.JSON: "application/json"}
 
 func (h *Handlers) export(ctx context.Context, r request, in struct {
 	Own

@@ -44,14 +44,15 @@ type ExpectationList struct {
 }
 
 func (h *Handlers) registerPublish(api huma.API) {
-	appRoute(h, api, store.Viewer, http.MethodGet, "/expectations", "Whether what is expected holds in the draft", func(ctx context.Context, r request, _ Own) (*output[ExpectationList], error) {
-		b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
-		if err != nil {
-			return nil, err
-		}
-		held, err := why.Expectations(ctx, h.Apps.Road(ctx), apps.FounderSeat(r.app, apps.Draft, b, r.builder.Name))
-		return out(ExpectationList{held}), err
-	})
+	appRoute(h, api, store.Viewer, http.MethodGet, "/expectations", "Whether what is expected holds in the draft",
+		func(ctx context.Context, r request, _ Own) (*output[ExpectationList], error) {
+			b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+			if err != nil {
+				return nil, err
+			}
+			held, err := why.Expectations(ctx, h.Apps.Road(ctx), apps.FounderSeat(r.app, apps.Draft, b, r.builder.Name))
+			return out(ExpectationList{held}), err
+		})
 	appRoute(h, api, store.Viewer, http.MethodGet, "/plan", "What publishing would do", func(ctx context.Context, r request, in struct {
 		Own
 		Version int `query:"version" doc:"The version to go back to; 0 for the draft"`
@@ -72,15 +73,16 @@ func (h *Handlers) registerPublish(api huma.API) {
 		}
 		return out(Published{number}), h.noteApp(ctx, r, words.Say("team-published", words.Args{"version": number, "app": r.app.Name}))
 	})
-	appRoute(h, api, store.Viewer, http.MethodGet, "/versions", "What was published", func(ctx context.Context, r request, _ Own) (*output[[]VersionOut], error) {
-		list, err := h.Apps.Versions(ctx, r.app.ID)
-		if err != nil {
-			return nil, err
-		}
-		all := []VersionOut{}
-		for _, v := range list {
-			all = append(all, VersionOut{v.Number, v.MadeAt, v.MadeBy, v.Number == r.app.LiveVersion, v.Differences})
-		}
-		return out(all), nil
-	})
+	appRoute(h, api, store.Viewer, http.MethodGet, "/versions", "What was published",
+		func(ctx context.Context, r request, _ Own) (*output[[]VersionOut], error) {
+			list, err := h.Apps.Versions(ctx, r.app.ID)
+			if err != nil {
+				return nil, err
+			}
+			all := []VersionOut{}
+			for _, v := range list {
+				all = append(all, VersionOut{v.Number, v.MadeAt, v.MadeBy, v.Number == r.app.LiveVersion, v.Differences})
+			}
+			return out(all), nil
+		})
 }

@@ -85,9 +85,11 @@ func (h *Handlers) registerRecords(api huma.API) {
 	appRoute(h, api, store.Viewer, http.MethodGet, "/tables/{table}/bin", "Deleted records", h.bin)
 	appRoute(h, api, store.Editor, http.MethodDelete, "/tables/{table}/bin", "Delete what is in the bin for good", h.emptyBin)
 	appRoute(h, api, store.Viewer, http.MethodGet, "/tables/{table}/records/{record}", "A record", h.record)
-	appRoute(h, api, store.Editor, http.MethodPost, "/tables/{table}/records/{record}/restore", "Bring a record back from the bin", h.restore)
+	appRoute(h, api, store.Editor, http.MethodPost, "/tables/{table}/records/{record}/restore", "Bring a record back from the bin",
+		h.restore)
 	appRoute(h, api, store.Viewer, http.MethodGet, "/tables/{table}/records/{record}/history", "What was written to a record", h.past)
-	appRoute(h, api, store.Editor, http.MethodPost, "/tables/{table}/records/{record}/bring-back", "Bring back an earlier state of a record", h.bringBack)
+	appRoute(h, api, store.Editor, http.MethodPost, "/tables/{table}/records/{record}/bring-back",
+		"Bring back an earlier state of a record", h.bringBack)
 	appRoute(h, api, store.Viewer, http.MethodGet, "/people", "Persons of a role", h.people)
 }
 
@@ -121,13 +123,15 @@ func whoSees(seat *records.Seat, t *blueprint.Table) string {
 }
 
 func (h *Handlers) add(ctx context.Context, r request, in entryInput) (*output[Written], error) {
-	return h.write(ctx, r, in.OfTable, "did-add-one", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
+	return h.write(ctx, r, in.OfTable, "did-add-one", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write,
+		error) {
 		return road.Add(ctx, seat, t, in.Body.Values, nil)
 	})
 }
 
 func (h *Handlers) edit(ctx context.Context, r request, in recordEntry) (*output[Written], error) {
-	return h.write(ctx, r, in.OfTable, "did-change-one", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
+	return h.write(ctx, r, in.OfTable, "did-change-one", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write,
+		error) {
 		if !blueprint.IsRecordID(in.Record) {
 			return nil, store.ErrNotFound
 		}
@@ -136,7 +140,8 @@ func (h *Handlers) edit(ctx context.Context, r request, in recordEntry) (*output
 }
 
 func (h *Handlers) remove(ctx context.Context, r request, in recordInput) (*struct{}, error) {
-	_, err := h.write(ctx, r, in.OfTable, "did-delete-one", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write, error) {
+	_, err := h.write(ctx, r, in.OfTable, "did-delete-one", func(road records.Road, seat *records.Seat, t *blueprint.Table) (*records.Write,
+		error) {
 		if !blueprint.IsRecordID(in.Record) {
 			return nil, store.ErrNotFound
 		}
@@ -145,7 +150,8 @@ func (h *Handlers) remove(ctx context.Context, r request, in recordInput) (*stru
 	return nil, err
 }
 
-func (h *Handlers) write(ctx context.Context, r request, in OfTable, what string, do func(records.Road, *records.Seat, *blueprint.Table) (*records.Write, error)) (*output[Written], error) {
+func (h *Handlers) write(ctx context.Context, r request, in OfTable, what string,
+	do func(records.Road, *records.Seat, *blueprint.Table) (*records.Write, error)) (*output[Written], error) {
 	seat, t, err := h.seated(ctx, r, in)
 	if err != nil {
 		return nil, err

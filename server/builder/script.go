@@ -49,53 +49,58 @@ type CountList struct {
 const mostCounted = 10_000
 
 func (h *Handlers) registerScript(api huma.API) {
-	appRoute(h, api, store.Viewer, http.MethodGet, "/script/{stop}", "The sentences of a stop of the trail", func(ctx context.Context, r request, in struct {
-		Own
-		Stop string `path:"stop" enum:"data,people,pages"`
-		Open string `query:"open" doc:"Ids of the groups whose lines are wanted, with commas between"`
-	}) (*output[Script], error) {
-		b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
-		if err != nil {
-			return nil, err
-		}
-		open := strings.Split(in.Open, ",")
-		return out(Script{sentence.Script(b, sentence.Stop(in.Stop), func(id string) bool { return slices.Contains(open, id) })}), nil
-	})
-	appRoute(h, api, store.Viewer, http.MethodGet, "/script/{stop}/whole", "All sentences of a stop, for printing and searching", func(ctx context.Context, r request, in struct {
-		Own
-		Stop string `path:"stop" enum:"data,people,pages"`
-	}) (*output[Script], error) {
-		b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
-		if err != nil {
-			return nil, err
-		}
-		return out(Script{sentence.Script(b, sentence.Stop(in.Stop), func(string) bool { return true })}), nil
-	})
+	appRoute(h, api, store.Viewer, http.MethodGet, "/script/{stop}", "The sentences of a stop of the trail",
+		func(ctx context.Context, r request, in struct {
+			Own
+			Stop string `path:"stop" enum:"data,people,pages"`
+			Open string `query:"open" doc:"Ids of the groups whose lines are wanted, with commas between"`
+		}) (*output[Script], error) {
+			b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+			if err != nil {
+				return nil, err
+			}
+			open := strings.Split(in.Open, ",")
+			return out(Script{sentence.Script(b, sentence.Stop(in.Stop), func(id string) bool { return slices.Contains(open, id) })}), nil
+		})
+	appRoute(h, api, store.Viewer, http.MethodGet, "/script/{stop}/whole", "All sentences of a stop, for printing and searching",
+		func(ctx context.Context, r request, in struct {
+			Own
+			Stop string `path:"stop" enum:"data,people,pages"`
+		}) (*output[Script], error) {
+			b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+			if err != nil {
+				return nil, err
+			}
+			return out(Script{sentence.Script(b, sentence.Stop(in.Stop), func(string) bool { return true })}), nil
+		})
 	appRoute(h, api, store.Viewer, http.MethodPost, "/setting", "A setting, as it is with what was entered so far", h.setting)
-	appRoute(h, api, store.Viewer, http.MethodGet, "/clauses", "What else can be said of a thing", func(ctx context.Context, r request, in struct {
-		Own
-		Of string `query:"of"`
-	}) (*output[ClauseList], error) {
-		p, err := h.place(ctx, r, in.Of)
-		if err != nil {
-			return nil, err
-		}
-		return out(ClauseList{sentence.Clauses(p)}), nil
-	})
-	appRoute(h, api, store.Viewer, http.MethodGet, "/merges", "The choices into which one can be merged", func(ctx context.Context, r request, in struct {
-		Own
-		Of string `query:"of"`
-	}) (*output[MergeList], error) {
-		p, err := h.place(ctx, r, in.Of)
-		if err != nil {
-			return nil, err
-		}
-		return out(MergeList{sentence.Merges(p)}), nil
-	})
-	appRoute(h, api, store.Viewer, http.MethodGet, "/counts", "How many records the tables have", func(ctx context.Context, r request, _ Own) (*output[CountList], error) {
-		counts, err := h.Apps.Counts(ctx, r.app, mostCounted)
-		return out(CountList{counts, mostCounted}), err
-	})
+	appRoute(h, api, store.Viewer, http.MethodGet, "/clauses", "What else can be said of a thing",
+		func(ctx context.Context, r request, in struct {
+			Own
+			Of string `query:"of"`
+		}) (*output[ClauseList], error) {
+			p, err := h.place(ctx, r, in.Of)
+			if err != nil {
+				return nil, err
+			}
+			return out(ClauseList{sentence.Clauses(p)}), nil
+		})
+	appRoute(h, api, store.Viewer, http.MethodGet, "/merges", "The choices into which one can be merged",
+		func(ctx context.Context, r request, in struct {
+			Own
+			Of string `query:"of"`
+		}) (*output[MergeList], error) {
+			p, err := h.place(ctx, r, in.Of)
+			if err != nil {
+				return nil, err
+			}
+			return out(MergeList{sentence.Merges(p)}), nil
+		})
+	appRoute(h, api, store.Viewer, http.MethodGet, "/counts", "How many records the tables have",
+		func(ctx context.Context, r request, _ Own) (*output[CountList], error) {
+			counts, err := h.Apps.Counts(ctx, r.app, mostCounted)
+			return out(CountList{counts, mostCounted}), err
+		})
 }
 
 // place finds a thing of the draft.

@@ -93,7 +93,8 @@ type team struct {
 }
 
 // teamRoute adds a route about a workspace of the signed-in builder.
-func teamRoute[I ofWorkspace, O any](h *Handlers, api huma.API, needs store.MemberRole, method, path, summary string, do func(context.Context, team, I) (*O, error)) {
+func teamRoute[I ofWorkspace, O any](h *Handlers, api huma.API, needs store.MemberRole, method, path, summary string,
+	do func(context.Context, team, I) (*O, error)) {
 	register(api, method, "/workspaces/{workspace}"+path, summary, func(ctx context.Context, in *I) (*O, error) {
 		who, err := h.builder(ctx)
 		if err != nil {
@@ -123,17 +124,19 @@ const logShown = 100
 
 func (h *Handlers) registerTeam(api huma.API) {
 	register(api, http.MethodGet, "/workspaces", "One's workspaces", h.workspaces)
-	register(api, http.MethodPost, "/workspaces", "Make a workspace", func(ctx context.Context, in *struct{ Body WithName }) (*output[WorkspaceOut], error) {
-		who, err := h.builder(ctx)
-		if err != nil {
-			return nil, err
-		}
-		w, err := h.Accounts.AddWorkspace(ctx, who.ID, in.Body.Name)
-		if err != nil {
-			return nil, err
-		}
-		return out(WorkspaceOut(w)), h.Accounts.NoteTeam(ctx, w.ID, "", who.Name, words.Say("team-created", words.Args{"workspace": w.Name}))
-	})
+	register(api, http.MethodPost, "/workspaces", "Make a workspace",
+		func(ctx context.Context, in *struct{ Body WithName }) (*output[WorkspaceOut], error) {
+			who, err := h.builder(ctx)
+			if err != nil {
+				return nil, err
+			}
+			w, err := h.Accounts.AddWorkspace(ctx, who.ID, in.Body.Name)
+			if err != nil {
+				return nil, err
+			}
+			return out(WorkspaceOut(w)), h.Accounts.NoteTeam(ctx, w.ID, "", who.Name,
+				words.Say("team-created", words.Args{"workspace": w.Name}))
+		})
 	teamRoute(h, api, store.Viewer, http.MethodGet, "", "A workspace", h.team)
 	teamRoute(h, api, store.Owner, http.MethodPatch, "", "Rename a workspace", func(ctx context.Context, t team, in struct {
 		OwnWorkspace
@@ -144,40 +147,44 @@ func (h *Handlers) registerTeam(api huma.API) {
 		}
 		return nil, h.note(ctx, t, words.Say("team-renamed", words.Args{"name": in.Body.Name}))
 	})
-	teamRoute(h, api, store.Owner, http.MethodPost, "/invitations", "Invite somebody to a workspace", func(ctx context.Context, t team, in struct {
-		OwnWorkspace
-		Body MemberInvited
-	}) (*struct{}, error) {
-		if err := h.Gate.InviteBuilder(ctx, t.Workspace, in.Body.Email, in.Body.Role, t.builder); err != nil {
-			return nil, err
-		}
-		return nil, h.note(ctx, t, words.Say("team-invited", words.Args{"email": in.Body.Email, "role": string(in.Body.Role)}))
-	})
-	teamRoute(h, api, store.Owner, http.MethodDelete, "/invitations/{invitation}", "Take an invitation back", func(ctx context.Context, t team, in struct {
-		OwnWorkspace
-		Invitation string `path:"invitation"`
-	}) (*struct{}, error) {
-		if err := h.Accounts.DropLink(ctx, "", t.ID, in.Invitation); err != nil {
-			return nil, err
-		}
-		return nil, h.note(ctx, t, words.Say("team-uninvited", nil))
-	})
-	teamRoute(h, api, store.Owner, http.MethodPatch, "/members/{member}", "Make a member something else", func(ctx context.Context, t team, in struct {
-		OwnWorkspace
-		Member string `path:"member"`
-		Body   MemberChange
-	}) (*struct{}, error) {
-		return nil, h.setMember(ctx, t, in.Member, in.Body.Role)
-	})
-	teamRoute(h, api, store.Viewer, http.MethodDelete, "/members/{member}", "Take a member out of a workspace, or leave it", func(ctx context.Context, t team, in struct {
-		OwnWorkspace
-		Member string `path:"member"`
-	}) (*struct{}, error) {
-		if in.Member != t.builder.ID && !t.Role.May(store.Owner) {
-			return nil, errLevel(store.Owner)
-		}
-		return nil, h.setMember(ctx, t, in.Member, "")
-	})
+	teamRoute(h, api, store.Owner, http.MethodPost, "/invitations", "Invite somebody to a workspace",
+		func(ctx context.Context, t team, in struct {
+			OwnWorkspace
+			Body MemberInvited
+		}) (*struct{}, error) {
+			if err := h.Gate.InviteBuilder(ctx, t.Workspace, in.Body.Email, in.Body.Role, t.builder); err != nil {
+				return nil, err
+			}
+			return nil, h.note(ctx, t, words.Say("team-invited", words.Args{"email": in.Body.Email, "role": string(in.Body.Role)}))
+		})
+	teamRoute(h, api, store.Owner, http.MethodDelete, "/invitations/{invitation}", "Take an invitation back",
+		func(ctx context.Context, t team, in struct {
+			OwnWorkspace
+			Invitation string `path:"invitation"`
+		}) (*struct{}, error) {
+			if err := h.Accounts.DropLink(ctx, "", t.ID, in.Invitation); err != nil {
+				return nil, err
+			}
+			return nil, h.note(ctx, t, words.Say("team-uninvited", nil))
+		})
+	teamRoute(h, api, store.Owner, http.MethodPatch, "/members/{member}", "Make a member something else",
+		func(ctx context.Context, t team, in struct {
+			OwnWorkspace
+			Member string `path:"member"`
+			Body   MemberChange
+		}) (*struct{}, error) {
+			return nil, h.setMember(ctx, t, in.Member, in.Body.Role)
+		})
+	teamRoute(h, api, store.Viewer, http.MethodDelete, "/members/{member}", "Take a member out of a workspace, or leave it",
+		func(ctx context.Context, t team, in struct {
+			OwnWorkspace
+			Member string `path:"member"`
+		}) (*struct{}, error) {
+			if in.Member != t.builder.ID && !t.Role.May(store.Owner) {
+				return nil, errLevel(store.Owner)
+			}
+			return nil, h.setMember(ctx, t, in.Member, "")
+		})
 	h.registerJoining(api)
 }
 
@@ -245,13 +252,14 @@ func (h *Handlers) team(ctx context.Context, t team, _ OwnWorkspace) (*output[Te
 }
 
 func (h *Handlers) registerJoining(api huma.API) {
-	register(api, http.MethodPost, "/join/look", "Look at an invitation to a workspace", func(ctx context.Context, in *struct{ Body Token }) (*output[JoiningOut], error) {
-		j, err := h.Accounts.LookAtJoining(ctx, in.Body.Token)
-		if err != nil {
-			return nil, err
-		}
-		return out(JoiningOut{j.Workspace.Name, j.Email, j.Workspace.Role}), nil
-	})
+	register(api, http.MethodPost, "/join/look", "Look at an invitation to a workspace",
+		func(ctx context.Context, in *struct{ Body Token }) (*output[JoiningOut], error) {
+			j, err := h.Accounts.LookAtJoining(ctx, in.Body.Token)
+			if err != nil {
+				return nil, err
+			}
+			return out(JoiningOut{j.Workspace.Name, j.Email, j.Workspace.Role}), nil
+		})
 	joined := func(ctx context.Context, name string, j accounts.Joined, err error) (*struct{}, error) {
 		if err != nil {
 			return nil, err
@@ -266,8 +274,9 @@ func (h *Handlers) registerJoining(api huma.API) {
 		j, err := h.Accounts.Join(ctx, who, in.Body.Token)
 		return joined(ctx, who.Name, j, err)
 	})
-	register(api, http.MethodPost, "/join/new", "Join a workspace with a new account", func(ctx context.Context, in *struct{ Body JoiningNew }) (*struct{}, error) {
-		j, err := h.Accounts.JoinNew(ctx, in.Body.Token.Token, in.Body.Name, in.Body.Password)
-		return joined(ctx, in.Body.Name, j, err)
-	})
+	register(api, http.MethodPost, "/join/new", "Join a workspace with a new account",
+		func(ctx context.Context, in *struct{ Body JoiningNew }) (*struct{}, error) {
+			j, err := h.Accounts.JoinNew(ctx, in.Body.Token.Token, in.Body.Name, in.Body.Password)
+			return joined(ctx, in.Body.Name, j, err)
+		})
 }

@@ -49,27 +49,29 @@ func (in ViewIn) of(builder store.Builder) store.View {
 }
 
 func (h *Handlers) registerViews(api huma.API) {
-	appRoute(h, api, store.Viewer, http.MethodGet, "/tables/{table}/views", "The views of a table", func(ctx context.Context, r request, in OfTable) (*output[ViewList], error) {
-		list, err := h.Apps.Views(ctx, r.app, in.Table, r.builder.ID)
-		all := ViewList{Views: []ViewOut{}}
-		for _, v := range list {
-			all.Views = append(all.Views, viewOut(v))
-		}
-		return out(all), err
-	})
-	appRoute(h, api, store.Editor, http.MethodPost, "/tables/{table}/views", "Keep a new view", func(ctx context.Context, r request, in struct {
-		OfTable
-		Body ViewIn
-	}) (*output[ViewOut], error) {
-		_, t, err := h.seated(ctx, r, in.OfTable)
-		if err != nil {
-			return nil, err
-		}
-		v := in.Body.of(r.builder)
-		v.TableID = t.ID
-		v, err = h.Apps.SaveView(ctx, r.app, r.builder.ID, v)
-		return out(viewOut(v)), err
-	})
+	appRoute(h, api, store.Viewer, http.MethodGet, "/tables/{table}/views", "The views of a table",
+		func(ctx context.Context, r request, in OfTable) (*output[ViewList], error) {
+			list, err := h.Apps.Views(ctx, r.app, in.Table, r.builder.ID)
+			all := ViewList{Views: []ViewOut{}}
+			for _, v := range list {
+				all.Views = append(all.Views, viewOut(v))
+			}
+			return out(all), err
+		})
+	appRoute(h, api, store.Editor, http.MethodPost, "/tables/{table}/views", "Keep a new view",
+		func(ctx context.Context, r request, in struct {
+			OfTable
+			Body ViewIn
+		}) (*output[ViewOut], error) {
+			_, t, err := h.seated(ctx, r, in.OfTable)
+			if err != nil {
+				return nil, err
+			}
+			v := in.Body.of(r.builder)
+			v.TableID = t.ID
+			v, err = h.Apps.SaveView(ctx, r.app, r.builder.ID, v)
+			return out(viewOut(v)), err
+		})
 	appRoute(h, api, store.Editor, http.MethodPut, "/views/{view}", "Change a view", func(ctx context.Context, r request, in struct {
 		ViewInput
 		Body ViewIn
@@ -82,10 +84,11 @@ func (h *Handlers) registerViews(api huma.API) {
 		v, err := h.Apps.SaveView(ctx, r.app, r.builder.ID, v)
 		return out(viewOut(v)), err
 	})
-	appRoute(h, api, store.Editor, http.MethodDelete, "/views/{view}", "Delete a view", func(ctx context.Context, r request, in ViewInput) (*struct{}, error) {
-		if err := areIDs(in.View); err != nil {
-			return nil, err
-		}
-		return nil, h.Apps.DeleteView(ctx, r.app, r.builder.ID, in.View)
-	})
+	appRoute(h, api, store.Editor, http.MethodDelete, "/views/{view}", "Delete a view",
+		func(ctx context.Context, r request, in ViewInput) (*struct{}, error) {
+			if err := areIDs(in.View); err != nil {
+				return nil, err
+			}
+			return nil, h.Apps.DeleteView(ctx, r.app, r.builder.ID, in.View)
+		})
 }

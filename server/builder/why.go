@@ -28,63 +28,66 @@ type ProposedRule struct {
 }
 
 func (h *Handlers) registerWhy(api huma.API) {
-	appRoute(h, api, store.Viewer, http.MethodGet, "/why", "Why somebody may do something, or not", func(ctx context.Context, r request, in struct {
-		Own
-		As     string `query:"as"`
-		Table  string `query:"table"`
-		Record string `query:"record"`
-		Field  string `query:"field"`
-		Action string `query:"action" enum:"see,add,change,delete"`
-	}) (*output[why.Why], error) {
-		seat, err := h.looking(ctx, r, in.As)
-		if err != nil {
-			return nil, err
-		}
-		if in.Record != "" && !blueprint.IsRecordID(in.Record) {
-			return nil, store.ErrNotFound
-		}
-		asked := why.Asked{Table: in.Table, Record: in.Record, Field: in.Field, Action: blueprint.Action(in.Action)}
-		found, err := why.Of(ctx, h.Apps.Road(ctx), seat, seats.Name(seat.Blueprint, seat.Viewer), asked)
-		return out(found), err
-	})
-	appRoute(h, api, store.Viewer, http.MethodGet, "/why/page", "Why somebody gets what they get of a page", func(ctx context.Context, r request, in struct {
-		Own
-		As   string `query:"as"`
-		Page string `query:"page"`
-	}) (*output[why.PageWhy], error) {
-		seat, err := h.looking(ctx, r, in.As)
-		if err != nil {
-			return nil, err
-		}
-		found, err := why.OfPage(ctx, h.Apps.Road(ctx), seat, seats.Name(seat.Blueprint, seat.Viewer), in.Page)
-		return out(found), err
-	})
-	appRoute(h, api, store.Viewer, http.MethodGet, "/proposal", "Rules that are offered for a role", func(ctx context.Context, r request, in struct {
-		Own
-		Role string `query:"role"`
-	}) (*output[RuleProposal], error) {
-		b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
-		if err != nil {
-			return nil, err
-		}
-		role := b.Role(in.Role)
-		if role == nil {
-			return nil, store.ErrNotFound
-		}
-		o := RuleProposal{Rules: []ProposedRule{}}
-		for _, p := range sentence.ProposeRules(b, role) {
-			rule := ProposedRule{Text: p.Text}
-			for _, c := range p.Changes {
-				raw, err := blueprint.Encode(c)
-				if err != nil {
-					return nil, err
-				}
-				rule.Changes = append(rule.Changes, raw)
+	appRoute(h, api, store.Viewer, http.MethodGet, "/why", "Why somebody may do something, or not",
+		func(ctx context.Context, r request, in struct {
+			Own
+			As     string `query:"as"`
+			Table  string `query:"table"`
+			Record string `query:"record"`
+			Field  string `query:"field"`
+			Action string `query:"action" enum:"see,add,change,delete"`
+		}) (*output[why.Why], error) {
+			seat, err := h.looking(ctx, r, in.As)
+			if err != nil {
+				return nil, err
 			}
-			o.Rules = append(o.Rules, rule)
-		}
-		return out(o), nil
-	})
+			if in.Record != "" && !blueprint.IsRecordID(in.Record) {
+				return nil, store.ErrNotFound
+			}
+			asked := why.Asked{Table: in.Table, Record: in.Record, Field: in.Field, Action: blueprint.Action(in.Action)}
+			found, err := why.Of(ctx, h.Apps.Road(ctx), seat, seats.Name(seat.Blueprint, seat.Viewer), asked)
+			return out(found), err
+		})
+	appRoute(h, api, store.Viewer, http.MethodGet, "/why/page", "Why somebody gets what they get of a page",
+		func(ctx context.Context, r request, in struct {
+			Own
+			As   string `query:"as"`
+			Page string `query:"page"`
+		}) (*output[why.PageWhy], error) {
+			seat, err := h.looking(ctx, r, in.As)
+			if err != nil {
+				return nil, err
+			}
+			found, err := why.OfPage(ctx, h.Apps.Road(ctx), seat, seats.Name(seat.Blueprint, seat.Viewer), in.Page)
+			return out(found), err
+		})
+	appRoute(h, api, store.Viewer, http.MethodGet, "/proposal", "Rules that are offered for a role",
+		func(ctx context.Context, r request, in struct {
+			Own
+			Role string `query:"role"`
+		}) (*output[RuleProposal], error) {
+			b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+			if err != nil {
+				return nil, err
+			}
+			role := b.Role(in.Role)
+			if role == nil {
+				return nil, store.ErrNotFound
+			}
+			o := RuleProposal{Rules: []ProposedRule{}}
+			for _, p := range sentence.ProposeRules(b, role) {
+				rule := ProposedRule{Text: p.Text}
+				for _, c := range p.Changes {
+					raw, err := blueprint.Encode(c)
+					if err != nil {
+						return nil, err
+					}
+					rule.Changes = append(rule.Changes, raw)
+				}
+				o.Rules = append(o.Rules, rule)
+			}
+			return out(o), nil
+		})
 }
 
 // looking gives the seat of the one as whom the app is seen; only editors look at

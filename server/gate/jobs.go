@@ -207,11 +207,13 @@ func (d delivery) link(ctx context.Context, c carried) error {
 	if err != nil {
 		return err
 	}
-	token, err := d.gate.accounts.MakeLink(ctx, accounts.Link{AppID: &d.app.ID, Purpose: accounts.ToSignInLink, Subject: c.Email, Data: raw}, linkLife)
+	token, err := d.gate.accounts.MakeLink(ctx, accounts.Link{AppID: &d.app.ID, Purpose: accounts.ToSignInLink, Subject: c.Email,
+		Data: raw}, linkLife)
 	if err != nil {
 		return err
 	}
-	return d.gate.mailer.sendOf(ctx, d.app, d.seat.Blueprint, blueprint.LinkMail, c.Email, map[string]string{"name": c.Name, "link": d.gate.mailer.link(d.app, "link") + fragment(token, to.To)})
+	return d.gate.mailer.sendOf(ctx, d.app, d.seat.Blueprint, blueprint.LinkMail, c.Email,
+		map[string]string{"name": c.Name, "link": d.gate.mailer.link(d.app, "link") + fragment(token, to.To)})
 }
 
 // move mails a code to an address that somebody wants to be known by, unless it

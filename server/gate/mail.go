@@ -69,7 +69,8 @@ func (m Mailer) send(ctx context.Context, l letter) error {
 }
 
 // sendOf sends a mail of an app's gate.
-func (m Mailer) sendOf(ctx context.Context, app store.App, b *blueprint.Blueprint, which blueprint.GateMail, to string, values map[string]string) error {
+func (m Mailer) sendOf(ctx context.Context, app store.App, b *blueprint.Blueprint, which blueprint.GateMail, to string,
+	values map[string]string) error {
 	values["app"] = b.Name
 	words, err := b.Gate.Fill(which, values, expr.Clock{Now: time.Now(), Zone: b.Location()})
 	if err != nil {
@@ -92,5 +93,6 @@ func (g *Gate) Try(ctx context.Context, app store.App, b *blueprint.Blueprint, w
 	if err := g.limitAsking(ctx, "trial "+to, "trial "+to); err != nil {
 		return err
 	}
-	return g.mailer.sendOf(ctx, app, b, which, to, map[string]string{"name": name, "code": "123456", "link": g.mailer.link(app, "sign-in"), "what": words.Say("account-password-changed", words.Args{"app": b.Name})})
+	return g.mailer.sendOf(ctx, app, b, which, to, map[string]string{"name": name, "code": "123456", "link": g.mailer.link(app, "sign-in"),
+		"what": words.Say("account-password-changed", words.Args{"app": b.Name})})
 }

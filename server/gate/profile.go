@@ -66,7 +66,8 @@ func (g *Gate) AskMove(ctx context.Context, s Self, entered, password string) er
 	if err := g.limitAsking(ctx, s.App.ID+" "+s.Session.Email, s.Host); err != nil {
 		return err
 	}
-	return g.ask(ctx, s.Visit, mailJob{Purpose: accounts.ToMove, Email: email, Subject: moveSubject(s, email), Data: json.RawMessage("null")})
+	return g.ask(ctx, s.Visit, mailJob{Purpose: accounts.ToMove, Email: email, Subject: moveSubject(s, email),
+		Data: json.RawMessage("null")})
 }
 
 // Move makes another address, which a code confirms, that by which somebody is
@@ -79,7 +80,8 @@ func (g *Gate) Move(ctx context.Context, s Self, entered, code string) error {
 	if err := g.limitTrying(ctx, s.App.ID+" "+s.Session.Email, s.Host); err != nil {
 		return err
 	}
-	if err := g.accounts.UseCode(ctx, accounts.Code{App: s.App.ID, Purpose: accounts.ToMove, Subject: moveSubject(s, email)}, strings.TrimSpace(code), nil); err != nil {
+	if err := g.accounts.UseCode(ctx, accounts.Code{App: s.App.ID, Purpose: accounts.ToMove, Subject: moveSubject(s, email)},
+		strings.TrimSpace(code), nil); err != nil {
 		return err
 	}
 	was := s.Session.Email

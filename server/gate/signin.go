@@ -99,7 +99,8 @@ func (g *Gate) enter(ctx context.Context, v Visit, purpose accounts.Purpose, sub
 		return Admission{}, err
 	}
 	var c carried
-	if err := g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: purpose, Subject: subject}, strings.TrimSpace(code), &c); err != nil {
+	if err := g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: purpose, Subject: subject}, strings.TrimSpace(code),
+		&c); err != nil {
 		return Admission{}, g.refused(ctx, v, email, words.Say("note-code", nil), err)
 	}
 	if err := g.forgive(ctx, v.App.ID+" "+subject, v.Host); err != nil {
@@ -337,7 +338,8 @@ func (g *Gate) finish(ctx context.Context, v Visit, token string) (Admission, er
 	if err != nil {
 		return Admission{}, err
 	}
-	return Admission{Token: next, Visit: s.Visit, Hours: s.Hours, Next: string(accounts.In)}, g.accounts.Note(ctx, v.App.ID, s.Email, v.Host, words.Say("note-in", nil))
+	return Admission{Token: next, Visit: s.Visit, Hours: s.Hours, Next: string(accounts.In)},
+		g.accounts.Note(ctx, v.App.ID, s.Email, v.Host, words.Say("note-in", nil))
 }
 
 // Setup gives what somebody needs to set up their authenticator.
@@ -403,7 +405,8 @@ func (g *Gate) Reset(ctx context.Context, v Visit, entered, code, password strin
 		return err
 	}
 	var c carried
-	if err := g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToReset, Subject: email}, strings.TrimSpace(code), &c); err != nil {
+	if err := g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToReset, Subject: email}, strings.TrimSpace(code),
+		&c); err != nil {
 		return g.refused(ctx, v, email, words.Say("note-reset", nil), err)
 	}
 	return g.keepPassword(ctx, v, email, c.Name, hash, "")

@@ -142,7 +142,8 @@ func (g *Gate) Confirm(ctx context.Context, v Visit, entered, ticket, code strin
 		return Admission{}, err
 	}
 	var p pending
-	if err := g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToSignUp, Subject: accounts.Ticketed(email, ticket)}, strings.TrimSpace(code), &p); err != nil {
+	if err := g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToSignUp, Subject: accounts.Ticketed(email, ticket)},
+		strings.TrimSpace(code), &p); err != nil {
 		return Admission{}, g.refused(ctx, v, email, words.Say("note-confirm", nil), err)
 	}
 	r := v.blueprint().Role(p.Role)
@@ -165,7 +166,8 @@ func (g *Gate) Confirm(ctx context.Context, v Visit, entered, ticket, code strin
 			if err := g.accounts.Wait(ctx, v.App.ID, r.ID, email, raw); err != nil {
 				return Admission{}, err
 			}
-			return Admission{Next: Waiting}, g.accounts.Note(ctx, v.App.ID, email, v.Host, words.Say("note-waits", words.Args{"role": r.Name}))
+			return Admission{Next: Waiting}, g.accounts.Note(ctx, v.App.ID, email, v.Host,
+				words.Say("note-waits", words.Args{"role": r.Name}))
 		}
 	} else if err := g.Become(ctx, v.App, r, email, p.Values, func(u *act.Unit) error {
 		return g.accounts.In(u.Tx).Note(ctx, v.App.ID, email, v.Host, words.Say("note-signed-up", words.Args{"role": r.Name}))
@@ -276,14 +278,16 @@ func (g *Gate) Invite(ctx context.Context, app store.App, role, entered, name st
 	if err != nil {
 		return fmt.Errorf("write an invitation: %w", err)
 	}
-	token, err := g.accounts.MakeLink(ctx, accounts.Link{AppID: &app.ID, Purpose: accounts.ToInvite, Subject: email, Data: raw}, accounts.InvitationLife)
+	token, err := g.accounts.MakeLink(ctx, accounts.Link{AppID: &app.ID, Purpose: accounts.ToInvite, Subject: email, Data: raw},
+		accounts.InvitationLife)
 	if err != nil {
 		return err
 	}
 	if err := g.accounts.Note(ctx, app.ID, email, "", words.Say("note-invited", words.Args{"role": r.Name})); err != nil {
 		return err
 	}
-	return g.mailer.sendOf(ctx, app, b, blueprint.InvitationMail, email, map[string]string{"name": name, "link": g.mailer.link(app, "invitation") + fragment(token, "")})
+	return g.mailer.sendOf(ctx, app, b, blueprint.InvitationMail, email,
+		map[string]string{"name": name, "link": g.mailer.link(app, "invitation") + fragment(token, "")})
 }
 
 // Invitation is an invitation as whoever opens it sees it.

@@ -30,7 +30,8 @@ func Error(ctx context.Context, err error) error {
 	case errors.As(err, &status):
 		return err
 	case errors.As(err, &problem):
-		return &huma.ErrorModel{Status: http.StatusUnprocessableEntity, Title: words.Say("answer-cannot", nil), Detail: problem.Error(), Errors: mistakes(problem)}
+		return &huma.ErrorModel{Status: http.StatusUnprocessableEntity, Title: words.Say("answer-cannot", nil), Detail: problem.Error(),
+			Errors: mistakes(problem)}
 	case errors.As(err, &fields):
 		return Fields(fields)
 	case errors.Is(err, store.ErrNotFound):
@@ -52,7 +53,8 @@ func Error(ctx context.Context, err error) error {
 
 // Fields gives the answer that says at which fields something is wrong.
 func Fields(fields records.FieldErrors) error {
-	out := &huma.ErrorModel{Status: http.StatusUnprocessableEntity, Title: words.Say("answer-fields", nil), Detail: words.Say("answer-fields-text", nil)}
+	out := &huma.ErrorModel{Status: http.StatusUnprocessableEntity, Title: words.Say("answer-fields", nil),
+		Detail: words.Say("answer-fields-text", nil)}
 	for id, message := range fields {
 		out.Errors = append(out.Errors, &huma.ErrorDetail{Location: id, Message: message.Error()})
 	}

@@ -56,7 +56,8 @@ func Stream(hc huma.Context, live *store.Live, schema string, interesting func(t
 				return
 			}
 		case e := <-events:
-			if of := slices.DeleteFunc(slices.Clone(e.Tables), func(t string) bool { return !interesting(t) }); len(of) > 0 || len(e.Tables) == 0 {
+			if of := slices.DeleteFunc(slices.Clone(e.Tables), func(t string) bool { return !interesting(t) }); len(of) > 0 ||
+				len(e.Tables) == 0 {
 				if !say("data: " + strings.Join(of, " ") + "\n\n") {
 					return
 				}
@@ -68,7 +69,8 @@ func Stream(hc huma.Context, live *store.Live, schema string, interesting func(t
 // registerEvents lets pages hear of what is written to the tables of which
 // their viewer may see something.
 func (h *Handlers) registerEvents(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "events", Method: http.MethodGet, Path: "/events", Summary: "What is written while one looks"},
+	huma.Register(api, huma.Operation{OperationID: "events", Method: http.MethodGet, Path: "/events",
+		Summary: "What is written while one looks"},
 		func(ctx context.Context, _ *struct{}) (*huma.StreamResponse, error) {
 			p := h.Place(ctx)
 			return &huma.StreamResponse{Body: func(hc huma.Context) {

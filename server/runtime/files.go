@@ -19,7 +19,8 @@ import (
 )
 
 // Keep receives a file for a field of a table, for somebody who may set it.
-func Keep(ctx context.Context, kept *files.Store, road records.Road, seat *records.Seat, t *blueprint.Table, f *blueprint.Field, name string, body io.Reader) (records.File, error) {
+func Keep(ctx context.Context, kept *files.Store, road records.Road, seat *records.Seat, t *blueprint.Table, f *blueprint.Field,
+	name string, body io.Reader) (records.File, error) {
 	may, err := seat.MayReceive(t, f)
 	if err != nil {
 		return records.File{}, err
@@ -27,7 +28,8 @@ func Keep(ctx context.Context, kept *files.Store, road records.Road, seat *recor
 	if !may || !f.Type.Filed() {
 		return records.File{}, records.ErrForbidden
 	}
-	file, err := kept.Put(ctx, seat.FilesFolder(), files.Wanted{Name: name, Largest: f.LargestFile(), Picture: f.Type == blueprint.Picture}, body)
+	file, err := kept.Put(ctx, seat.FilesFolder(), files.Wanted{Name: name, Largest: f.LargestFile(), Picture: f.Type == blueprint.Picture},
+		body)
 	if err != nil {
 		return records.File{}, err
 	}
@@ -83,7 +85,8 @@ type fileInput struct {
 }
 
 func (h *Handlers) registerFiles(api huma.API) {
-	huma.Register(api, huma.Operation{OperationID: "get-file", Method: http.MethodGet, Path: "/files/{table}/{record}/{field}/{file}", Summary: "A file of a record"},
+	huma.Register(api, huma.Operation{OperationID: "get-file", Method: http.MethodGet, Path: "/files/{table}/{record}/{field}/{file}",
+		Summary: "A file of a record"},
 		func(ctx context.Context, in *fileInput) (*huma.StreamResponse, error) {
 			p := h.Place(ctx)
 			file, err := h.file(ctx, p, in)
@@ -93,7 +96,8 @@ func (h *Handlers) registerFiles(api huma.API) {
 			answer, err := Send(ctx, h.Files, p.Seat.FilesFolder(), file, in.Small)
 			return answer, reply.Error(ctx, err)
 		})
-	huma.Register(api, huma.Operation{OperationID: "get-picture", Method: http.MethodGet, Path: "/pictures/{picture}", Summary: "The picture of a choice"},
+	huma.Register(api, huma.Operation{OperationID: "get-picture", Method: http.MethodGet, Path: "/pictures/{picture}",
+		Summary: "The picture of a choice"},
 		func(ctx context.Context, in *struct {
 			Picture string `path:"picture"`
 		}) (*huma.StreamResponse, error) {

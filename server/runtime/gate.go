@@ -181,7 +181,8 @@ func (h *Handlers) admitted(p *Place, a gate.Admission, err error) (*admittedOut
 // gateScreens gives what the screens of the gate show.
 func (h *Handlers) gateScreens(ctx context.Context, p *Place, _ *struct{}) (*output[GateOut], error) {
 	b := p.Seat.Blueprint
-	o := GateOut{App: p.app(), State: "out", Ways: b.Gate.WaysIn(), Words: map[string]string{}, Finds: []Finding{}, SignUps: []SignUpOut{}, Remember: b.Gate.Session.Asks, Terms: TermsOut(b.Gate.Terms)}
+	o := GateOut{App: p.app(), State: "out", Ways: b.Gate.WaysIn(), Words: map[string]string{}, Finds: []Finding{}, SignUps: []SignUpOut{},
+		Remember: b.Gate.Session.Asks, Terms: TermsOut(b.Gate.Terms)}
 	o.Password, o.Must = gate.OffersPassword(b)
 	for _, name := range blueprint.WordsOfGate() {
 		o.Words[string(name)] = b.Gate.Says(name)
@@ -230,14 +231,18 @@ func signUpOf(p *Place, r *blueprint.Role) SignUpOut {
 	out := SignUpOut{Role: r.ID, Name: r.Name, Approved: r.SignUp.Mode == blueprint.Approved, Questions: []page.Question{}}
 	for _, q := range r.SignUp.Questions {
 		f := t.Field(q.Field)
-		out.Questions = append(out.Questions, page.Question{Column: page.ColumnOf(b, p.Seat.Catalog, t, f), Required: q.Required || f.Required})
+		out.Questions = append(out.Questions, page.Question{Column: page.ColumnOf(b, p.Seat.Catalog, t, f), Required: q.Required ||
+			f.Required})
 	}
 	return out
 }
 
 // gated adds a route of the gate.
 func gated[I, O any](h *Handlers, api huma.API, path, summary string, do func(context.Context, *Place, *I) (*O, error)) {
-	handle(h, api, http.MethodPost, path, summary, func(ctx context.Context, p *Place, in *struct{ Body I }) (*O, error) { return do(ctx, p, &in.Body) })
+	handle(h, api, http.MethodPost, path, summary, func(ctx context.Context, p *Place, in *struct{ Body I }) (*O,
+		error) {
+		return do(ctx, p, &in.Body)
+	})
 }
 
 func (h *Handlers) registerGate(api huma.API) {
@@ -248,47 +253,55 @@ func (h *Handlers) registerGate(api huma.API) {
 		a, err := h.Gate.Enter(ctx, p.visit(in.Remember), in.Email, in.Code)
 		return h.admitted(p, a, err)
 	})
-	gated(h, api, "/sign-in/password", "Sign in with a password", func(ctx context.Context, p *Place, in *EnteredPassword) (*admittedOutput, error) {
-		a, err := h.Gate.EnterByPassword(ctx, p.visit(in.Remember), in.Email, in.Password)
-		return h.admitted(p, a, err)
-	})
+	gated(h, api, "/sign-in/password", "Sign in with a password",
+		func(ctx context.Context, p *Place, in *EnteredPassword) (*admittedOutput, error) {
+			a, err := h.Gate.EnterByPassword(ctx, p.visit(in.Remember), in.Email, in.Password)
+			return h.admitted(p, a, err)
+		})
 	gated(h, api, "/sign-in/link", "Have a link to sign in sent", func(ctx context.Context, p *Place, in *AskedLink) (*struct{}, error) {
 		return nil, h.Gate.Ask(ctx, p.visit(false), in.Email, blueprint.LinkWay, in.To)
 	})
-	gated(h, api, "/sign-in/link/use", "Sign in with a link", func(ctx context.Context, p *Place, in *EnteredLink) (*admittedOutput, error) {
-		a, err := h.Gate.EnterByLink(ctx, p.visit(in.Remember), in.Token)
-		return h.admitted(p, a, err)
-	})
-	gated(h, api, "/sign-in/fields", "Have a code sent to whoever the answers fit", func(ctx context.Context, p *Place, in *Answered) (*struct{}, error) {
-		return nil, h.Gate.AskByFields(ctx, p.visit(false), gate.Answers{Role: in.Role, Answers: in.Answers})
-	})
-	gated(h, api, "/sign-in/fields/use", "Sign in with answers and the code that followed", func(ctx context.Context, p *Place, in *Answered) (*admittedOutput, error) {
-		a, err := h.Gate.EnterByFields(ctx, p.visit(in.Remember), gate.Answers{Role: in.Role, Answers: in.Answers}, in.Code)
-		return h.admitted(p, a, err)
-	})
+	gated(h, api, "/sign-in/link/use", "Sign in with a link",
+		func(ctx context.Context, p *Place, in *EnteredLink) (*admittedOutput, error) {
+			a, err := h.Gate.EnterByLink(ctx, p.visit(in.Remember), in.Token)
+			return h.admitted(p, a, err)
+		})
+	gated(h, api, "/sign-in/fields", "Have a code sent to whoever the answers fit",
+		func(ctx context.Context, p *Place, in *Answered) (*struct{}, error) {
+			return nil, h.Gate.AskByFields(ctx, p.visit(false), gate.Answers{Role: in.Role, Answers: in.Answers})
+		})
+	gated(h, api, "/sign-in/fields/use", "Sign in with answers and the code that followed",
+		func(ctx context.Context, p *Place, in *Answered) (*admittedOutput, error) {
+			a, err := h.Gate.EnterByFields(ctx, p.visit(in.Remember), gate.Answers{Role: in.Role, Answers: in.Answers}, in.Code)
+			return h.admitted(p, a, err)
+		})
 	h.registerSecond(api)
 	gated(h, api, "/sign-up", "Sign up", func(ctx context.Context, p *Place, in *NewPerson) (*output[Ticket], error) {
 		ticket, err := h.Gate.SignUp(ctx, p.visit(false), gate.SignUp(*in))
 		return &output[Ticket]{Ticket{ticket}}, err
 	})
-	gated(h, api, "/sign-up/confirm", "Confirm the address with which one signed up", func(ctx context.Context, p *Place, in *Confirmed) (*admittedOutput, error) {
-		a, err := h.Gate.Confirm(ctx, p.visit(in.Remember), in.Email, in.Ticket.Ticket, in.Code)
-		return h.admitted(p, a, err)
-	})
-	gated(h, api, "/invitation", "Look at an invitation", func(ctx context.Context, p *Place, in *EnteredLink) (*output[InvitationOut], error) {
+	gated(h, api, "/sign-up/confirm", "Confirm the address with which one signed up",
+		func(ctx context.Context, p *Place, in *Confirmed) (*admittedOutput, error) {
+			a, err := h.Gate.Confirm(ctx, p.visit(in.Remember), in.Email, in.Ticket.Ticket, in.Code)
+			return h.admitted(p, a, err)
+		})
+	gated(h, api, "/invitation", "Look at an invitation", func(ctx context.Context, p *Place, in *EnteredLink) (*output[InvitationOut],
+		error) {
 		i, err := h.Gate.LookAtInvitation(ctx, p.visit(false), in.Token)
 		if err != nil {
 			return nil, err
 		}
 		return &output[InvitationOut]{InvitationOut{i.Email, signUpOf(p, i.Role)}}, nil
 	})
-	gated(h, api, "/invitation/accept", "Accept an invitation", func(ctx context.Context, p *Place, in *InvitedPerson) (*admittedOutput, error) {
-		a, err := h.Gate.Accept(ctx, p.visit(true), in.Token, gate.SignUp{Values: in.Values, Password: in.Password, Terms: in.Terms})
-		return h.admitted(p, a, err)
-	})
-	gated(h, api, "/reset", "Have a code sent that lets one set a password", func(ctx context.Context, p *Place, in *WithEmail) (*struct{}, error) {
-		return nil, h.Gate.AskReset(ctx, p.visit(false), in.Email)
-	})
+	gated(h, api, "/invitation/accept", "Accept an invitation",
+		func(ctx context.Context, p *Place, in *InvitedPerson) (*admittedOutput, error) {
+			a, err := h.Gate.Accept(ctx, p.visit(true), in.Token, gate.SignUp{Values: in.Values, Password: in.Password, Terms: in.Terms})
+			return h.admitted(p, a, err)
+		})
+	gated(h, api, "/reset", "Have a code sent that lets one set a password",
+		func(ctx context.Context, p *Place, in *WithEmail) (*struct{}, error) {
+			return nil, h.Gate.AskReset(ctx, p.visit(false), in.Email)
+		})
 	gated(h, api, "/reset/use", "Set a password", func(ctx context.Context, p *Place, in *NewPassword) (*struct{}, error) {
 		return nil, h.Gate.Reset(ctx, p.visit(false), in.Email, in.Code, in.Password)
 	})
@@ -307,15 +320,18 @@ func (h *Handlers) registerSecond(api huma.API) {
 		a, err := h.Gate.GoOn(ctx, p.visit(false), p.Token, in.Code)
 		return h.admitted(p, a, err)
 	})
-	handle(h, api, http.MethodPost, "/sign-in/second/send", "Have the code of the second step sent again", func(ctx context.Context, p *Place, _ *struct{}) (*struct{}, error) {
-		return nil, h.Gate.SendSecond(ctx, p.visit(false), p.Token)
-	})
-	handle(h, api, http.MethodPost, "/sign-in/authenticator", "What is needed to set up an authenticator", func(ctx context.Context, p *Place, _ *struct{}) (*output[accounts.Setup], error) {
-		setup, err := h.Gate.Setup(ctx, p.visit(false), p.Token)
-		return &output[accounts.Setup]{setup}, err
-	})
-	gated(h, api, "/sign-in/authenticator/use", "Set up an authenticator with its first code", func(ctx context.Context, p *Place, in *OneCode) (*admittedOutput, error) {
-		a, err := h.Gate.Enrol(ctx, p.visit(false), p.Token, in.Code)
-		return h.admitted(p, a, err)
-	})
+	handle(h, api, http.MethodPost, "/sign-in/second/send", "Have the code of the second step sent again",
+		func(ctx context.Context, p *Place, _ *struct{}) (*struct{}, error) {
+			return nil, h.Gate.SendSecond(ctx, p.visit(false), p.Token)
+		})
+	handle(h, api, http.MethodPost, "/sign-in/authenticator", "What is needed to set up an authenticator",
+		func(ctx context.Context, p *Place, _ *struct{}) (*output[accounts.Setup], error) {
+			setup, err := h.Gate.Setup(ctx, p.visit(false), p.Token)
+			return &output[accounts.Setup]{setup}, err
+		})
+	gated(h, api, "/sign-in/authenticator/use", "Set up an authenticator with its first code",
+		func(ctx context.Context, p *Place, in *OneCode) (*admittedOutput, error) {
+			a, err := h.Gate.Enrol(ctx, p.visit(false), p.Token, in.Code)
+			return h.admitted(p, a, err)
+		})
 }

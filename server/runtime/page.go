@@ -52,7 +52,8 @@ func (p *Place) open(ctx context.Context, a *apps.Apps, path, record string) (*p
 
 func (p *Place) app() App {
 	b := p.Seat.Blueprint
-	out := App{Name: b.Name, Theme: string(b.Theme), Menu: []MenuItem{}, SignedIn: p.Seat.Viewer.SignedIn(), Person: p.Seat.Viewer.Name, Stage: p.Stage, Locked: p.Locked}
+	out := App{Name: b.Name, Theme: string(b.Theme), Menu: []MenuItem{}, SignedIn: p.Seat.Viewer.SignedIn(), Person: p.Seat.Viewer.Name,
+		Stage: p.Stage, Locked: p.Locked}
 	if out.SignedIn && out.Person == "" {
 		out.Person = seats.RoleName(b, p.Seat.Viewer)
 	}

@@ -120,18 +120,22 @@ func mine[I, O any](h *Handlers, api huma.API, path, summary string, do func(con
 func (h *Handlers) registerProfile(api huma.API) {
 	handle(h, api, http.MethodGet, "/me", "What one finds about oneself", h.me)
 	mine(h, api, "", "Change one's own record", h.changeMe)
-	mine(h, api, "/password", "Change one's password", func(ctx context.Context, _ *Place, s gate.Self, in *PasswordChange) (*struct{}, error) {
+	mine(h, api, "/password", "Change one's password", func(ctx context.Context, _ *Place, s gate.Self, in *PasswordChange) (*struct{},
+		error) {
 		return nil, h.Gate.ChangePassword(ctx, s, in.Old, in.New)
 	})
-	mine(h, api, "/address", "Have a code sent to a new address", func(ctx context.Context, _ *Place, s gate.Self, in *MoveAsked) (*struct{}, error) {
-		return nil, h.Gate.AskMove(ctx, s, in.Email, in.Password)
-	})
-	mine(h, api, "/address/use", "Change one's address", func(ctx context.Context, _ *Place, s gate.Self, in *MoveConfirmed) (*struct{}, error) {
+	mine(h, api, "/address", "Have a code sent to a new address",
+		func(ctx context.Context, _ *Place, s gate.Self, in *MoveAsked) (*struct{}, error) {
+			return nil, h.Gate.AskMove(ctx, s, in.Email, in.Password)
+		})
+	mine(h, api, "/address/use", "Change one's address", func(ctx context.Context, _ *Place, s gate.Self, in *MoveConfirmed) (*struct{},
+		error) {
 		return nil, h.Gate.Move(ctx, s, in.Email, in.Code)
 	})
-	mine(h, api, "/sessions/end", "End sessions of one's own", func(ctx context.Context, _ *Place, s gate.Self, in *SessionToEnd) (*struct{}, error) {
-		return nil, h.Accounts.EndSessions(ctx, s.Session, in.ID)
-	})
+	mine(h, api, "/sessions/end", "End sessions of one's own",
+		func(ctx context.Context, _ *Place, s gate.Self, in *SessionToEnd) (*struct{}, error) {
+			return nil, h.Accounts.EndSessions(ctx, s.Session, in.ID)
+		})
 	mine(h, api, "/close", "Close one's account", func(ctx context.Context, p *Place, s gate.Self, in *Proven) (*signedOutput, error) {
 		if err := h.Gate.Close(ctx, s, in.Password); err != nil {
 			return nil, err
@@ -162,7 +166,8 @@ func (h *Handlers) me(ctx context.Context, p *Place, _ *struct{}) (*output[Me], 
 	if err != nil {
 		return nil, err
 	}
-	return &output[Me]{Me{App: p.app(), Email: s.Session.Email, Parts: parts, Passwords: b.Gate.Lets(blueprint.PasswordWay), HasPassword: account.Password != nil, Authenticator: account.TotpSecret != nil,
+	return &output[Me]{Me{App: p.app(), Email: s.Session.Email, Parts: parts, Passwords: b.Gate.Lets(blueprint.PasswordWay),
+		HasPassword: account.Password != nil, Authenticator: account.TotpSecret != nil,
 		Sessions: SessionsOut(list, s.Session.ID), Terms: terms, Closing: gate.ClosingOf(b, p.Seat.Viewer)}}, nil
 }
 
@@ -285,8 +290,9 @@ func (h *Handlers) changeMe(ctx context.Context, p *Place, _ gate.Self, in *MyAn
 	if len(wrong) > 0 {
 		return nil, wrong
 	}
-	_, err := h.Acts.Edit(ctx, p.App, p.Seat, words.Say("did-change-one", words.Args{"table": t.Name}), func(u *act.Unit) (*records.Write, error) {
-		return u.Road.Change(ctx, p.Seat, t, me, in.Revision, in.Values, nil)
-	})
+	_, err := h.Acts.Edit(ctx, p.App, p.Seat, words.Say("did-change-one", words.Args{"table": t.Name}),
+		func(u *act.Unit) (*records.Write, error) {
+			return u.Road.Change(ctx, p.Seat, t, me, in.Revision, in.Values, nil)
+		})
 	return nil, err
 }

@@ -39,7 +39,8 @@ type Handlers struct {
 type output[T any] struct{ Body T }
 
 func handle[I, O any](h *Handlers, api huma.API, method, path, summary string, do func(context.Context, *Place, *I) (*O, error)) {
-	huma.Register(api, huma.Operation{OperationID: huma.GenerateOperationID(method, path, new(O)), Method: method, Path: path, Summary: summary},
+	huma.Register(api, huma.Operation{OperationID: huma.GenerateOperationID(method, path, new(O)), Method: method, Path: path,
+		Summary: summary},
 		func(ctx context.Context, in *I) (*O, error) {
 			out, err := do(ctx, h.Place(ctx), in)
 			var refusal *gate.Refusal
@@ -89,9 +90,10 @@ type OptionList struct {
 func (h *Handlers) Register(api huma.API) {
 	h.registerEvents(api)
 	h.registerFiles(api)
-	handle(h, api, http.MethodGet, "/app", "The app and who looks at it", func(_ context.Context, p *Place, _ *struct{}) (*output[App], error) {
-		return &output[App]{p.app()}, nil
-	})
+	handle(h, api, http.MethodGet, "/app", "The app and who looks at it",
+		func(_ context.Context, p *Place, _ *struct{}) (*output[App], error) {
+			return &output[App]{p.app()}, nil
+		})
 	handle(h, api, http.MethodGet, "/gate", "What the screens of the gate show", h.gateScreens)
 	handle(h, api, http.MethodGet, "/page", "A page with everything on it", h.page)
 	handle(h, api, http.MethodGet, "/lists/{block}", "Rows of a list", h.list)
@@ -127,7 +129,8 @@ func (h *Handlers) list(ctx context.Context, p *Place, in *listInput) (*output[p
 	if err != nil {
 		return nil, err
 	}
-	out, err := v.List(ctx, x, page.Asked{After: in.After, Sort: in.Sort, Falling: in.Falling, Search: in.Search, Field: in.Field, Value: in.Value})
+	out, err := v.List(ctx, x, page.Asked{After: in.After, Sort: in.Sort, Falling: in.Falling, Search: in.Search, Field: in.Field,
+		Value: in.Value})
 	if err != nil {
 		return nil, err
 	}

@@ -104,7 +104,8 @@ func Empty(ctx context.Context, a *apps.Apps, app store.App) (*records.Seat, err
 	if err != nil {
 		return nil, err
 	}
-	return &records.Seat{Schema: apps.SchemaName(app, apps.Live), Blueprint: b, Catalog: b.Catalog(), Viewer: access.Visitor(), By: "a visitor", Clock: expr.Clock{Now: time.Now(), Zone: b.Location()}}, nil
+	return &records.Seat{Schema: apps.SchemaName(app, apps.Live), Blueprint: b, Catalog: b.Catalog(), Viewer: access.Visitor(),
+		By: "a visitor", Clock: expr.Clock{Now: time.Now(), Zone: b.Location()}}, nil
 }
 
 // Live gives the seat in the live app of whoever's session it is: who that is

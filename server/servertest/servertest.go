@@ -95,9 +95,12 @@ func New(t testing.TB) *Site {
 	bring := imports.New(s, site.Apps, acts)
 	web := httptest.NewUnstartedServer(nil)
 	site.URL = "http://" + web.Listener.Addr().String()
-	g, err := gate.New(context.Background(), s, site.Apps, acts, site.Accounts, gate.Mailer{Address: address, From: "no-reply@pinegate.example", Base: site.URL}, gate.Jobs{Workers: []func(*river.Workers){bring.Worker}})
+	g, err := gate.New(context.Background(), s, site.Apps, acts, site.Accounts,
+		gate.Mailer{Address: address, From: "no-reply@pinegate.example", Base: site.URL},
+		gate.Jobs{Workers: []func(*river.Workers){bring.Worker}})
 	require.NoError(t, err)
-	site.Server = server.New(server.Config{Store: s, Apps: site.Apps, Acts: acts, Accounts: site.Accounts, Gate: g, Live: s.Listen(ctx), Imports: bring, Blobs: blobs, Mailbox: site.Mailbox, Files: dist.Dist(),
+	site.Server = server.New(server.Config{Store: s, Apps: site.Apps, Acts: acts, Accounts: site.Accounts, Gate: g, Live: s.Listen(ctx),
+		Imports: bring, Blobs: blobs, Mailbox: site.Mailbox, Files: dist.Dist(),
 		Demo: &builder.DemoAccount{Email: account.Email, Password: account.Password, Name: account.Name}})
 	web.Config.Handler = site.Server
 	web.Start()

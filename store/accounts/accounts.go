@@ -50,7 +50,8 @@ func (a *Accounts) Allow(ctx context.Context, key string, most int, window time.
 // Forgive takes a use of the key back that [Accounts.Allow] counted: one that
 // succeeded is no guess.
 func (a *Accounts) Forgive(ctx context.Context, key string, window time.Duration) error {
-	if err := a.db.WithContext(ctx).Exec("UPDATE hits SET count = count - 1 WHERE key = ? AND window_start = ? AND count > 0", key, time.Now().Truncate(window)).Error; err != nil {
+	if err := a.db.WithContext(ctx).Exec("UPDATE hits SET count = count - 1 WHERE key = ? AND window_start = ? AND count > 0", key,
+		time.Now().Truncate(window)).Error; err != nil {
 		return fmt.Errorf("forgive a use: %w", err)
 	}
 	return nil

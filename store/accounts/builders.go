@@ -35,10 +35,12 @@ func (a *Accounts) AddBuilder(ctx context.Context, email, name, password string)
 // ownWorkspace makes the workspace that a builder has alone, which has the
 // builder's id.
 func ownWorkspace(tx *gorm.DB, b store.Builder) error {
-	if err := tx.Exec("INSERT INTO workspaces (id, name) VALUES (?, ?) ON CONFLICT DO NOTHING", b.ID, b.Name+"’s workspace").Error; err != nil {
+	if err := tx.Exec("INSERT INTO workspaces (id, name) VALUES (?, ?) ON CONFLICT DO NOTHING", b.ID,
+		b.Name+"’s workspace").Error; err != nil {
 		return fmt.Errorf("make a workspace: %w", err)
 	}
-	if err := tx.Exec("INSERT INTO members (workspace_id, builder_id, role) VALUES (?, ?, 'owner') ON CONFLICT DO NOTHING", b.ID, b.ID).Error; err != nil {
+	if err := tx.Exec("INSERT INTO members (workspace_id, builder_id, role) VALUES (?, ?, 'owner') ON CONFLICT DO NOTHING", b.ID,
+		b.ID).Error; err != nil {
 		return fmt.Errorf("make a workspace: %w", err)
 	}
 	return nil

@@ -82,7 +82,8 @@ func (a *Accounts) MakeCode(ctx context.Context, c Code, data any) (string, erro
 			return fmt.Errorf("lock address: %w", err)
 		}
 		var young int64
-		if err := tx.Table("codes").Where(sameCode, c.args()...).Where("created_at > ? AND NOT void", time.Now().Add(-CodeWait)).Count(&young).Error; err != nil {
+		if err := tx.Table("codes").Where(sameCode, c.args()...).Where("created_at > ? AND NOT void",
+			time.Now().Add(-CodeWait)).Count(&young).Error; err != nil {
 			return fmt.Errorf("look for a young code: %w", err)
 		}
 		if young > 0 {
@@ -92,7 +93,8 @@ func (a *Accounts) MakeCode(ctx context.Context, c Code, data any) (string, erro
 		if err := tx.Table("codes").Where(sameCode, c.args()...).Update("void", true).Error; err != nil {
 			return fmt.Errorf("void codes: %w", err)
 		}
-		return tx.Table("codes").Create(map[string]any{"app_id": c.app(), "purpose": c.Purpose, "subject": c.Subject, "salt": salt, "hash": codeHash(salt, code), "data": string(raw), "expires_at": time.Now().Add(CodeLife)}).Error
+		return tx.Table("codes").Create(map[string]any{"app_id": c.app(), "purpose": c.Purpose, "subject": c.Subject, "salt": salt,
+			"hash": codeHash(salt, code), "data": string(raw), "expires_at": time.Now().Add(CodeLife)}).Error
 	})
 	return code, err
 }
@@ -130,7 +132,8 @@ func (a *Accounts) UseCode(ctx context.Context, c Code, code string, data any) e
 				return fmt.Errorf("read what a code carries: %w", err)
 			}
 		}
-		return tx.Table("codes").Where("id = ?", found.ID).Updates(map[string]any{"tries": found.Tries + 1, "void": right || found.Tries+1 >= CodeTries}).Error
+		return tx.Table("codes").Where("id = ?", found.ID).Updates(map[string]any{"tries": found.Tries + 1, "void": right ||
+			found.Tries+1 >= CodeTries}).Error
 	})
 	if err == nil && refused {
 		return ErrRefused
@@ -184,7 +187,9 @@ func (a *Accounts) MakeLink(ctx context.Context, l Link, life time.Duration) (st
 		if err := tx.Exec("DELETE FROM tokens WHERE app_id IS NOT DISTINCT FROM ?::uuid AND workspace_id IS NOT DISTINCT FROM ?::uuid AND purpose = ? AND subject = ?", l.AppID, l.Workspace, l.Purpose, l.Subject).Error; err != nil {
 			return fmt.Errorf("void links: %w", err)
 		}
-		return tx.Table("tokens").Create(map[string]any{"id": uuid.NewString(), "hash": tokenHash(token), "app_id": l.AppID, "workspace_id": l.Workspace, "purpose": l.Purpose, "subject": l.Subject, "data": string(l.Data), "expires_at": time.Now().Add(life)}).Error
+		return tx.Table("tokens").Create(map[string]any{"id": uuid.NewString(), "hash": tokenHash(token), "app_id": l.AppID,
+			"workspace_id": l.Workspace, "purpose": l.Purpose, "subject": l.Subject, "data": string(l.Data),
+			"expires_at": time.Now().Add(life)}).Error
 	})
 	if err != nil {
 		return "", fmt.Errorf("make link: %w", err)
@@ -200,7 +205,8 @@ func (a *Accounts) LookAtLink(ctx context.Context, app string, purpose Purpose, 
 
 func (a *Accounts) link(tx *gorm.DB, app string, purpose Purpose, token string) (Link, error) {
 	var l Link
-	err := tx.Where("hash = ? AND purpose = ? AND app_id IS NOT DISTINCT FROM ?::uuid AND expires_at > now()", tokenHash(token), purpose, Code{App: app}.app()).Take(&l).Error
+	err := tx.Where("hash = ? AND purpose = ? AND app_id IS NOT DISTINCT FROM ?::uuid AND expires_at > now()", tokenHash(token), purpose,
+		Code{App: app}.app()).Take(&l).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
 		return l, ErrRefused
 	}

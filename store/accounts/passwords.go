@@ -66,10 +66,12 @@ func (a *Accounts) hashPassword(ctx context.Context, password string) (string, e
 		return "", err
 	}
 	e := base64.RawStdEncoding
-	return fmt.Sprintf("$argon2id$v=19$m=%d,t=%d,p=%d$%s$%s", argonMemory, argonTime, argonThreads, e.EncodeToString(salt), e.EncodeToString(key)), nil
+	return fmt.Sprintf("$argon2id$v=19$m=%d,t=%d,p=%d$%s$%s", argonMemory, argonTime, argonThreads, e.EncodeToString(salt),
+		e.EncodeToString(key)), nil
 }
 
-func (a *Accounts) argon(ctx context.Context, password string, salt []byte, passes, memory uint32, threads uint8, length uint32) ([]byte, error) {
+func (a *Accounts) argon(ctx context.Context, password string, salt []byte, passes, memory uint32, threads uint8, length uint32) ([]byte,
+	error) {
 	select {
 	case a.hashing <- struct{}{}:
 	case <-ctx.Done():

@@ -151,7 +151,8 @@ func (a *Accounts) UsePersonAuthenticator(ctx context.Context, app, email, code 
 
 // ForgetAuthenticator makes somebody set up another one when they sign in next.
 func (a *Accounts) ForgetAuthenticator(ctx context.Context, app, email string) error {
-	if err := a.db.WithContext(ctx).Exec("UPDATE people_accounts SET totp_secret = NULL, recovery = '' WHERE "+personWhere, app, strings.ToLower(email)).Error; err != nil {
+	if err := a.db.WithContext(ctx).Exec("UPDATE people_accounts SET totp_secret = NULL, recovery = '' WHERE "+personWhere, app,
+		strings.ToLower(email)).Error; err != nil {
 		return fmt.Errorf("forget an authenticator: %w", err)
 	}
 	return a.EndAll(ctx, app, email, "")
@@ -159,7 +160,8 @@ func (a *Accounts) ForgetAuthenticator(ctx context.Context, app, email string) e
 
 // AcceptTerms writes down that somebody accepted a version of the terms.
 func (a *Accounts) AcceptTerms(ctx context.Context, app, email, version string) error {
-	if err := a.db.WithContext(ctx).Exec("INSERT INTO accepted_terms (app_id, email, version) VALUES (?, ?, ?) ON CONFLICT DO NOTHING", app, strings.ToLower(email), version).Error; err != nil {
+	if err := a.db.WithContext(ctx).Exec("INSERT INTO accepted_terms (app_id, email, version) VALUES (?, ?, ?) ON CONFLICT DO NOTHING", app,
+		strings.ToLower(email), version).Error; err != nil {
 		return fmt.Errorf("note that terms were accepted: %w", err)
 	}
 	return nil
@@ -174,7 +176,8 @@ type Accepted struct {
 // AcceptedTerms lists what an address accepted.
 func (a *Accounts) AcceptedTerms(ctx context.Context, app, email string) ([]Accepted, error) {
 	out := []Accepted{}
-	if err := a.db.WithContext(ctx).Raw("SELECT version, at FROM accepted_terms WHERE "+personWhere+" ORDER BY at", app, strings.ToLower(email)).Scan(&out).Error; err != nil {
+	if err := a.db.WithContext(ctx).Raw("SELECT version, at FROM accepted_terms WHERE "+personWhere+" ORDER BY at", app,
+		strings.ToLower(email)).Scan(&out).Error; err != nil {
 		return nil, fmt.Errorf("list accepted terms: %w", err)
 	}
 	return out, nil
@@ -251,7 +254,8 @@ func (GateEvent) TableName() string { return "gate_log" }
 
 // Note writes down what happened at the gate of an app.
 func (a *Accounts) Note(ctx context.Context, app, email, host, what string) error {
-	if err := a.db.WithContext(ctx).Create(&GateEvent{AppID: app, What: what, Email: strings.ToLower(email), Host: host}).Error; err != nil {
+	if err := a.db.WithContext(ctx).Create(&GateEvent{AppID: app, What: what, Email: strings.ToLower(email),
+		Host: host}).Error; err != nil {
 		return fmt.Errorf("note what happened at the gate: %w", err)
 	}
 	return nil

@@ -45,7 +45,8 @@ func SetupOf(secret, issuer, account string) (Setup, error) {
 	if err != nil {
 		return Setup{}, fmt.Errorf("read a secret: %w", err)
 	}
-	key, err := totp.Generate(totp.GenerateOpts{Issuer: strings.ReplaceAll(issuer, ":", " "), AccountName: account, Secret: raw, Period: period})
+	key, err := totp.Generate(totp.GenerateOpts{Issuer: strings.ReplaceAll(issuer, ":", " "), AccountName: account, Secret: raw,
+		Period: period})
 	if err != nil {
 		return Setup{}, fmt.Errorf("make the address of an authenticator: %w", err)
 	}
@@ -65,7 +66,8 @@ func SetupOf(secret, issuer, account string) (Setup, error) {
 func step(secret, code string, now time.Time) int64 {
 	for _, ahead := range []int64{0, -1, 1} {
 		at := now.Unix()/period + ahead
-		ok, err := totp.ValidateCustom(strings.TrimSpace(code), secret, time.Unix(at*period, 0), totp.ValidateOpts{Period: period, Digits: otp.DigitsSix})
+		ok, err := totp.ValidateCustom(strings.TrimSpace(code), secret, time.Unix(at*period, 0),
+			totp.ValidateOpts{Period: period, Digits: otp.DigitsSix})
 		if err == nil && ok {
 			return at
 		}
@@ -127,7 +129,8 @@ func (a *Accounts) useAuthenticator(ctx context.Context, table, where string, ar
 		if i < 0 {
 			return ErrRefused
 		}
-		return tx.Exec("UPDATE "+table+" SET recovery = ? WHERE "+where, append([]any{strings.Join(slices.Delete(left, i, i+1), " ")}, args...)...).Error
+		return tx.Exec("UPDATE "+table+" SET recovery = ? WHERE "+where,
+			append([]any{strings.Join(slices.Delete(left, i, i+1), " ")}, args...)...).Error
 	})
 }
 
@@ -142,7 +145,8 @@ func (a *Accounts) enrol(ctx context.Context, table, where string, args []any, s
 	if err != nil {
 		return nil, err
 	}
-	if err := a.db.WithContext(ctx).Exec("UPDATE "+table+" SET totp_secret = ?, totp_last = ?, recovery = ? WHERE "+where, append([]any{secret, at, kept}, args...)...).Error; err != nil {
+	if err := a.db.WithContext(ctx).Exec("UPDATE "+table+" SET totp_secret = ?, totp_last = ?, recovery = ? WHERE "+where,
+		append([]any{secret, at, kept}, args...)...).Error; err != nil {
 		return nil, fmt.Errorf("keep an authenticator: %w", err)
 	}
 	return codes, nil

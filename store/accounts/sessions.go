@@ -150,7 +150,8 @@ func (a *Accounts) use(ctx context.Context, s Session) error {
 			until = last
 		}
 	}
-	if err := a.db.WithContext(ctx).Exec("UPDATE sessions SET seen_at = now(), expires_at = ? WHERE id = ?", until, s.ID).Error; err != nil {
+	if err := a.db.WithContext(ctx).Exec("UPDATE sessions SET seen_at = now(), expires_at = ? WHERE id = ?", until,
+		s.ID).Error; err != nil {
 		return fmt.Errorf("note the use of a session: %w", err)
 	}
 	return nil
@@ -224,7 +225,8 @@ func (a *Accounts) EndSessions(ctx context.Context, s Session, id string) error 
 
 // EndAll ends all sessions of an address in an app but the one with the id.
 func (a *Accounts) EndAll(ctx context.Context, app, email, but string) error {
-	if err := a.db.WithContext(ctx).Exec("DELETE FROM sessions WHERE app_id = ? AND email = ? AND id::text <> ?", app, strings.ToLower(email), but).Error; err != nil {
+	if err := a.db.WithContext(ctx).Exec("DELETE FROM sessions WHERE app_id = ? AND email = ? AND id::text <> ?", app,
+		strings.ToLower(email), but).Error; err != nil {
 		return fmt.Errorf("end sessions: %w", err)
 	}
 	return nil

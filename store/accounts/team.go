@@ -111,7 +111,8 @@ func (a *Accounts) SetMember(ctx context.Context, workspace, builder string, rol
 	}
 	return a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var all []struct{ BuilderID, Role string }
-		if err := tx.Table("members").Clauses(clause.Locking{Strength: "UPDATE"}).Where("workspace_id = ?", workspace).Find(&all).Error; err != nil {
+		if err := tx.Table("members").Clauses(clause.Locking{Strength: "UPDATE"}).Where("workspace_id = ?",
+			workspace).Find(&all).Error; err != nil {
 			return fmt.Errorf("lock members: %w", err)
 		}
 		there, others := false, false
@@ -172,7 +173,8 @@ func (a *Accounts) joined(ctx context.Context, l Link) (Joined, error) {
 	if err := json.Unmarshal(l.Data, &data); err != nil || l.Workspace == nil {
 		return out, errors.Join(errors.New("read an invitation"), err)
 	}
-	if err := a.db.WithContext(ctx).Raw("SELECT id, name FROM workspaces WHERE id = ?", *l.Workspace).Scan(&out.Workspace).Error; err != nil {
+	if err := a.db.WithContext(ctx).Raw("SELECT id, name FROM workspaces WHERE id = ?",
+		*l.Workspace).Scan(&out.Workspace).Error; err != nil {
 		return out, fmt.Errorf("find a workspace: %w", err)
 	}
 	out.Workspace.Role = data.Role

@@ -68,7 +68,8 @@ func zone() *time.Location {
 
 // kinds are the types that fields have; both tables have two fields of each,
 // named after the type.
-var kinds = map[string]blueprint.FieldType{"t": blueprint.Text, "n": blueprint.Number, "y": blueprint.YesNo, "d": blueprint.Date, "s": blueprint.TimeStamp, "c": blueprint.Choose}
+var kinds = map[string]blueprint.FieldType{"t": blueprint.Text, "n": blueprint.Number, "y": blueprint.YesNo, "d": blueprint.Date,
+	"s": blueprint.TimeStamp, "c": blueprint.Choose}
 
 func newWorld(t *testing.T) *world {
 	s := storetest.New(t)
@@ -96,9 +97,11 @@ func newWorld(t *testing.T) *world {
 			}
 		}
 	}
-	changes = append(changes, blueprint.Adding("field", "uu", "parent", "name", "parent", "type", blueprint.Link, "target", "tt", "back", "lines", "backId", "lines"),
+	changes = append(changes, blueprint.Adding("field", "uu", "parent", "name", "parent", "type", blueprint.Link, "target", "tt", "back",
+		"lines", "backId", "lines"),
 		blueprint.Adding("field", "tt", "best", "name", "best", "type", blueprint.Link, "target", "uu"),
-		blueprint.Adding("field", "tt", "friends", "name", "friends", "type", blueprint.Links, "target", "tt", "back", "fans", "backId", "fans"),
+		blueprint.Adding("field", "tt", "friends", "name", "friends", "type", blueprint.Links, "target", "tt", "back", "fans", "backId",
+			"fans"),
 		blueprint.Adding("field", "tt", "tags", "name", "tags", "type", blueprint.ChooseMany, "list", "l"))
 	app, err = acttest.New(t, a).Apply(ctx, app.ID, "Ann", changes...)
 	require.NoError(t, err)
@@ -210,17 +213,21 @@ func some(r *rand.Rand, kind string) expr.Value {
 	pick := func(list ...string) string { return list[r.IntN(len(list))] }
 	switch kind {
 	case "n":
-		return expr.NumberOf(decimal.RequireFromString(pick("0", "1", "-1", "0.1", "2.50", "3", "12", "0.000000000001", "-0.0000000000005", "1e19", "-99999999999999999999", "12345.678901234567", "1e-30", "7", "0.3333333333333333333", "0.05", "-0.5", "100")))
+		return expr.NumberOf(decimal.RequireFromString(pick("0", "1", "-1", "0.1", "2.50", "3", "12", "0.000000000001", "-0.0000000000005",
+			"1e19", "-99999999999999999999", "12345.678901234567", "1e-30", "7", "0.3333333333333333333", "0.05", "-0.5", "100")))
 	case "y":
 		return expr.YesNoOf(r.IntN(2) == 0)
 	case "d":
-		return expr.DateOf(pick("2024-02-29", "2026-03-01", "0001-01-01", "9999-12-31", "1999-12-31", "2026-01-31", "2023-10-29", "2025-03-30"))
+		return expr.DateOf(pick("2024-02-29", "2026-03-01", "0001-01-01", "9999-12-31", "1999-12-31", "2026-01-31", "2023-10-29",
+			"2025-03-30"))
 	case "s":
-		return expr.TimeOf(time.Date(1995+r.IntN(40), time.Month(1+r.IntN(12)), 1+r.IntN(28), r.IntN(24), r.IntN(60), r.IntN(60), 0, time.UTC))
+		return expr.TimeOf(time.Date(1995+r.IntN(40), time.Month(1+r.IntN(12)), 1+r.IntN(28), r.IntN(24), r.IntN(60), r.IntN(60), 0,
+			time.UTC))
 	case "c":
 		return expr.ChoiceOf(pick("c1", "c2", "c3"))
 	}
-	return expr.TextOf(pick("a", "A", "b", "ä", "Z", " ", "2", "%_\\'\"", "\u00df", "long "+strings.Repeat("x", 300), "日本", "ΑΣ", "İi", "o'neil  MC x", "12.5", "-7", "+351 21", "line\nbreak", "ǆ ﬁ"))
+	return expr.TextOf(pick("a", "A", "b", "ä", "Z", " ", "2", "%_\\'\"", "\u00df", "long "+strings.Repeat("x", 300), "日本", "ΑΣ", "İi",
+		"o'neil  MC x", "12.5", "-7", "+351 21", "line\nbreak", "ǆ ﬁ"))
 }
 
 // The world is the environment of one of its things.

@@ -141,7 +141,8 @@ func (a *Apps) Create(ctx context.Context, workspace, by string, b *blueprint.Bl
 		if err := saveRevision(tx, &app, one, b); err != nil {
 			return err
 		}
-		return tx.Create(&store.Activity{AppID: app.ID, MadeBy: by, Sentences: []string{words.Say("did-create-app", words.Args{"app": b.Name})}, Status: store.Dropped, AfterRevision: &one}).Error
+		return tx.Create(&store.Activity{AppID: app.ID, MadeBy: by,
+			Sentences: []string{words.Say("did-create-app", words.Args{"app": b.Name})}, Status: store.Dropped, AfterRevision: &one}).Error
 	})
 	return app, err
 }
@@ -250,7 +251,8 @@ func saveRevision(tx *gorm.DB, app *store.App, number int, b *blueprint.Blueprin
 	if err != nil {
 		return fmt.Errorf("write blueprint: %w", err)
 	}
-	if err := tx.Exec("INSERT INTO revisions (app_id, number, blueprint) VALUES (?, ?, ?::jsonb)", app.ID, number, string(raw)).Error; err != nil {
+	if err := tx.Exec("INSERT INTO revisions (app_id, number, blueprint) VALUES (?, ?, ?::jsonb)", app.ID, number,
+		string(raw)).Error; err != nil {
 		return fmt.Errorf("keep revision: %w", err)
 	}
 	app.Revision, app.Name = number, b.Name
@@ -333,7 +335,8 @@ func Follow(ctx context.Context, tx *gorm.DB, app *store.App, before, after *blu
 
 // Note writes down an activity; what was undone can then not be redone.
 func Note(tx *gorm.DB, activity *store.Activity) error {
-	if err := tx.Model(&store.Activity{}).Where("app_id = ? AND status = ?", activity.AppID, store.Undone).Update("status", store.Dropped).Error; err != nil {
+	if err := tx.Model(&store.Activity{}).Where("app_id = ? AND status = ?", activity.AppID, store.Undone).Update("status",
+		store.Dropped).Error; err != nil {
 		return fmt.Errorf("drop what was undone: %w", err)
 	}
 	activity.Status = store.Done
@@ -371,14 +374,16 @@ func (a *Apps) Road(ctx context.Context) records.Road { return records.On(a.db.W
 
 // FounderSeat is the seat of a founder in an environment.
 func FounderSeat(app store.App, env Environment, b *blueprint.Blueprint, by string) *records.Seat {
-	return &records.Seat{Schema: SchemaName(app, env), Blueprint: b, Catalog: b.Catalog(), Viewer: access.Viewer{Founder: true}, By: by, Clock: expr.Clock{Now: time.Now(), Zone: b.Location()}}
+	return &records.Seat{Schema: SchemaName(app, env), Blueprint: b, Catalog: b.Catalog(), Viewer: access.Viewer{Founder: true}, By: by,
+		Clock: expr.Clock{Now: time.Now(), Zone: b.Location()}}
 }
 
 // Remove removes an app with all its records, for good.
 func (a *Apps) Remove(ctx context.Context, app store.App) error {
 	return a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		for _, env := range []Environment{Draft, Live} {
-			if _, err := store.Conn(tx).ExecContext(ctx, "DROP SCHEMA IF EXISTS "+query.Quote(SchemaName(app, env))+" CASCADE"); err != nil {
+			if _, err := store.Conn(tx).ExecContext(ctx, "DROP SCHEMA IF EXISTS "+query.Quote(SchemaName(app,
+				env))+" CASCADE"); err != nil {
 				return fmt.Errorf("remove records: %w", err)
 			}
 		}

@@ -19,7 +19,8 @@ func (a *Apps) History(ctx context.Context, id string, limit int) ([]store.Activ
 // CanWalk tells whether there is something to undo, and to redo.
 func (a *Apps) CanWalk(ctx context.Context, id string) (undo, redo bool, err error) {
 	var found []store.Status
-	err = a.db.WithContext(ctx).Model(&store.Activity{}).Where("app_id = ? AND status <> ?", id, store.Dropped).Distinct("status").Pluck("status", &found).Error
+	err = a.db.WithContext(ctx).Model(&store.Activity{}).Where("app_id = ? AND status <> ?", id,
+		store.Dropped).Distinct("status").Pluck("status", &found).Error
 	for _, s := range found {
 		undo, redo = undo || s == store.Done, redo || s == store.Undone
 	}

@@ -18,7 +18,8 @@ func SaveVersion(tx *gorm.DB, app *store.App, number int, by string, b *blueprin
 	if err != nil {
 		return fmt.Errorf("write blueprint: %w", err)
 	}
-	if err := tx.Create(&store.Version{AppID: app.ID, Number: number, Blueprint: raw, Differences: differences, MadeBy: by}).Error; err != nil {
+	if err := tx.Create(&store.Version{AppID: app.ID, Number: number, Blueprint: raw, Differences: differences,
+		MadeBy: by}).Error; err != nil {
 		return fmt.Errorf("keep version: %w", err)
 	}
 	if err := tx.Model(app).Update("live_version", number).Error; err != nil {

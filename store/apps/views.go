@@ -21,7 +21,8 @@ import (
 // and their own.
 func (a *Apps) Views(ctx context.Context, app store.App, table, builder string) ([]store.View, error) {
 	out := []store.View{}
-	err := a.db.WithContext(ctx).Where("app_id = ? AND table_id = ? AND (builder_id IS NULL OR builder_id = ?)", app.ID, table, builder).Order("builder_id IS NOT NULL, lower(name)").Find(&out).Error
+	err := a.db.WithContext(ctx).Where("app_id = ? AND table_id = ? AND (builder_id IS NULL OR builder_id = ?)", app.ID, table,
+		builder).Order("builder_id IS NOT NULL, lower(name)").Find(&out).Error
 	if err != nil {
 		return nil, fmt.Errorf("list views: %w", err)
 	}

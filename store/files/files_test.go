@@ -134,11 +134,13 @@ func TestSweepKeepsWhatIsNeeded(t *testing.T) {
 		f, err := s.Put(t.Context(), folder, files.Wanted{Name: "x", Largest: 1000}, strings.NewReader("content"))
 		require.NoError(t, err)
 		require.NoError(t, a.Road(t.Context()).Receive(t.Context(), seat, boats, photo, f))
-		require.NoError(t, db.DB.Exec(fmt.Sprintf("UPDATE %s._files SET added_at = now() - interval '%s' WHERE id = ?", query.Quote(seat.Schema), age), f.ID).Error)
+		require.NoError(t, db.DB.Exec(fmt.Sprintf("UPDATE %s._files SET added_at = now() - interval '%s' WHERE id = ?",
+			query.Quote(seat.Schema), age), f.ID).Error)
 		return f.ID
 	}
 	fresh, old := put("1 hour"), put("2 days")
-	stray, err := s.Put(t.Context(), "app_00000000000000000000000000000000", files.Wanted{Name: "x", Largest: 1000}, strings.NewReader("content"))
+	stray, err := s.Put(t.Context(), "app_00000000000000000000000000000000", files.Wanted{Name: "x", Largest: 1000},
+		strings.NewReader("content"))
 	require.NoError(t, err)
 
 	rows, _, err := a.Road(t.Context()).List(t.Context(), seat, query.List{Table: boats, Columns: []string{photo.ID}, Limit: 1})
@@ -170,7 +172,8 @@ func TestSweepKeepsWhatIsNeeded(t *testing.T) {
 	assert.False(t, there(folder, old))
 	assert.False(t, there("app_00000000000000000000000000000000", stray.ID))
 	assert.True(t, there(folder, boat.Photo[0].ID), "the live boat still has it")
-	require.NoError(t, db.DB.Exec(fmt.Sprintf("UPDATE %s._files SET gone = true WHERE id = ?", query.Quote(apps.SchemaName(app, apps.Live))), boat.Photo[0].ID).Error)
+	require.NoError(t, db.DB.Exec(fmt.Sprintf("UPDATE %s._files SET gone = true WHERE id = ?",
+		query.Quote(apps.SchemaName(app, apps.Live))), boat.Photo[0].ID).Error)
 	require.NoError(t, s.Sweeper(db)(t.Context()))
 	assert.False(t, there(folder, boat.Photo[0].ID))
 }

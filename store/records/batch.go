@@ -145,8 +145,9 @@ func (r Road) Counts(ctx context.Context, s *Seat, most int) (map[string]int, er
 	var parts []string
 	for i := range s.Blueprint.Tables {
 		t := &s.Blueprint.Tables[i]
-		parts = append(parts, fmt.Sprintf("SELECT json_build_object('table', %s, 'n', (SELECT count(*) FROM (SELECT FROM %s WHERE deleted_at IS NULL LIMIT %d) q))::text",
-			query.Literal(t.ID), s.context().TableName(t), most+1))
+		parts = append(parts,
+			fmt.Sprintf("SELECT json_build_object('table', %s, 'n', (SELECT count(*) FROM (SELECT FROM %s WHERE deleted_at IS NULL LIMIT %d) q))::text",
+				query.Literal(t.ID), s.context().TableName(t), most+1))
 	}
 	if len(parts) == 0 {
 		return out, nil

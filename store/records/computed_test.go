@@ -53,7 +53,8 @@ func newShop(t *testing.T) *shop {
 		field("bill", "all", "All of them", blueprint.Formula, "formula", "COUNT(RECORDS(bills)) & \" bills\""),
 		field("bill", "number", "Number", blueprint.AutoNumber, "prefix", "B-", "width", 3, "first", 7),
 		field("per", "total", "Total", blueprint.RollUp, "via", "bills", "take", "price", "total", blueprint.SumTotal),
-		field("per", "big", "Big ones", blueprint.RollUp, "via", "bills", "total", blueprint.CountTotal, "where", "price > 10 and this.name <> empty"),
+		field("per", "big", "Big ones", blueprint.RollUp, "via", "bills", "total", blueprint.CountTotal, "where",
+			"price > 10 and this.name <> empty"),
 		field("bill", "name_of", "Name of who", blueprint.Lookup, "via", "who", "take", "per_name"),
 		blueprint.Adding("role", "", "guest", "name", "Guests"), blueprint.Setting("guest", "people", "per", "email", "mail"),
 		blueprint.Permit("guest", "per", "see", blueprint.Permission{Extent: blueprint.AllRecords}),
@@ -115,8 +116,10 @@ func TestComputedFieldsAreComputedAsTheViewerSees(t *testing.T) {
 	h := newShop(t)
 	ines, bill := h.fill()
 	all, own := h.row(h.founder, "bill", bill), h.row(h.guest, "bill", bill)
-	assert.Equal(t, []any{"7", "14", "3 bills", "Ines", "B-007"}, []any{all["gain"], all["twice"], all["all"], all["name_of"], all["number"]})
-	assert.Equal(t, []any{"12", "24", "2 bills", "Ines"}, []any{own["gain"], own["twice"], own["all"], own["name_of"]}, "what is hidden counts as empty")
+	assert.Equal(t, []any{"7", "14", "3 bills", "Ines", "B-007"},
+		[]any{all["gain"], all["twice"], all["all"], all["name_of"], all["number"]})
+	assert.Equal(t, []any{"12", "24", "2 bills", "Ines"}, []any{own["gain"], own["twice"], own["all"], own["name_of"]},
+		"what is hidden counts as empty")
 	_, there := own["cost"]
 	assert.False(t, there)
 	people := h.row(h.founder, "per", ines)
@@ -125,14 +128,16 @@ func TestComputedFieldsAreComputedAsTheViewerSees(t *testing.T) {
 	tomas := h.row(h.guest, "per", h.find("per", "Tomas"))
 	assert.Equal(t, []any{"0", "0"}, []any{tomas["total"], tomas["big"]}, "bills that are not seen do not count")
 	assert.Empty(t, tomas["bills"])
-	for source, want := range map[string]int{"gain = 7": 0, "gain = 12": 1, "ANY(who.bills, price > 50)": 0, "COUNT(RECORDS(bills, cost > 0)) > 0": 0, "who.total > 15": 0} {
+	for source, want := range map[string]int{"gain = 7": 0, "gain = 12": 1, "ANY(who.bills, price > 50)": 0,
+		"COUNT(RECORDS(bills, cost > 0)) > 0": 0, "who.total > 15": 0} {
 		c, err := expr.CheckCondition(source, expr.Scope{Catalog: h.guest.Catalog, Row: "bill"})
 		require.NoError(t, err, source)
 		n, err := h.a.Road(t.Context()).Count(t.Context(), h.guest, query.List{Table: h.b.Table("bill"), Filter: c})
 		require.NoError(t, err, source)
 		assert.Equal(t, want, n, source)
 	}
-	totals, err := h.a.Road(t.Context()).Totals(t.Context(), h.guest, query.Totals{List: query.List{Table: h.b.Table("bill")}, Sums: []string{"price", "cost", "gain"}})
+	totals, err := h.a.Road(t.Context()).Totals(t.Context(), h.guest,
+		query.Totals{List: query.List{Table: h.b.Table("bill")}, Sums: []string{"price", "cost", "gain"}})
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"count":2,"price":"15","cost":null,"gain":"15"}`, string(totals[0]))
 	_, err = h.a.Road(t.Context()).History(t.Context(), h.guest, h.b.Table("bill"), h.find("bill", "three"))
@@ -153,7 +158,8 @@ func TestHistoryHidesByRecord(t *testing.T) {
 		blueprint.Permit("clerk", "bill", "see", blueprint.Permission{Extent: blueprint.AllRecords}),
 		blueprint.Permit("clerk", "bill", "hidden", []string{"cost"}))
 	seat := *h.founder
-	seat.Viewer = access.Viewer{Memberships: []access.Membership{{Role: "guest", Record: ines}, {Role: "clerk", Record: ines}}, Name: "Ines"}
+	seat.Viewer = access.Viewer{Memberships: []access.Membership{{Role: "guest", Record: ines}, {Role: "clerk", Record: ines}},
+		Name: "Ines"}
 	for bill, shown := range map[string]bool{own: true, h.find("bill", "three"): false} {
 		assert.Equal(t, shown, h.row(&seat, "bill", bill)["cost"] != nil)
 		past, err := h.a.Road(t.Context()).History(t.Context(), &seat, h.b.Table("bill"), bill)
@@ -188,7 +194,8 @@ func TestUniqueDefaultsAndLimits(t *testing.T) {
 		return err
 	}
 	var wrong records.FieldErrors
-	require.ErrorAs(t, add("per", records.Values{"per_name": json.RawMessage(`"X"`), "mail": json.RawMessage(`"INES@sail.example"`)}), &wrong)
+	require.ErrorAs(t, add("per", records.Values{"per_name": json.RawMessage(`"X"`), "mail": json.RawMessage(`"INES@sail.example"`)}),
+		&wrong)
 	assert.Equal(t, "taken-alone", wrong["mail"].Code)
 	require.ErrorAs(t, add("bill", records.Values{"bill_name": json.RawMessage(`"X"`), "price": json.RawMessage(`"-1"`)}), &wrong)
 	assert.Equal(t, "read-least", wrong["price"].Code)
@@ -211,7 +218,8 @@ func TestBothSidesOfALinkCanBeEdited(t *testing.T) {
 	revision := int(h.row(h.founder, "per", ines)["revision"].(float64))
 	_, err := h.acts.Edit(t.Context(), h.app, h.founder, "test", func(u *act.Unit) (*records.Write, error) {
 		r := u.Road
-		return r.Change(t.Context(), h.founder, h.b.Table("per"), ines, revision, records.Values{"bills": json.RawMessage(fmt.Sprintf(`[%q, %q]`, bill, three))}, nil)
+		return r.Change(t.Context(), h.founder, h.b.Table("per"), ines, revision,
+			records.Values{"bills": json.RawMessage(fmt.Sprintf(`[%q, %q]`, bill, three))}, nil)
 	})
 	require.NoError(t, err)
 	assert.Equal(t, "112", h.row(h.founder, "per", ines)["total"])

@@ -57,7 +57,8 @@ func (r Road) linkable(ctx context.Context, s *Seat, f *blueprint.Field, v expr.
 // link writes the links to many among the values of a record. Links that are
 // the other side of a link to one are written to the records that hold them,
 // by the rules for changing those.
-func (r Road) link(ctx context.Context, s *Seat, t *blueprint.Table, id string, values map[string]expr.Value, before map[string]any) ([]*Write, error) {
+func (r Road) link(ctx context.Context, s *Seat, t *blueprint.Table, id string, values map[string]expr.Value,
+	before map[string]any) ([]*Write, error) {
 	var also []*Write
 	for _, fid := range keys(values) {
 		f := t.Field(fid)
@@ -82,7 +83,8 @@ func (r Road) link(ctx context.Context, s *Seat, t *blueprint.Table, id string, 
 		if _, err := store.Conn(r.db).ExecContext(ctx, sql, id, wanted); err != nil {
 			return nil, fmt.Errorf("write links: %w", err)
 		}
-		sql = fmt.Sprintf("INSERT INTO %s (%s, %s) SELECT $1::uuid, x FROM unnest($2::uuid[]) x ON CONFLICT DO NOTHING", s.linkTable(table), own, other)
+		sql = fmt.Sprintf("INSERT INTO %s (%s, %s) SELECT $1::uuid, x FROM unnest($2::uuid[]) x ON CONFLICT DO NOTHING", s.linkTable(table),
+			own, other)
 		if _, err := store.Conn(r.db).ExecContext(ctx, sql, id, wanted); err != nil {
 			return nil, fmt.Errorf("write links: %w", err)
 		}
@@ -92,7 +94,8 @@ func (r Road) link(ctx context.Context, s *Seat, t *blueprint.Table, id string, 
 
 // linkBack makes exactly the wanted records of a table point to the record with
 // the id.
-func (r Road) linkBack(ctx context.Context, s *Seat, t *blueprint.Table, of *blueprint.Field, id string, wanted []string, before any) ([]*Write, error) {
+func (r Road) linkBack(ctx context.Context, s *Seat, t *blueprint.Table, of *blueprint.Field, id string, wanted []string,
+	before any) ([]*Write, error) {
 	var had []string
 	if list, ok := before.([]any); ok {
 		for _, x := range list {
@@ -159,7 +162,8 @@ func (r Road) fillIn(ctx context.Context, s *Seat, t *blueprint.Table, entered V
 // nextNumber takes the next number of an auto number. Numbers of records that
 // are not added after all are not given out again.
 func (r Road) nextNumber(ctx context.Context, s *Seat, f *blueprint.Field) (expr.Value, error) {
-	sql := fmt.Sprintf("UPDATE %s.%s SET next = next + 1 WHERE field_id = $1 RETURNING next - 1", query.Quote(s.Schema), query.Quote(schema.NumbersTable))
+	sql := fmt.Sprintf("UPDATE %s.%s SET next = next + 1 WHERE field_id = $1 RETURNING next - 1", query.Quote(s.Schema),
+		query.Quote(schema.NumbersTable))
 	n, err := r.number(ctx, query.Statement{SQL: sql, Args: []any{f.ID}})
 	if err != nil {
 		return expr.Value{}, fmt.Errorf("take the next number of %s: %w", f.Name, err)

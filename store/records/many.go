@@ -96,7 +96,8 @@ func (r Road) linkBatch(ctx context.Context, s *Seat, t *blueprint.Table, list [
 		if len(from) == 0 {
 			continue
 		}
-		sql := fmt.Sprintf("INSERT INTO %s (from_id, to_id) SELECT * FROM unnest($1::uuid[], $2::uuid[]) ON CONFLICT DO NOTHING", s.linkTable(f.ID))
+		sql := fmt.Sprintf("INSERT INTO %s (from_id, to_id) SELECT * FROM unnest($1::uuid[], $2::uuid[]) ON CONFLICT DO NOTHING",
+			s.linkTable(f.ID))
 		if _, err := store.Conn(r.db).ExecContext(ctx, sql, from, to); err != nil {
 			return fmt.Errorf("add links: %w", err)
 		}

@@ -137,7 +137,8 @@ func (r Road) PersonAt(ctx context.Context, s *Seat, table, record string) (Iden
 	if err != nil || len(list) == 0 || list[0].Email == nil {
 		return s.identity(list), err
 	}
-	more, err := r.seek(ctx, s, s.withPeople(func(x *blueprint.Role) bool { return x.People != table }), query.Sought{Email: *list[0].Email})
+	more, err := r.seek(ctx, s, s.withPeople(func(x *blueprint.Role) bool { return x.People != table }),
+		query.Sought{Email: *list[0].Email})
 	return s.identity(append(list, more...)), err
 }
 

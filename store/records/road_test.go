@@ -60,10 +60,14 @@ func newWorld(t *testing.T) *world {
 	w := &world{s: s}
 	w.app, err = a.Create(t.Context(), builder.ID, builder.Name, blueprint.New("World", apps.NewID))
 	require.NoError(t, err)
-	w.app, err = acttest.New(t, a).Apply(t.Context(), w.app.ID, "Ann", blueprint.AddingTable("per", "Persons", "per_name"), blueprint.Adding("field", "per", "mail", "name", "Mail", "type", blueprint.Email),
-		blueprint.AddingTable("thing", "Things", "name"), blueprint.Adding("field", "thing", "owner", "name", "Owner", "type", blueprint.Link, "target", "per"),
-		blueprint.Adding("field", "thing", "open", "name", "Open", "type", blueprint.YesNo), blueprint.Adding("field", "thing", "secret", "name", "Secret", "type", blueprint.Text),
-		blueprint.Adding("role", "", "one", "name", "One"), blueprint.Adding("role", "", "two", "name", "Two"), blueprint.Setting("one", "people", "per"), blueprint.Setting("two", "people", "per"))
+	w.app, err = acttest.New(t, a).Apply(t.Context(), w.app.ID, "Ann", blueprint.AddingTable("per", "Persons", "per_name"),
+		blueprint.Adding("field", "per", "mail", "name", "Mail", "type", blueprint.Email),
+		blueprint.AddingTable("thing", "Things", "name"), blueprint.Adding("field", "thing", "owner", "name", "Owner", "type",
+			blueprint.Link, "target", "per"),
+		blueprint.Adding("field", "thing", "open", "name", "Open", "type", blueprint.YesNo),
+		blueprint.Adding("field", "thing", "secret", "name", "Secret", "type", blueprint.Text),
+		blueprint.Adding("role", "", "one", "name", "One"), blueprint.Adding("role", "", "two", "name", "Two"),
+		blueprint.Setting("one", "people", "per"), blueprint.Setting("two", "people", "per"))
 	require.NoError(t, err)
 	w.b, err = a.Blueprint(t.Context(), w.app, apps.Draft)
 	require.NoError(t, err)
@@ -79,7 +83,8 @@ func (w *world) fill(t *testing.T) {
 		return made.Record
 	}
 	for i := range 3 {
-		w.people = append(w.people, add("per", map[string]any{"per_name": fmt.Sprintf("P%d", i), "mail": fmt.Sprintf("p%d@yard.example", i)}))
+		w.people = append(w.people, add("per", map[string]any{"per_name": fmt.Sprintf("P%d", i),
+			"mail": fmt.Sprintf("p%d@yard.example", i)}))
 	}
 	for i := range 24 {
 		name := string(rune('a'+i)) + "x"
@@ -108,7 +113,8 @@ func entered(t require.TestingT, values map[string]any) records.Values {
 func (w *world) road() records.Road { return records.On(w.s.DB) }
 
 func (w *world) seat(b *blueprint.Blueprint, v access.Viewer) *records.Seat {
-	return &records.Seat{Schema: apps.SchemaName(w.app, apps.Draft), Blueprint: b, Catalog: b.Catalog(), Viewer: v, By: "test", Clock: expr.Clock{Now: time.Date(2026, 3, 1, 10, 0, 0, 0, time.UTC)}}
+	return &records.Seat{Schema: apps.SchemaName(w.app, apps.Draft), Blueprint: b, Catalog: b.Catalog(), Viewer: v, By: "test",
+		Clock: expr.Clock{Now: time.Date(2026, 3, 1, 10, 0, 0, 0, time.UTC)}}
 }
 
 // rule is a drawn rule of a role.
@@ -144,7 +150,8 @@ func (w *world) with(t require.TestingT, action blueprint.Action, rules ...rule)
 			hidden = []string{"secret"}
 		}
 		var err error
-		b, err = blueprint.Apply(b, blueprint.Permit(role, "thing", string(action), blueprint.Permission{Extent: extent, Condition: r.condition}), blueprint.Permit(role, "thing", "hidden", hidden))
+		b, err = blueprint.Apply(b, blueprint.Permit(role, "thing", string(action),
+			blueprint.Permission{Extent: extent, Condition: r.condition}), blueprint.Permit(role, "thing", "hidden", hidden))
 		require.NoError(t, err)
 	}
 	return b
@@ -277,7 +284,8 @@ func TestOnlyFoundersAddManyAndRevert(t *testing.T) {
 	w := newWorld(t)
 	seat := w.seat(w.b, access.Visitor())
 	require.ErrorIs(t, w.road().AddMany(t.Context(), seat, w.b.Table("thing"), nil), records.ErrForbidden)
-	require.ErrorIs(t, w.road().Revert(t.Context(), seat, records.Write{Table: "thing", Record: w.things[0].id}, false), records.ErrForbidden)
+	require.ErrorIs(t, w.road().Revert(t.Context(), seat, records.Write{Table: "thing", Record: w.things[0].id}, false),
+		records.ErrForbidden)
 	_, err := w.road().Add(t.Context(), seat, w.b.Table("thing"), entered(t, map[string]any{"name": "x"}), nil)
 	require.Error(t, err)
 	_, err = w.road().Delete(t.Context(), seat, w.b.Table("thing"), w.things[0].id, 1)

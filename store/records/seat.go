@@ -203,7 +203,8 @@ func (r Road) number(ctx context.Context, stmt query.Statement) (int, error) {
 
 // permitted tells whether the viewer's rules reach the record for the action,
 // and gives its revision.
-func (r Road) permitted(ctx context.Context, s *Seat, t *blueprint.Table, id string, action blueprint.Action, fields []string) (revision int, ok bool, err error) {
+func (r Road) permitted(ctx context.Context, s *Seat, t *blueprint.Table, id string, action blueprint.Action,
+	fields []string) (revision int, ok bool, err error) {
 	stmt, err := query.Permitted(s.context(), t, id, action, fields)
 	if err != nil {
 		return 0, false, err

@@ -16,7 +16,8 @@ import (
 // with the address that is there already becomes theirs, and what is empty in it
 // is filled in; else one is added. It is for the gate, which sits as a founder
 // and has confirmed the address.
-func (r Road) Welcome(ctx context.Context, s *Seat, role *blueprint.Role, email string, values Values, presets map[string]expr.Value) (*Write, error) {
+func (r Road) Welcome(ctx context.Context, s *Seat, role *blueprint.Role, email string, values Values,
+	presets map[string]expr.Value) (*Write, error) {
 	if !s.Viewer.Founder {
 		return nil, ErrForbidden
 	}
@@ -50,7 +51,8 @@ func (r Road) Welcome(ctx context.Context, s *Seat, role *blueprint.Role, email 
 }
 
 // fillEmpty changes what is empty in a record.
-func (r Road) fillEmpty(ctx context.Context, s *Seat, t *blueprint.Table, id string, values Values, presets map[string]expr.Value) (*Write, error) {
+func (r Road) fillEmpty(ctx context.Context, s *Seat, t *blueprint.Table, id string, values Values, presets map[string]expr.Value) (*Write,
+	error) {
 	fields := make([]string, 0, len(values)+len(presets))
 	for f := range values {
 		fields = append(fields, f)
@@ -123,7 +125,8 @@ func (r Road) Leave(ctx context.Context, s *Seat, v access.Viewer) ([]*Write, er
 	})
 }
 
-func (r Road) eachOwn(ctx context.Context, s *Seat, v access.Viewer, do func(*blueprint.Role, *blueprint.Table, string, int) (*Write, error)) ([]*Write, error) {
+func (r Road) eachOwn(ctx context.Context, s *Seat, v access.Viewer,
+	do func(*blueprint.Role, *blueprint.Table, string, int) (*Write, error)) ([]*Write, error) {
 	if !s.Viewer.Founder {
 		return nil, ErrForbidden
 	}

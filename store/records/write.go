@@ -139,7 +139,8 @@ func refusedUnless(ok bool) error {
 
 // Change changes fields of a record. The revision is the one that was being
 // edited; [ErrChanged] tells that there is a newer one.
-func (r Road) Change(ctx context.Context, s *Seat, t *blueprint.Table, id string, revision int, entered Values, presets map[string]expr.Value) (*Write, error) {
+func (r Road) Change(ctx context.Context, s *Seat, t *blueprint.Table, id string, revision int, entered Values,
+	presets map[string]expr.Value) (*Write, error) {
 	if err := r.reach(ctx, s, t, id, revision, blueprint.Modify, nil); err != nil {
 		return nil, err
 	}
@@ -218,7 +219,8 @@ func (r Road) Delete(ctx context.Context, s *Seat, t *blueprint.Table, id string
 
 // reach checks that the action may be done to the record in the state that was
 // seen.
-func (r Road) reach(ctx context.Context, s *Seat, t *blueprint.Table, id string, revision int, action blueprint.Action, fields []string) error {
+func (r Road) reach(ctx context.Context, s *Seat, t *blueprint.Table, id string, revision int, action blueprint.Action,
+	fields []string) error {
 	now, ok, err := r.permitted(ctx, s, t, id, action, fields)
 	if err != nil {
 		return err
@@ -241,7 +243,8 @@ func (r Road) reach(ctx context.Context, s *Seat, t *blueprint.Table, id string,
 
 // accept reads what was entered and says what is wrong with it: fields that are
 // not there for the person, may not be set, or hold what they cannot.
-func (r Road) accept(ctx context.Context, s *Seat, t *blueprint.Table, entered Values, action blueprint.Action) (map[string]expr.Value, FieldErrors, error) {
+func (r Road) accept(ctx context.Context, s *Seat, t *blueprint.Table, entered Values, action blueprint.Action) (map[string]expr.Value,
+	FieldErrors, error) {
 	wrong := FieldErrors{}
 	out := map[string]expr.Value{}
 	for id, raw := range entered {
@@ -366,7 +369,8 @@ func (r Road) remember(ctx context.Context, s *Seat, w *Write) error {
 	if err != nil {
 		return fmt.Errorf("write history: %w", err)
 	}
-	sql := fmt.Sprintf("INSERT INTO %s.%s (table_id, record_id, made_by, before, after) VALUES ($1, $2::uuid, $3, $4::jsonb, $5::jsonb)", query.Quote(s.Schema), query.Quote(HistoryTable))
+	sql := fmt.Sprintf("INSERT INTO %s.%s (table_id, record_id, made_by, before, after) VALUES ($1, $2::uuid, $3, $4::jsonb, $5::jsonb)",
+		query.Quote(s.Schema), query.Quote(HistoryTable))
 	if _, err := store.Conn(r.db).ExecContext(ctx, sql, w.Table, w.Record, s.By, string(before), string(after)); err != nil {
 		return fmt.Errorf("write history: %w", err)
 	}
