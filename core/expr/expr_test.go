@@ -32,7 +32,8 @@ func yard() *Catalog {
 		Type: Type{Kind: Record, Table: "boat", Many: true}})
 	return &Catalog{Tables: map[string]*Table{"boat": boats, "own": owners},
 		Lists: map[string]*List{"st": {ID: "st", Name: "States",
-			Choices: []ListChoice{{ID: "s1", Label: "In the yard", Values: map[string]Value{"rate": num("2")}}, {ID: "s2", Label: "Afloat"}},
+			Choices: []ListChoice{{ID: "s1", Label: "In the yard", Values: map[string]Value{"rate": num("2")}},
+				{ID: "s2", Label: "Afloat"}},
 			Columns: []ListColumn{{ID: "rate", Key: "rate", Name: "Day rate", Type: Type{Kind: Number}}}}}}
 }
 
