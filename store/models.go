@@ -47,8 +47,18 @@ type App struct {
 	Revision    int
 	LiveVersion int
 	CreatedAt   time.Time
+	Summary     *Summary `gorm:"serializer:json"` // nil until it is counted
 	// Member is what whoever asked for the app is in its workspace.
 	Member MemberRole `gorm:"->;-:migration"`
+}
+
+// Summary is what is told of an app without reading it: counted for a revision of
+// its draft and the version that was live then.
+type Summary struct {
+	Revision, LiveVersion int
+	Tables, Pages         int
+	Theme                 string
+	Unpublished           int // differences between the draft and what is live
 }
 
 // Version is a published state of an app.

@@ -13,7 +13,6 @@ import (
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
-	"pinegate/core/sentence"
 	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/apps"
@@ -151,19 +150,6 @@ func (h *Handlers) registerBlueprint(api huma.API) {
 		})
 }
 
-// changed counts the differences between draft and live.
-func (h *Handlers) changed(ctx context.Context, app store.App) (int, error) {
-	draft, err := h.Apps.Blueprint(ctx, app, apps.Draft)
-	if err != nil || app.LiveVersion == 0 {
-		return 0, err
-	}
-	live, err := h.Apps.Blueprint(ctx, app, apps.Live)
-	if err != nil {
-		return 0, err
-	}
-	return len(sentence.Compare(live, draft)), nil
-}
-
 func (h *Handlers) app(ctx context.Context, r request, _ Own) (*output[AppOut], error) {
 	b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
 	if err != nil {
@@ -175,9 +161,11 @@ func (h *Handlers) app(ctx context.Context, r request, _ Own) (*output[AppOut], 
 	if o.CanUndo, o.CanRedo, err = h.Apps.CanWalk(ctx, r.app.ID); err != nil {
 		return nil, err
 	}
-	if o.Unpublished, err = h.changed(ctx, r.app); err != nil {
+	summary, err := h.Apps.Summary(ctx, r.app)
+	if err != nil {
 		return nil, err
 	}
+	o.Unpublished = summary.Unpublished
 	for i := range b.Tables {
 		t := TableOut{ID: b.Tables[i].ID, Name: b.Tables[i].Name, Word: words.An(b.Tables[i].OneWord()), Fields: []FieldOut{}}
 		for _, f := range b.Tables[i].Fields {

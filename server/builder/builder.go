@@ -193,17 +193,13 @@ func (h *Handlers) workshop(ctx context.Context, _ *struct{}) (*output[[]AppSumm
 	}
 	all := []AppSummary{}
 	for _, app := range list {
-		b, err := h.Apps.Blueprint(ctx, app, apps.Draft)
+		s, err := h.Apps.Summary(ctx, app)
 		if err != nil {
 			return nil, err
 		}
-		changed, err := h.changed(ctx, app)
-		if err != nil {
-			return nil, err
-		}
-		all = append(all, AppSummary{ID: app.ID, Slug: app.Slug, Name: app.Name, Theme: string(b.Theme), Tables: len(b.Tables),
-			Pages:       len(b.Pages),
-			LiveVersion: app.LiveVersion, Changed: changed > 0, CreatedAt: app.CreatedAt, Workspace: app.WorkspaceID, Member: app.Member})
+		all = append(all, AppSummary{ID: app.ID, Slug: app.Slug, Name: app.Name, Theme: s.Theme, Tables: s.Tables, Pages: s.Pages,
+			LiveVersion: app.LiveVersion, Changed: s.Unpublished > 0, CreatedAt: app.CreatedAt, Workspace: app.WorkspaceID,
+			Member: app.Member})
 	}
 	return out(all), nil
 }
