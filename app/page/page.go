@@ -97,6 +97,9 @@ type Head struct {
 
 func (h *Head) head() *Head { return h }
 
+// Divider is a line across the page.
+type Divider struct{ Head }
+
 // shower is how a kind of block is shown: what it reads, and what it makes of
 // that. Showing reads nothing more.
 type shower struct {
@@ -122,6 +125,9 @@ var rows = []shower{
 	row("details", &Details{}, nothing[*blueprint.DetailsBlock], showDetails),
 	row("form", &Form{}, formReads, showForm),
 	row("button", &Button{}, buttonReads, showButton),
+	row("divider", &Divider{}, nothing[*blueprint.DividerBlock], func(*View, *blueprint.DividerBlock, []records.Result) (*Divider, error) {
+		return &Divider{}, nil
+	}),
 }
 
 // rowOf gives the row of the kind of a block.

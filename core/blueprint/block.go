@@ -38,7 +38,7 @@ type BlockKind struct {
 }
 
 // blockKinds lists the kinds in the order in which they are offered.
-var blockKinds = []*BlockKind{&headingKind, &textKind, &recordsKind, &detailsKind, &formKind, &buttonKind}
+var blockKinds = []*BlockKind{&headingKind, &textKind, &recordsKind, &detailsKind, &formKind, &buttonKind, &dividerKind}
 
 // BlockKinds lists the kinds in the order in which they are offered.
 func BlockKinds() []*BlockKind { return slices.Clone(blockKinds) }

@@ -26,6 +26,7 @@ type RecordsBlock struct {
 	Falling bool     `json:"falling,omitempty"`
 	Open    string   `json:"open,omitempty"` // id of the page that a row opens
 	Empty   string   `json:"empty,omitempty"`
+	Size    int      `json:"size,omitempty"` // records at a time; 0 for the default
 }
 
 // Row gives the kind.
@@ -91,6 +92,15 @@ func (x *RecordsBlock) Props(c Context) []prop.Prop {
 			With:  "sort",
 			Say:   ", {|" + c.lastFirst(x.Table, x.Sort) + "}",
 			Value: prop.Switch(&x.Falling),
+		},
+		{
+			Name:  "size",
+			Label: "Records at a time",
+			Noun:  "how many records it shows at a time",
+			Help:  "25 unless you say; “Show more” brings the next ones",
+			Group: "Look",
+			Say:   ", {} at a time",
+			Value: prop.Number(&x.Size, 1, 200),
 		},
 		{
 			Name:  "open",

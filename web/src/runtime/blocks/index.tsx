@@ -17,6 +17,7 @@ const kinds: { [K in Block["kind"]]: ComponentType<BlockProps<K>> } = {
 	heading: Heading,
 	text: Text,
 	button: Button,
+	divider: () => <hr className="border-line" />,
 	records: lazy(() => import("./Records")),
 	details: lazy(() => import("./Details")),
 	form: lazy(() => import("./Form")),

@@ -602,7 +602,7 @@ export interface components {
             email: string;
             to?: string;
         };
-        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Button"];
+        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Button"] | components["schemas"]["Divider"];
         Button: {
             id: string;
             /**
@@ -656,6 +656,14 @@ export interface components {
             row: {
                 [key: string]: unknown;
             };
+        };
+        Divider: {
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "divider";
         };
         Done: {
             go?: components["schemas"]["Target"];
