@@ -192,9 +192,9 @@ func TestFounderShapesData(t *testing.T) {
 	w.notSee("Notes of the crew is long text")
 	// more is said of a field, and left unsaid again
 	w.press("and… more about Depth")
-	w.fill("Search what can be said", "dupl")
-	w.press("No two records can have the same")
-	w.press("No two records can have the same")
+	w.fill("Search what can be said", "duplicates")
+	w.press("No duplicates")
+	w.press("No duplicates")
 	w.save()
 	w.see("Depth is a number, no duplicates.")
 	w.pressIn("[data-script]", "no duplicates")

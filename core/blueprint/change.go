@@ -189,7 +189,7 @@ func (p Place) set(values Values, adding bool) error {
 		left[name] = raw
 	}
 	for len(left) > 0 {
-		again := false
+		before := len(left)
 		for _, x := range p.Props() {
 			raw, given := left[x.Name]
 			if !given {
@@ -202,11 +202,10 @@ func (p Place) set(values Values, adding bool) error {
 			}
 			if x.Resets && !reflect.DeepEqual(was, x.Get()) {
 				p.reset(x.Name, values)
-				again = true // settings may have come or gone
-				break
+				break // settings may have come or gone
 			}
 		}
-		if !again {
+		if len(left) == before {
 			break
 		}
 	}

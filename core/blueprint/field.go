@@ -224,9 +224,9 @@ func (f *Field) Props(c Context) []prop.Prop {
 			out,
 			prop.Prop{
 				Name:   "unique",
-				Label:  "No two records can have the same",
+				Label:  "No duplicates",
 				Noun:   "whether duplicates are prevented",
-				Help:   "Prevents duplicates",
+				Help:   "Two records can’t have the same value",
 				Group:  "Filling in",
 				Say:    ", {|no duplicates}",
 				Stores: true,

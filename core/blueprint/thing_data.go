@@ -191,7 +191,7 @@ func (ch *Choice) Props(c Context) []prop.Prop {
 		out,
 		prop.Prop{
 			Name:  "retired",
-			Label: "Retired: records keep it, but no one can choose it",
+			Label: "Retired",
 			Noun:  "whether it can be chosen",
 			Help:  "Records keep it, but no one can choose it",
 			Group: "Choosing",
@@ -280,7 +280,7 @@ func (t *Table) Props(c Context) []prop.Prop {
 		},
 		{
 			Name:  "word",
-			Label: "A record is called",
+			Label: "One record is called",
 			Noun:  "what a record is called",
 			Help:  "Used in buttons and sentences: “Add a …”",
 			Group: "Words",
@@ -289,9 +289,9 @@ func (t *Table) Props(c Context) []prop.Prop {
 		},
 		{
 			Name:   "uniques",
-			Label:  "No two records can have the same of all of these",
+			Label:  "No duplicates across fields",
 			Noun:   "which duplicates are prevented",
-			Help:   "Prevent duplicates across fields",
+			Help:   "Two records can’t have the same values in all of these fields",
 			Group:  "Filling in",
 			Say:    ". No two records have the same {}",
 			Stores: true,

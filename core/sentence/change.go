@@ -57,7 +57,15 @@ func ofSet(before, after *blueprint.Blueprint, c *blueprint.Set) string {
 			nouns = append(nouns, noun)
 		}
 	}
-	return words.Say("history-set", words.Args{"settings": nouns, "thing": is.Called()})
+	args := words.Args{"settings": nouns, "thing": is.Called()}
+	switch x := is.Thing.(type) {
+	case *blueprint.Gate:
+		return words.Say("history-gate", args)
+	case *blueprint.Rule:
+		args["role"], args["table"] = is.Context.Role().Name, after.Table(x.Table).Name
+		return words.Say("history-rule", args)
+	}
+	return words.Say("history-set", args)
 }
 
 // ofPermission tells what a role was let do, or stopped from doing.

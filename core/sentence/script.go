@@ -85,6 +85,9 @@ func (w *teller) group(p blueprint.Place, out []Line, groups []*Line) ([]Line, [
 	if p.What == "app" {
 		return append(out, w.line(p, "", everyClause)), groups
 	}
+	if p.What == "list" && p.At == 0 {
+		out = append(out, Line{ID: "lists", Kind: Note, Parts: text(words.Say("heading-lists", nil))})
+	}
 	head := Line{ID: p.ID, Kind: Heading, Of: p.ID, Folded: !w.open(p.ID)}
 	w.handle(&head, p)
 	if p.What == "gate" {

@@ -20,6 +20,7 @@ var englishApp = map[string]string{
 
 	"called-something":  "something that is gone",
 	"heading-app":       "The app",
+	"heading-lists":     "Choice lists",
 	"heading-gate":      "Sign-in",
 	"list-seen":         "Anyone who sees a field sees all its choices.",
 	"list-used":         "This list is used by",
@@ -59,6 +60,8 @@ var englishApp = map[string]string{
 	"history-merge":       "Merged {thing} into {into}",
 	"history-rename":      "Renamed {thing} to {name}",
 	"history-set":         "Changed {settings} of {thing}",
+	"history-gate":        "Changed {settings}",
+	"history-rule":        "Changed {settings} for {role} in {table}",
 	"history-let":         "Let {role} {action} {what}",
 	"history-stop-see":    "Stopped {role} from seeing {what}",
 	"history-stop-add":    "Stopped {role} from adding to {what}",
