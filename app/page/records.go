@@ -72,8 +72,9 @@ func (v *View) List(ctx context.Context, x *blueprint.RecordsBlock, asked Asked)
 func (v *View) query(x *blueprint.RecordsBlock, asked Asked) (*query.List, error) {
 	b := v.Seat.Blueprint
 	t := b.Table(x.Table)
-	q := &query.List{Table: t, After: asked.After, Search: strings.TrimSpace(asked.Search), Limit: cmp.Or(x.Size, pageSize), FilterName: v.Page.ID + " " +
-		x.ID}
+	q := &query.List{Table: t, After: asked.After, Search: strings.TrimSpace(asked.Search), Limit: cmp.Or(x.Size, pageSize),
+		FilterName: v.Page.ID + " " +
+			x.ID}
 	for _, id := range x.Columns {
 		sees, err := v.Seat.Sees(t.ID, id)
 		if err != nil {

@@ -279,6 +279,21 @@ type mailRow struct {
 	subject, body string
 }
 
+// holds tells whether a text has a placeholder that is just the name.
+func holds(text, name string) bool {
+	for {
+		_, after, more := strings.Cut(text, "{{")
+		inside, behind, closed := strings.Cut(after, "}}")
+		if !more || !closed {
+			return false
+		}
+		if strings.TrimSpace(inside) == name {
+			return true
+		}
+		text = behind
+	}
+}
+
 func (g *Gate) mailProps(m mailRow) []prop.Prop {
 	part := func(name, label, noun string, long bool, says string, at func(*Mail) *string, right func(string) *words.Problem) prop.Prop {
 		return prop.Prop{Name: "mails." + string(m.GateMail) + "." + name, Label: label, Noun: noun, Group: GateMailsGroup,
@@ -370,7 +385,7 @@ func (g *Gate) Check(Context) *words.Problem {
 		return words.New("terms-missing")
 	}
 	for _, m := range mailsOfGate {
-		if says := g.MailOf(m.GateMail); !strings.Contains(says.Subject+says.Body, "{{"+m.must+"}}") {
+		if says := g.MailOf(m.GateMail); !holds(says.Subject+says.Body, m.must) {
 			return words.New("mail-needs", "placeholder", "{{"+m.must+"}}", "mail", m.words)
 		}
 	}

@@ -175,7 +175,8 @@ func TestWhatIsAddedAsks(t *testing.T) {
 		{what: "field", into: "sailor", values: blueprint.Vals("type", blueprint.RollUp)},
 		{what: "choice", into: "cloth"}, {what: "column", into: "cloth"},
 		{what: "rule", into: "visitor", values: blueprint.Vals("table", "sail")}, {what: "expectation", into: "r"},
-		{what: "block", into: "all", values: blueprint.Vals("kind", "records")}, {what: "block", into: "one", values: blueprint.Vals("kind", "form")},
+		{what: "block", into: "all", values: blueprint.Vals("kind", "records")},
+		{what: "block", into: "one", values: blueprint.Vals("kind", "form")},
 		{what: "block", into: "all", values: blueprint.Vals("kind", "button")},
 	} {
 		if add.values == nil {
