@@ -1,0 +1,232 @@
+package page_test
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/app/act/acttest"
+	"pinegate/app/page"
+	"pinegate/core/blueprint"
+	"pinegate/core/blueprint/blueprinttest"
+	"pinegate/core/words"
+	"pinegate/store"
+	"pinegate/store/records"
+	"pinegate/store/storetest"
+)
+
+func TestMain(m *testing.M) { os.Exit(storetest.Main(m)) }
+
+// TestEveryKindIsShown holds that each kind of block has its row here, and no other.
+func TestEveryKindIsShown(t *testing.T) {
+	shown := map[string]bool{}
+	for kind, blank := range page.Kinds {
+		assert.False(t, shown[kind], kind)
+		assert.NotNil(t, blank, kind)
+		shown[kind] = true
+	}
+	for _, k := range blueprint.BlockKinds() {
+		assert.True(t, shown[k.Name], "a %s is not shown", k.Name)
+		delete(shown, k.Name)
+	}
+	assert.Empty(t, shown, "these are no kinds")
+}
+
+// blocks opens a page as somebody and gives its blocks by their ids, as JSON.
+func blocks(t *testing.T, l *acttest.Loft, seat *records.Seat, path, record string) map[string]map[string]any {
+	t.Helper()
+	v, err := page.Open(t.Context(), l.Road(), seat, path, record)
+	require.NoError(t, err)
+	list, err := v.Blocks(t.Context())
+	require.NoError(t, err)
+	out := map[string]map[string]any{}
+	for _, b := range list {
+		raw, err := json.Marshal(b)
+		require.NoError(t, err)
+		var one map[string]any
+		require.NoError(t, json.Unmarshal(raw, &one))
+		out[fmt.Sprint(one["id"])] = one
+	}
+	return out
+}
+
+func names(rows any) []string {
+	out := []string{}
+	for _, r := range rows.([]any) {
+		out = append(out, fmt.Sprint(r.(map[string]any)["name"]))
+	}
+	return out
+}
+
+func TestAPageShowsWhatIsTheirs(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"set","of":"list","values":{"columns":["name","area","price"]}}`,
+		`{"kind":"add","what":"block","into":"all","id":"line","values":{"kind":"divider"}}`)
+	assert.Equal(t, "Hello", blocks(t, l, l.Member("Ines"), "my-sails", "")["text"]["text"], "no rule shows her herself")
+	_, err := l.Acts.Apply(t.Context(), l.App.ID, "Ann", blueprint.Permit("r", "sailor", "see", blueprinttest.Where("this = me")))
+	require.NoError(t, err)
+	got := blocks(t, l, l.Member("Ines"), "my-sails", "")
+	assert.ElementsMatch(t, []string{"Genoa", "Jib"}, names(got["list"]["rows"]))
+	columns := []string{}
+	for _, c := range got["list"]["columns"].([]any) {
+		columns = append(columns, c.(map[string]any)["id"].(string))
+	}
+	assert.Equal(t, []string{"name", "area"}, columns, "Price is hidden from them")
+	assert.NotContains(t, fmt.Sprint(got["list"]["rows"]), "400")
+	assert.Equal(t, "sail", got["list"]["open"])
+	assert.Equal(t, "Hello Ines", got["text"]["text"])
+	assert.Nil(t, got["text"]["source"], "placeholders are for those who build")
+	assert.Equal(t, map[string]any{"path": "welcome"}, got["button"]["to"])
+	assert.Equal(t, "divider", got["line"]["kind"])
+	assert.Equal(t, "Hello Tomas", blocks(t, l, l.Member("Tomas"), "my-sails", "")["text"]["text"])
+}
+
+func TestAListShowsSoManyAtATime(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"set","of":"list","values":{"size":2,"filter":null,"sort":"name","falling":null}}`)
+	founder := l.Founder()
+	v, err := page.Open(t.Context(), l.Road(), founder, "my-sails", "")
+	require.NoError(t, err)
+	x, err := page.Find[*blueprint.RecordsBlock](v, "list")
+	require.NoError(t, err)
+	first, err := v.List(t.Context(), x, page.Asked{})
+	require.NoError(t, err)
+	assert.Len(t, first.Rows, 2)
+	next, err := v.List(t.Context(), x, page.Asked{After: first.Next})
+	require.NoError(t, err)
+	assert.Len(t, next.Rows, 1)
+	assert.Empty(t, next.Next)
+}
+
+// TestAListIsAskedOnlyAboutWhatItShows sorts, filters and searches by columns that
+// are not shown, or hidden.
+func TestAListIsAskedOnlyAboutWhatItShows(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"set","of":"list","values":{"columns":["name","price"]}}`)
+	v, err := page.Open(t.Context(), l.Road(), l.Member("Ines"), "my-sails", "")
+	require.NoError(t, err)
+	x, err := page.Find[*blueprint.RecordsBlock](v, "list")
+	require.NoError(t, err)
+	for _, asked := range []page.Asked{{Sort: "price"}, {Sort: "area"}, {Sort: "gone"}, {Field: "price", Value: "400"},
+		{Field: "cl", Value: "dacron"}} {
+		_, err := v.List(t.Context(), x, asked)
+		var p *words.Problem
+		require.ErrorAs(t, err, &p, "%+v", asked)
+		assert.Equal(t, "no-such-column", p.Code, "%+v", asked)
+	}
+	got, err := v.List(t.Context(), x, page.Asked{Search: "geno", Sort: "name", Falling: true})
+	require.NoError(t, err)
+	assert.Len(t, got.Rows, 1)
+	got, err = v.List(t.Context(), x, page.Asked{Search: "400"})
+	require.NoError(t, err)
+	assert.Empty(t, got.Rows, "what is hidden is not searched")
+}
+
+func TestWhoCanOpenAPage(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"set","of":"all","values":{"audience":"roles","roles":["r"]}}`)
+	nobody := "01a00000-0000-7000-8000-000000000000"
+	for _, x := range []struct {
+		who, path, record string
+		want              error
+	}{
+		{"Ines", "my-sails", "", nil}, {"Ines", "welcome", "", nil}, {"visitor", "welcome", "", nil},
+		{"visitor", "my-sails", "", page.ErrSignIn},
+		{"visitor", "sail", l.Sails["Jib"], page.ErrSignIn}, {"Ines", "sail", l.Sails["Jib"], nil},
+		{"Ines", "sail", l.Sails["Spinnaker"], store.ErrNotFound}, {"Ines", "sail", nobody, store.ErrNotFound},
+		{"Ines", "sail", "'; DROP", store.ErrNotFound}, {"Ines", "sail", "", store.ErrNotFound}, {"Ines", "gone", "", store.ErrNotFound},
+	} {
+		_, err := page.Open(t.Context(), l.Road(), l.Member(x.who), x.path, x.record)
+		assert.True(t, errors.Is(err, x.want), "%s opens %s %s: %v", x.who, x.path, x.record, err)
+	}
+	_, err := page.Open(t.Context(), l.Road(), l.Founder(), "sail", l.Sails["Spinnaker"])
+	require.NoError(t, err)
+	other := l.Member("Ines")
+	other.Viewer.Memberships[0].Role = "visitor2"
+	_, err = page.Open(t.Context(), l.Road(), other, "my-sails", "")
+	require.ErrorIs(t, err, page.ErrNotYours, "somebody signed in is told that it is not theirs")
+}
+
+// TestHome takes the first home page that can be opened, else the first page of the
+// menu.
+func TestHome(t *testing.T) {
+	l := acttest.NewLoft(t)
+	ines := l.Member("Ines")
+	assert.Equal(t, "n1", page.Home(ines).ID, "Welcome is the first")
+	ines.Homes = []string{"one", "gone", "all"}
+	assert.Equal(t, "all", page.Home(ines).ID, "a page about a record is no home")
+	visitor := l.Member("visitor")
+	visitor.Homes = []string{"all"}
+	assert.Equal(t, "n1", page.Home(visitor).ID, "one that is not open is passed over")
+}
+
+func TestAFormAsksForWhatTheRulesLet(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"set","of":"r.sail","values":{"add":{"extent":"where","condition":"owner = me"},"fixed":["cl"]}}`)
+	ines := l.Member("Ines")
+	v, err := page.Open(t.Context(), l.Road(), ines, "my-sails", "")
+	require.NoError(t, err)
+	use, err := v.Use("form")
+	require.NoError(t, err)
+	for field, want := range map[string]bool{"name": true, "cl": false, "owner": false, "price": false} {
+		asks, err := use.Asks(field)
+		require.NoError(t, err)
+		assert.Equal(t, want, asks, field)
+	}
+	for _, x := range []struct {
+		answers map[string]any
+		code    string
+	}{{map[string]any{"name": "Storm jib"}, ""}, {map[string]any{}, "read-missing"},
+		{map[string]any{"name": "x", "owner": l.People["Tomas"]}, "not-asked"},
+		{map[string]any{"name": "x", "price": "1"}, "not-asked"}, {map[string]any{"name": "x", "cl": "dacron"}, "not-asked"}} {
+		err := use.Check(acttest.Values(t, x.answers))
+		var fields records.FieldErrors
+		if x.code == "" {
+			require.NoError(t, err)
+			continue
+		}
+		require.ErrorAs(t, err, &fields, "%v", x.answers)
+		for _, p := range fields {
+			assert.Equal(t, x.code, p.Code, "%v", x.answers)
+		}
+	}
+	presets, err := use.Presets(t.Context())
+	require.NoError(t, err)
+	w, err := use.Write(t.Context(), l.Road(), 0, acttest.Values(t, map[string]any{"name": "Storm jib"}), presets)
+	require.NoError(t, err)
+	assert.Equal(t, 3, l.Count(ines, "sail"), "it is hers")
+	assert.Equal(t, page.Done{Thanks: "Thank you. It is saved."}, use.After(w.Record))
+}
+
+// TestAfterAForm goes to the page that it names: about the record that was written,
+// if the page is about one.
+func TestAfterAForm(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"set","of":"form","values":{"then":"one","thanks":"Sewn."}}`)
+	v, err := page.Open(t.Context(), l.Road(), l.Member("Ines"), "my-sails", "")
+	require.NoError(t, err)
+	use, err := v.Use("form")
+	require.NoError(t, err)
+	assert.Equal(t, page.Done{Thanks: "Sewn.", Go: &page.Target{Path: "sail", Record: l.Sails["Jib"]}}, use.After(l.Sails["Jib"]))
+	_, err = v.Use("list")
+	require.ErrorIs(t, err, store.ErrNotFound, "a list is no form")
+	_, err = v.Use("change")
+	require.ErrorIs(t, err, store.ErrNotFound, "a form of another page")
+}
+
+// TestLinksAreOfferedAsTheRulesSay offers, for a link in a form, the records that
+// somebody can see.
+func TestLinksAreOfferedAsTheRulesSay(t *testing.T) {
+	l := acttest.NewLoft(t)
+	for who, want := range map[string]int{"Ines": 2, "Tomas": 1, "visitor": 0} {
+		seat := l.Member(who)
+		options, more, err := page.Options(t.Context(), l.Road(), seat, seat.Blueprint.Table("sail"), "")
+		require.NoError(t, err)
+		assert.False(t, more)
+		assert.Len(t, options, want, who)
+	}
+	seat := l.Member("Ines")
+	options, _, err := page.Options(t.Context(), l.Road(), seat, seat.Blueprint.Table("sail"), "ji")
+	require.NoError(t, err)
+	require.Len(t, options, 1)
+	assert.Equal(t, "Jib", options[0].Label)
+}
