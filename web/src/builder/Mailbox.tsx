@@ -3,11 +3,13 @@ import { RefreshCw } from "lucide-react";
 import { useState } from "react";
 import { Link } from "react-router";
 import { request } from "../shared/api/client";
+import { useTitle } from "../shared/title";
 import { appUrl, type MailOut } from "./api";
 import { Empty, ErrorNote, Loading, Modal, moment, Wordmark } from "./ui";
 
 /** All mail of the demo. */
 export function DemoMailbox() {
+	useTitle("Mailbox", "Pine Gate");
 	return (
 		<div className="min-h-dvh">
 			<header className="bg-deep text-on-deep">

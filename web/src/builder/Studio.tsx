@@ -1,6 +1,7 @@
 import { History, Keyboard, Mail, Moon, Redo2, Sun, Undo2 } from "lucide-react";
-import { useCallback, useEffect, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
 import { Link, NavLink, useNavigate, useParams, useSearchParams } from "react-router";
+import { useTitle } from "../shared/title";
 import { say } from "../shared/words";
 import { type AppOut, type Revised, useApp, useSession, useWalk } from "./api";
 import { DataStage } from "./DataStage";
@@ -20,6 +21,8 @@ import { roleOf } from "./seen";
 import { ErrorNote, Loading, Wordmark } from "./ui";
 
 export const stops = ["data", "people", "pages", "publish"] as const;
+
+const names = { data: "Data", people: "People", pages: "Pages", publish: "Publish" };
 export type Stop = (typeof stops)[number];
 
 /** The place where an app is built: the trail, the script and the stage. */
@@ -58,14 +61,21 @@ function Open({ app, stop }: { app: AppOut; stop: Stop }) {
 		if (what === "role") setProposing(id);
 	};
 	useLive(app.id);
+	useTitle(names[stop], app.name, "Pine Gate");
+	const heading = useRef<HTMLHeadingElement>(null);
+	const before = useRef(stop);
 	useEffect(() => {
-		document.title = `${app.name} – Pine Gate`;
-	}, [app.name]);
+		if (before.current !== stop) heading.current?.focus(); // another stop begins at its top, for those who hear it, too
+		before.current = stop;
+	}, [stop]);
 	return (
 		<div className="h-dvh flex flex-col">
 			<TopBar app={app} as={as} onAs={(v) => set({ as: v })} stop={stop} />
 			<div className="h-[3px] shrink-0" style={{ background: role ? `var(--role-${role.colour})` : "transparent" }} />
 			<Trail app={app} stop={stop} as={as} />
+			<h1 ref={heading} tabIndex={-1} className="sr-only">
+				{names[stop]}
+			</h1>
 			{app.member === "viewer" && (
 				<p className="px-4 py-1.5 border-b border-line bg-raised" role="note">
 					View only: you can see how the app is built, but not change it.
@@ -225,7 +235,7 @@ function Trail({ app, stop, as }: { app: AppOut; stop: Stop; as: string }) {
 						className={`flex items-baseline gap-2 px-3 py-1.5 rounded-md ${s === stop ? "bg-ground" : ""}`}
 						title={`Alt+${i + 1}`}
 					>
-						<span className="font-display font-semibold text-base capitalize">{s}</span>
+						<span className="font-display font-semibold text-base">{names[s]}</span>
 						<span
 							className={
 								s === "publish" && (app.liveVersion === 0 || app.unpublished) ? "text-resin font-medium" : "text-soft"

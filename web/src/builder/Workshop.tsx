@@ -3,12 +3,14 @@ import { ArrowRight, ExternalLink, LogOut, Mail, Plus, Trash2, User, Users } fro
 import { type FormEvent, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { request, withQuery, wordsOf } from "../shared/api/client";
+import { useTitle } from "../shared/title";
 import { say } from "../shared/words";
 import { type AppSummary, useDo, useSession, type Workspace } from "./api";
 import { Empty, ErrorNote, Loading, Modal, moment, Wordmark } from "./ui";
 
 /** The home screen: a founder's apps. */
 export function Workshop() {
+	useTitle("Workshop", "Pine Gate");
 	const apps = useQuery({ queryKey: ["apps"], queryFn: () => request<AppSummary[]>("GET", "/api/apps") });
 	const session = useSession();
 	const client = useQueryClient();
@@ -140,7 +142,7 @@ function RemoveApp({ app }: { app: AppSummary }) {
 							{wordsOf(remove.error)}
 						</p>
 					)}
-					<button type="submit" className="btn btn-danger" disabled={remove.isPending}>
+					<button type="submit" className="btn btn-danger" disabled={name !== app.name || remove.isPending}>
 						Delete permanently
 					</button>
 				</form>

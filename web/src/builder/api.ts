@@ -110,7 +110,7 @@ export function useWalk(app: string, way: "undo" | "redo") {
 		mutationFn: () => request<Revised>("POST", appUrl(app, `/${way}`)),
 		onSuccess: async (r) => {
 			await refresh();
-			toast.success(`${way === "undo" ? "Undone" : "Done again"}: ${r.sentences?.join(", ")}`);
+			toast.success(`${way === "undo" ? "Undone" : "Redone"}: ${r.sentences?.join(", ")}`);
 		},
 		onError: (e) => toast.error(wordsOf(e)),
 	});

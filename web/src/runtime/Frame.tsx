@@ -20,8 +20,7 @@ export function Frame({ app, children }: { app: App; children: ReactNode }) {
 	});
 	useEffect(() => {
 		document.documentElement.dataset.theme = app.theme;
-		document.title = app.name;
-	}, [app.theme, app.name]);
+	}, [app.theme]);
 	return (
 		<div className="min-h-dvh flex flex-col">
 			<header className="app-header">

@@ -2,6 +2,7 @@ import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-quer
 import { lazy, Suspense, useEffect, useRef } from "react";
 import { Link, useLocation, useParams } from "react-router";
 import { Problem, wordsOf } from "../shared/api/client";
+import { useTitle } from "../shared/title";
 import { BlockView } from "./blocks";
 import { Frame } from "./Frame";
 import { SignInForm } from "./gate/SignIn";
@@ -47,9 +48,7 @@ function Blocks({ page, where, busy }: { page: Page; where: Where; busy: boolean
 	const shown = `${page.id} ${page.record ?? ""}`;
 	const before = useRef(shown);
 	const first = page.blocks.find((b) => b.kind === "heading")?.id;
-	useEffect(() => {
-		document.title = `${page.name} – ${page.app.name}`;
-	}, [page.name, page.app.name]);
+	useTitle(page.name, page.app.name);
 	useEffect(() => {
 		if (before.current !== shown) ref.current?.focus(); // another page begins at its top, for those who hear it, too
 		before.current = shown;

@@ -2,12 +2,14 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import { type FormEvent, type ReactNode, useState } from "react";
 import { Link } from "react-router";
 import { request, wordsOf } from "../../shared/api/client";
+import { useTitle } from "../../shared/title";
 import { type Account as AccountData, type Recovery, type Setup, useDo } from "../api";
 import { ErrorNote, Loading, moment, Wordmark } from "../ui";
 import { Input } from "./SignIn";
 
 /** A page of the builder outside of an app. */
 export function Outside({ title, text, children }: { title: string; text: string; children: ReactNode }) {
+	useTitle(title, "Pine Gate");
 	return (
 		<div className="min-h-dvh">
 			<header className="bg-deep text-on-deep">

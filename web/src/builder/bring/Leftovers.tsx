@@ -21,7 +21,7 @@ export function Leftovers({ app, onClose }: { app: string; onClose: () => void }
 					<select className="input !w-auto" value={shown?.import ?? ""} onChange={(e) => setChosen(e.target.value)}>
 						{list.map((l) => (
 							<option key={l.import} value={l.import}>
-								{moment(l.at)} by {l.by}, {l.rows} {l.rows === 1 ? "row" : "rows"}
+								{say("{at} by {by}, {n} row||{at} by {by}, {n} rows", { at: moment(l.at), by: l.by, n: l.rows })}
 							</option>
 						))}
 					</select>

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { wordsOf } from "../../shared/api/client";
+import { say } from "../../shared/words";
 import { type AppOut, type Change, type RuleProposal, useChange, useOfApp } from "../api";
 import { ErrorNote, Loading, Modal } from "../ui";
 
@@ -56,7 +57,7 @@ export function ProposeRules({ app, role, onClose }: { app: AppOut; role: string
 								)
 							}
 						>
-							Take {taken.length === 1 ? "this rule" : `these ${taken.length} rules`}
+							{say("Add rules||Add {n} rule||Add {n} rules", { n: taken.length })}
 						</button>
 					</div>
 				</div>

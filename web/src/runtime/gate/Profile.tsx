@@ -3,6 +3,7 @@ import { type FormEvent, type ReactNode, useState } from "react";
 import { useNavigate } from "react-router";
 import { request, wordsOf } from "../../shared/api/client";
 import { fieldValue, type Value, valueText } from "../../shared/fields/values";
+import { useTitle } from "../../shared/title";
 import { Frame } from "../Frame";
 import { base } from "../place";
 import { type Me, type MyPart, post, useGate } from "./api";
@@ -11,6 +12,7 @@ import { SignInForm } from "./SignIn";
 
 /** What somebody finds about themselves. */
 export function Profile() {
+	useTitle("Your profile");
 	const me = useQuery({ queryKey: ["me"], queryFn: () => request<Me>("GET", `${base}/-/me`), retry: false });
 	const gate = useGate();
 	const [saved, setSaved] = useState("");

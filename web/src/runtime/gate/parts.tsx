@@ -2,6 +2,7 @@ import { type ComponentProps, type FormEvent, type ReactNode, useEffect, useId, 
 import { Problem, wordsOf } from "../../shared/api/client";
 import { ValueInput } from "../../shared/fields/input";
 import type { Value } from "../../shared/fields/values";
+import { useTitle } from "../../shared/title";
 import { onStage } from "../place";
 import type { Gate, Question } from "./api";
 
@@ -19,6 +20,7 @@ export function GateCard({ title, text, error, onSubmit, children }: CardProps) 
 		e.preventDefault();
 		if (!onStage) onSubmit();
 	};
+	useTitle(title);
 	return (
 		<form className="card form-card w-full max-w-md mx-auto" onSubmit={submit} noValidate>
 			<h1 className="page-heading">{title}</h1>

@@ -1,6 +1,6 @@
-import { useQuery } from "@tanstack/react-query";
-import { useId, useState } from "react";
+import { useState } from "react";
 import { type FileInfo, FileInput } from "./files";
+import { LinkSearch } from "./link";
 import { type Column, enteredValue, type RecordOption, type Value } from "./values";
 
 export interface InputProps {
@@ -175,7 +175,12 @@ function SeveralChoices(p: InputProps) {
 		p.onChange(next.length ? next : null);
 	};
 	return (
-		<fieldset id={p.id} className="grid gap-1 max-h-56 overflow-auto" aria-describedby={p.describedBy}>
+		<fieldset
+			id={p.id}
+			className="grid gap-1 max-h-56 overflow-auto"
+			aria-label={p.column.name}
+			aria-describedby={p.describedBy}
+		>
 			{p.column.choices
 				?.filter((c) => !c.retired || chosen.includes(c.id))
 				.map((c, i) => (
@@ -232,78 +237,5 @@ function SeveralLinks(p: InputProps) {
 				onPick={add}
 			/>
 		</div>
-	);
-}
-
-/** Picks a record out of many by words of its label. */
-function LinkSearch(
-	p: InputProps & { search: (words: string) => Promise<RecordOption[]>; onPick?: (o: RecordOption) => void },
-) {
-	const [words, setWords] = useState("");
-	const [chosen, setChosen] = useState(p.label ?? "");
-	const [open, setOpen] = useState(Boolean(p.autoFocus));
-	const listId = useId();
-	const found = useQuery({ queryKey: ["link", p.column.id, words], queryFn: () => p.search(words) });
-	const pick = (o: RecordOption | null) => {
-		if (p.onPick) {
-			setWords("");
-			if (o) p.onPick(o);
-			return;
-		}
-		setChosen(o?.label ?? "");
-		setWords("");
-		setOpen(false);
-		p.onChange(o?.id ?? null);
-	};
-	return (
-		<fieldset
-			className="grid gap-1 min-w-0"
-			onFocus={() => setOpen(true)}
-			onBlur={(e) => !e.currentTarget.contains(e.relatedTarget) && setOpen(false)}
-		>
-			{p.value !== null && (
-				<div className="flex items-center justify-between gap-2">
-					<span>{chosen || "Chosen"}</span>
-					<button type="button" className="link-button" onClick={() => pick(null)}>
-						Clear
-					</button>
-				</div>
-			)}
-			<input
-				id={p.id}
-				className="field-input"
-				// biome-ignore lint/a11y/noAutofocus: only set where the person just asked for this control
-				autoFocus={p.autoFocus}
-				aria-controls={listId}
-				aria-invalid={p.invalid || undefined}
-				aria-describedby={p.describedBy}
-				placeholder="Type to search"
-				value={words}
-				onChange={(e) => setWords(e.target.value)}
-			/>
-			<ul id={listId} className="field-options" hidden={!open}>
-				{found.data?.map((o) => (
-					<li key={o.id}>
-						<button type="button" aria-pressed={o.id === p.value} onClick={() => pick(o)}>
-							{o.label}
-						</button>
-					</li>
-				))}
-				{found.data?.length === 0 && <li className="px-2 py-1 text-soft">No matches.</li>}
-				{p.onNew && words.trim() && !found.data?.some((o) => o.label === words.trim()) && (
-					<li>
-						<button
-							type="button"
-							onClick={async () => {
-								const made = await p.onNew?.(words.trim());
-								if (made) pick(made);
-							}}
-						>
-							Add “{words.trim()}” as a new record
-						</button>
-					</li>
-				)}
-			</ul>
-		</fieldset>
 	);
 }

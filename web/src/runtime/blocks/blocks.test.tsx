@@ -1,0 +1,205 @@
+import { screen, waitFor } from "@testing-library/react";
+import { Route, Routes } from "react-router";
+import { describe, expect, it } from "vitest";
+import { answering, Refusal, show } from "../../testing";
+import { PageView } from "../PageView";
+import type { App, Block, Page } from "../place";
+import { BlockView } from ".";
+
+const where = { path: "boats", record: "" };
+const name = { id: "name", table: "boat", name: "Name", type: "text", kind: "text", entered: true };
+const kind = {
+	...name,
+	id: "kind",
+	name: "Kind",
+	type: "choice",
+	kind: "choice",
+	choices: [{ id: "k1", label: "Dinghy" }],
+};
+const row = (id: string) => ({ id, name: `Boat ${id}`, revision: 1 });
+const block = (b: object) => ({ id: "b1", ...b }) as unknown as Block;
+const list = (more: object = {}) =>
+	block({
+		kind: "records",
+		columns: [name, kind],
+		rows: [row("1"), row("2")],
+		next: "",
+		open: "",
+		empty: "",
+		sort: "",
+		falling: false,
+		...more,
+	});
+const form = (more: object = {}) =>
+	block({
+		kind: "form",
+		submit: "",
+		revision: 0,
+		questions: [
+			{ column: name, required: true, value: null, options: [], more: false },
+			{
+				column: { ...name, id: "note", name: "Note", help: "What you noticed" },
+				required: false,
+				value: null,
+				options: [],
+				more: false,
+			},
+		],
+		...more,
+	});
+
+const one = (b: Block) => show(<BlockView block={b} where={where} />);
+
+describe("a list", () => {
+	it("says that it is empty, in the words of the app", async () => {
+		one(list({ rows: [], empty: "No boats yet." }));
+		expect(await screen.findByText("No boats yet.")).toBeTruthy();
+	});
+
+	it("shows more, and keeps what was there", async () => {
+		const asked = answering({ "GET /lists/b1": list({ rows: [row("3")], next: "" }) });
+		const { person } = one(list({ next: "after-2" }));
+		await person.click(await screen.findByRole("button", { name: "Show more" }));
+		expect(await screen.findByText("Boat 3")).toBeTruthy();
+		expect(screen.getByText("Boat 1")).toBeTruthy();
+		expect(asked[0]?.query.get("after")).toBe("after-2");
+		expect(screen.queryByRole("button", { name: "Show more" })).toBeNull();
+	});
+
+	it("sorts by a click, the other way round by another", async () => {
+		const asked = answering({
+			"GET /lists/b1": (a: { query: URLSearchParams }) =>
+				list({ sort: a.query.get("sort"), falling: a.query.get("falling") === "true", rows: [row("9")] }),
+		});
+		const { person } = one(list());
+		await person.click(await screen.findByRole("button", { name: "Name" }));
+		await screen.findByText("Boat 9");
+		expect(screen.getByRole("columnheader", { name: "Name" }).getAttribute("aria-sort")).toBe("ascending");
+		await person.click(screen.getByRole("button", { name: "Name" }));
+		await waitFor(() => expect(asked.at(-1)?.query.get("falling")).toBe("true"));
+	});
+
+	it("searches, narrows by a choice, and says that nothing matches", async () => {
+		const asked = answering({ "GET /lists/b1": list({ rows: [] }) });
+		const { person } = one(list({ next: "more" }));
+		await person.type(await screen.findByPlaceholderText("Search"), "z");
+		expect(await screen.findByText("No records match.")).toBeTruthy();
+		await person.selectOptions(screen.getByLabelText("Kind"), "Dinghy");
+		await waitFor(() => expect(asked.at(-1)?.query.get("value")).toBe("k1"));
+		expect(asked.at(-1)?.query.get("search")).toBe("z");
+	});
+
+	it("says what went wrong", async () => {
+		answering({ "GET /lists/b1": new Refusal(500, "Something went wrong on our side.") });
+		const { person } = one(list());
+		await person.click(await screen.findByRole("button", { name: "Name" }));
+		expect(await screen.findByText("Something went wrong on our side.")).toBeTruthy();
+	});
+});
+
+describe("a form", () => {
+	it("marks what is wrong, and goes there", async () => {
+		answering({
+			"POST /forms/b1": new Refusal(422, "Nothing is saved yet. Check the marked answers.", [
+				{ location: "name", message: "Fill in Name." },
+			]),
+		});
+		const { person } = one(form());
+		await person.click(await screen.findByRole("button", { name: "Send" }));
+		expect(await screen.findByText("Fill in Name.")).toBeTruthy();
+		const field = screen.getByLabelText("Name");
+		expect(field.getAttribute("aria-invalid")).toBe("true");
+		expect(document.getElementById(field.getAttribute("aria-describedby") ?? "")?.textContent).toBe("Fill in Name.");
+		expect(document.activeElement).toBe(field);
+		expect(screen.getByRole("alert").textContent).toBe("Nothing is saved yet. Check the marked answers.");
+	});
+
+	it("sends what was entered, and begins anew", async () => {
+		const asked = answering({ "POST /forms/b1": { thanks: "Thank you." } });
+		const { person } = one(form({ submit: "Ask for work" }));
+		await person.type(await screen.findByLabelText("Name"), "Tern");
+		expect(screen.getByText("What you noticed")).toBeTruthy();
+		expect(screen.getByText("(optional)")).toBeTruthy();
+		await person.click(screen.getByRole("button", { name: "Ask for work" }));
+		await waitFor(() =>
+			expect(asked[0]?.body).toMatchObject({ path: "boats", revision: 0, values: { name: "Tern", note: null } }),
+		);
+		await waitFor(() => expect((screen.getByLabelText("Name") as HTMLInputElement).value).toBe(""));
+	});
+
+	it("says that there is nothing to fill in", async () => {
+		one(form({ questions: [] }));
+		expect(await screen.findByText("There is nothing for you to fill in here.")).toBeTruthy();
+	});
+});
+
+describe("other blocks", () => {
+	it("a heading is the main one where it is the first", () => {
+		const heading = block({ kind: "heading", text: "My boats" });
+		show(<BlockView block={heading} where={where} first />);
+		expect(screen.getByRole("heading", { level: 1 }).textContent).toBe("My boats");
+		show(<BlockView block={heading} where={where} />);
+		expect(screen.getByRole("heading", { level: 2 }).textContent).toBe("My boats");
+	});
+
+	it("a button leads on, and is not there without a way", () => {
+		one(block({ kind: "button", text: "Open", to: { path: "boat", record: "r1" } }));
+		expect(screen.getByRole("link", { name: "Open" }).getAttribute("href")).toBe("/boat/r1");
+		one(block({ kind: "button", text: "Closed" }));
+		expect(screen.queryByText("Closed")).toBeNull();
+	});
+
+	it("details show what is there, and say that nothing is", async () => {
+		one(block({ kind: "details", columns: [name], row: row("7") }));
+		expect(await screen.findByText("Boat 7")).toBeTruthy();
+		one(block({ kind: "details", columns: [], row: row("7") }));
+		expect(await screen.findByText("You can’t see any of these details.")).toBeTruthy();
+	});
+
+	it("a divider is a line", () => {
+		one(block({ kind: "divider" }));
+		expect(screen.getByRole("separator")).toBeTruthy();
+	});
+});
+
+const app: App = {
+	name: "Alder Cove",
+	theme: "Harbour",
+	menu: [],
+	signedIn: false,
+	person: "",
+	signUp: false,
+	locked: false,
+} as unknown as App;
+const page = (more: object = {}): Page => ({ id: "p1", name: "My boats", app, blocks: [], ...more }) as unknown as Page;
+
+const pageAt = (at = "/boats") =>
+	show(
+		<Routes>
+			<Route path="/:path?/:record?" element={<PageView />} />
+		</Routes>,
+		at,
+	);
+
+describe("a page", () => {
+	it("names the window, and has a main heading", async () => {
+		answering({ "GET /page": page() });
+		pageAt();
+		expect(await screen.findByText("This page has nothing on it yet.")).toBeTruthy();
+		expect(document.title).toBe("My boats – Alder Cove");
+		expect(screen.getByRole("heading", { level: 1 }).textContent).toBe("My boats");
+	});
+
+	it.each([
+		[403, "You have no access to this page.", "No access"],
+		[404, "This doesn’t exist, or you have no access.", "Page not found"],
+		[500, "Something went wrong on our side.", "Something went wrong"],
+	])("says %i in words, with a way on", async (status, detail, heading) => {
+		answering({ "GET /page": new Refusal(status, detail), "GET /app": app });
+		pageAt();
+		expect((await screen.findByRole("heading", { level: 1 })).textContent).toBe(heading);
+		expect(screen.getByText(detail)).toBeTruthy();
+		expect(screen.getByRole("link", { name: "Go to the home page" })).toBeTruthy();
+		expect(screen.queryByRole("button", { name: "Try again" }) !== null).toBe(status >= 500);
+	});
+});
