@@ -12,6 +12,8 @@ import (
 type Proposed struct {
 	Text    string
 	Changes []blueprint.Change
+	// Adds tells that it lets people add records, which not every table is for.
+	Adds bool
 }
 
 // ProposeRules offers what people of a role usually may: to see and keep up to
@@ -83,7 +85,7 @@ func (o offer) permit(a blueprint.Action, condition, code string, more ...any) [
 		return nil
 	}
 	scope := o.r.RuleScope(o.t.ID, o.b.Catalog())
-	what := plain([]Part{{Text: o.t.Name + " where "}, {Text: Condition(condition, scope)}})
+	what := words.Say("propose-where", words.Args{"table": o.t.Name, "condition": Condition(condition, scope)})
 	if ownRecord(condition, scope) {
 		what = words.Say("propose-own", words.Args{"table": o.t.Name})
 	}
@@ -93,5 +95,6 @@ func (o offer) permit(a blueprint.Action, condition, code string, more ...any) [
 		args[more[0].(string)] = more[1]
 		values = append(values, more[2], more[3])
 	}
-	return []Proposed{{Text: words.Say(code, args), Changes: []blueprint.Change{blueprint.Permit(o.r.ID, o.t.ID, values...)}}}
+	change := blueprint.Permit(o.r.ID, o.t.ID, values...)
+	return []Proposed{{Text: words.Say(code, args), Changes: []blueprint.Change{change}, Adds: a == blueprint.Add}}
 }

@@ -51,6 +51,7 @@ var englishApp = map[string]string{
 	"propose-rule":      "{role} can {action} {what}",
 	"propose-given":     "{role} can {action} {what}; the app sets {field}",
 	"propose-fixed":     "{role} can {action} {what}, but not {fields}",
+	"propose-where":     "{table} where {condition}",
 	"propose-own":       "their own record in {table}",
 
 	// what was done

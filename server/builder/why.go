@@ -25,6 +25,7 @@ type RuleProposal struct {
 type ProposedRule struct {
 	Text    string            `json:"text"`
 	Changes []json.RawMessage `json:"changes"`
+	Adds    bool              `json:"adds" doc:"It lets people add records, so it is not chosen beforehand"`
 }
 
 func (h *Handlers) registerWhy(api huma.API) {
@@ -76,7 +77,7 @@ func (h *Handlers) registerWhy(api huma.API) {
 			}
 			o := RuleProposal{Rules: []ProposedRule{}}
 			for _, p := range sentence.ProposeRules(b, role) {
-				rule := ProposedRule{Text: p.Text}
+				rule := ProposedRule{Text: p.Text, Adds: p.Adds}
 				for _, c := range p.Changes {
 					raw, err := blueprint.Encode(c)
 					if err != nil {

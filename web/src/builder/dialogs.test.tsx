@@ -254,15 +254,18 @@ describe("who can see a record", () => {
 
 describe("proposed rules", () => {
 	it("adds those that are chosen", async () => {
-		const rule = (text: string) => ({ text, changes: [{ kind: "set", of: text }] });
+		const rule = (text: string, adds = false) => ({ text, adds, changes: [{ kind: "set", of: text }] });
 		const asked = answering({
-			"GET /proposal": { rules: [rule("Crew can see Boats"), rule("Crew can add Boats")] },
+			"GET /proposal": {
+				rules: [rule("Crew can see Boats"), rule("Crew can change Boats"), rule("Crew can add Boats", true)],
+			},
 			"POST /changes": { revision: 8, added: [], sentences: [] },
 		});
 		const close = vi.fn();
 		const { person } = show(<ProposeRules app={app()} role={crew} onClose={close} />);
 		expect(await screen.findByRole("dialog", { name: "Rules for Crew" })).toBeTruthy();
-		await person.click(await screen.findByLabelText("Crew can add Boats."));
+		await person.click(await screen.findByLabelText("Crew can change Boats."));
+		expect((screen.getByLabelText("Crew can add Boats.") as HTMLInputElement).checked).toBe(false);
 		await person.click(screen.getByRole("button", { name: "Add 1 rule" }));
 		await waitFor(() =>
 			expect(asked.find((a) => a.path.endsWith("/changes"))?.body).toEqual({

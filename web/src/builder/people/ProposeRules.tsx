@@ -7,10 +7,12 @@ import { ErrorNote, Loading, Modal } from "../ui";
 /** Offers rules for a role, each in a sentence, to be taken in part or whole. */
 export function ProposeRules({ app, role, onClose }: { app: AppOut; role: string; onClose: () => void }) {
 	const offered = useOfApp<RuleProposal>(app.id, "/proposal", { role });
-	const [left, setLeft] = useState<number[]>([]);
+	const [chosen, setChosen] = useState<Record<string, boolean>>({});
 	const change = useChange(app.id);
 	const rules = offered.data?.rules ?? [];
-	const taken = rules.filter((_, i) => !left.includes(i));
+	// letting people add records is for the founder to choose
+	const on = (r: (typeof rules)[number]) => chosen[r.text] ?? !r.adds;
+	const taken = rules.filter(on);
 	return (
 		<Modal title={`Rules for ${app.roles.find((r) => r.id === role)?.name}`} open onClose={onClose} wide>
 			{offered.isError ? (
@@ -21,16 +23,18 @@ export function ProposeRules({ app, role, onClose }: { app: AppOut; role: string
 				<p className="text-soft">No rules to propose: no other table links to the people in this role.</p>
 			) : (
 				<div className="grid gap-4">
-					<p className="text-soft">A role starts without access. These rules usually fit; choose which to add.</p>
+					<p className="text-soft">
+						A role starts without access. Seeing what is theirs usually fits; choose what they can add.
+					</p>
 					<ul className="grid gap-2">
-						{rules.map((r, i) => (
+						{rules.map((r) => (
 							<li key={r.text}>
 								<label className="flex gap-2 items-start">
 									<input
 										type="checkbox"
 										className="size-4 mt-1 accent-(--pine)"
-										checked={!left.includes(i)}
-										onChange={() => setLeft(left.includes(i) ? left.filter((x) => x !== i) : [...left, i])}
+										checked={on(r)}
+										onChange={(e) => setChosen({ ...chosen, [r.text]: e.target.checked })}
 									/>
 									<span>{r.text}.</span>
 								</label>

@@ -1944,6 +1944,8 @@ export interface components {
             sheets: components["schemas"]["SheetPlan"][];
         };
         ProposedRule: {
+            /** @description It lets people add records, so it is not chosen beforehand */
+            adds: boolean;
             changes: unknown[];
             text: string;
         };
