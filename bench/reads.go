@@ -115,7 +115,7 @@ func (w *world) ourList(g *gin.Context) {
 }
 
 func (w *world) listOurs(ctx context.Context) ([]records.Row, error) {
-	rows, _, err := w.a.Road(ctx).List(ctx, w.seat(), query.List{Table: w.b.Table("ord"), Filter: w.filter, FilterName: "bench",
+	rows, _, err := w.a.Road(ctx).List(ctx, w.seat(), query.Selection{Table: w.b.Table("ord"), Filter: w.filter, FilterName: "bench",
 		Sorts: []query.Sort{{Field: "o_due"}}, Limit: 25,
 		Columns: []string{"o_title", "o_boat", "o_status", "o_due", "o_price", "o_worked", "o_used"}})
 	return rows, err
@@ -138,11 +138,11 @@ func (w *world) totals(ctx context.Context) error {
 	founder := apps.FounderSeat(w.app, apps.Draft, w.b, "bench")
 	t := w.b.Table("ord")
 	ours := func() error {
-		if _, err := w.a.Road(ctx).Count(ctx, founder, query.List{Table: t}); err != nil {
+		if _, err := w.a.Road(ctx).Count(ctx, founder, query.Selection{Table: t}); err != nil {
 			return err
 		}
 		for _, group := range []string{"o_status", "o_due", "o_hours"} {
-			if _, err := w.a.Road(ctx).Totals(ctx, founder, query.Totals{List: query.List{Table: t}, Group: group,
+			if _, err := w.a.Road(ctx).Totals(ctx, founder, query.Totals{Selection: query.Selection{Table: t}, Group: group,
 				Sums: []string{"o_hours", "o_price"}}); err != nil {
 				return err
 			}
@@ -189,14 +189,14 @@ func (w *world) rules(ctx context.Context) error {
 			text(`SELECT row_to_json(q)::text FROM (SELECT o.id, o.revision, o.name AS label, o.due, o.status, o.due::text AS key FROM `+w.ours("orders")+` o JOIN `+w.ours("boats")+` b ON b.id = o.boat WHERE o.deleted_at IS NULL AND b.owner = ?::uuid ORDER BY o.due NULLS LAST, o.id LIMIT 26) q`, w.me),
 			func() error {
 				_, _, err := w.a.Road(ctx).List(ctx, w.seat(),
-					query.List{Table: orders, FilterName: "rules", Sorts: []query.Sort{{Field: "o_due"}}, Limit: 25,
+					query.Selection{Table: orders, FilterName: "rules", Sorts: []query.Sort{{Field: "o_due"}}, Limit: 25,
 						Columns: []string{"o_due", "o_status"}})
 				return err
 			}},
 		{"Rule over fields: count of all orders", 9,
 			text(`SELECT count(*)::text FROM ` + w.ours("orders") + ` o WHERE o.deleted_at IS NULL AND o.hours > 5 AND o.status <> 's3'`),
 			func() error {
-				_, err := w.a.Road(ctx).Count(ctx, crew, query.List{Table: orders})
+				_, err := w.a.Road(ctx).Count(ctx, crew, query.Selection{Table: orders})
 				return err
 			}},
 		{"Who a person is, by address, with a condition to be let in", 400,

@@ -25,7 +25,7 @@ const pictured = 8
 func addPhotos(ctx context.Context, road records.Road, seat *records.Seat, kept *files.Store) error {
 	t := seat.Blueprint.Table("boat")
 	photo := t.Field(fieldID("boat", "photo"))
-	rows, _, err := road.List(ctx, seat, query.List{Table: t, Columns: []string{fieldID("boat", "kind")}, Limit: pictured})
+	rows, _, err := road.List(ctx, seat, query.Selection{Table: t, Columns: []string{fieldID("boat", "kind")}, Limit: pictured})
 	if err != nil {
 		return err
 	}

@@ -240,6 +240,6 @@ func TestRestoredIsTold(t *testing.T) {
 	assert.Equal(t, []string{"restored", "deleted", "added"}, did)
 }
 
-func listOf(seat *records.Seat, table string) query.List {
-	return query.List{Table: seat.Blueprint.Table(table), Limit: 50}
+func listOf(seat *records.Seat, table string) query.Selection {
+	return query.Selection{Table: seat.Blueprint.Table(table), Limit: 50}
 }

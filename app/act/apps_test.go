@@ -96,7 +96,7 @@ func raw(t testing.TB, values map[string]any) records.Values {
 func (y *yard) column(env apps.Environment, table, field string) []any {
 	seat := y.seat(env)
 	rows, _, err := y.apps.Road(context.Background()).List(context.Background(), seat,
-		query.List{Table: seat.Blueprint.Table(table), Columns: []string{field}, Limit: 100})
+		query.Selection{Table: seat.Blueprint.Table(table), Columns: []string{field}, Limit: 100})
 	require.NoError(y.t, err)
 	out := []any{}
 	for _, r := range rows {
@@ -134,7 +134,7 @@ func TestNothingIsLostByChangingTypesAndBack(t *testing.T) {
 	assert.Equal(t, []any{"12.5", nil, nil, "7"}, y.column(apps.Draft, "boat", "len"))
 	// what was edited meanwhile is not overwritten by the old value
 	seat := y.seat(apps.Draft)
-	rows, _, err := y.apps.Road(t.Context()).List(t.Context(), seat, query.List{Table: seat.Blueprint.Table("boat"), Limit: 1})
+	rows, _, err := y.apps.Road(t.Context()).List(t.Context(), seat, query.Selection{Table: seat.Blueprint.Table("boat"), Limit: 1})
 	require.NoError(t, err)
 	var row struct {
 		ID       string
@@ -279,7 +279,7 @@ func TestPagesOfAListMeetEveryRecordOnce(t *testing.T) {
 	seat := y.seat(apps.Draft)
 	table := seat.Blueprint.Table("boat")
 	rapid.Check(t, func(t *rapid.T) {
-		l := query.List{Table: table, Limit: rapid.IntRange(1, 15).Draw(t, "limit")}
+		l := query.Selection{Table: table, Limit: rapid.IntRange(1, 15).Draw(t, "limit")}
 		for _, field := range rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"len", "num", "yes", "day", "cho", "owner"}), 0, 3,
 			rapid.ID[string]).Draw(t, "sorts") {
 			l.Sorts = append(l.Sorts, query.Sort{Field: field, Falling: rapid.Bool().Draw(t, "falling")})

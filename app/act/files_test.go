@@ -27,7 +27,7 @@ func TestFilesComeBack(t *testing.T) {
 		b, err := y.apps.Blueprint(ctx, y.app, apps.Draft)
 		require.NoError(t, err)
 		rows, _, err := y.apps.Road(ctx).List(ctx, apps.FounderSeat(y.app, apps.Draft, b, "Marta"),
-			query.List{Table: b.Table("boat"), Columns: []string{"boat_photo"}, Limit: 1})
+			query.Selection{Table: b.Table("boat"), Columns: []string{"boat_photo"}, Limit: 1})
 		require.NoError(t, err)
 		require.NoError(t, json.Unmarshal(rows[0], &out))
 		return out
@@ -69,7 +69,7 @@ func TestFilesComeBack(t *testing.T) {
 	assert.Equal(t, first.Photo, read().Photo, "so does undoing another type")
 
 	// a photo of one boat is no photo of another
-	rows, _, err := y.apps.Road(ctx).List(ctx, seat, query.List{Table: table, Limit: 2})
+	rows, _, err := y.apps.Road(ctx).List(ctx, seat, query.Selection{Table: table, Limit: 2})
 	require.NoError(t, err)
 	var other boat
 	require.NoError(t, json.Unmarshal(rows[1], &other))

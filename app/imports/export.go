@@ -33,7 +33,7 @@ const exportPage = 1000
 // Export writes records of tables, as the person sees them, to a file: all that
 // the queries ask for, not what happens to be shown. CSV holds one table. Links
 // are written as the labels of what they point to.
-func Export(ctx context.Context, road records.Road, s *records.Seat, kind Kind, lists []query.List, to io.Writer) error {
+func Export(ctx context.Context, road records.Road, s *records.Seat, kind Kind, lists []query.Selection, to io.Writer) error {
 	switch kind {
 	case CSV:
 		if len(lists) != 1 {
@@ -56,7 +56,7 @@ func Export(ctx context.Context, road records.Road, s *records.Seat, kind Kind, 
 
 // each gives the header and then the rows of a list: texts, and where the
 // format can hold them, numbers and yes or no.
-func each(ctx context.Context, road records.Road, s *records.Seat, l query.List, use func(cells []any) error) error {
+func each(ctx context.Context, road records.Road, s *records.Seat, l query.Selection, use func(cells []any) error) error {
 	var header []any
 	fields := make([]*expr.Field, len(l.Columns))
 	for i, id := range l.Columns {
@@ -174,7 +174,7 @@ func plainCells(cells []any) []string {
 	return out
 }
 
-func exportJSON(ctx context.Context, road records.Road, s *records.Seat, lists []query.List, to io.Writer) error {
+func exportJSON(ctx context.Context, road records.Road, s *records.Seat, lists []query.Selection, to io.Writer) error {
 	say := func(text string) error { _, err := io.WriteString(to, text); return err }
 	if err := say("{"); err != nil {
 		return err
@@ -237,7 +237,7 @@ func jsonObject(header, cells []any) (string, error) {
 
 // exportBook writes a workbook with a sheet for each table. Numbers of more
 // than 15 digits are written as text, because a workbook would round them.
-func exportBook(ctx context.Context, road records.Road, s *records.Seat, lists []query.List, to io.Writer) error {
+func exportBook(ctx context.Context, road records.Road, s *records.Seat, lists []query.Selection, to io.Writer) error {
 	book := excelize.NewFile()
 	defer func() { _ = book.Close() }() // it is written by then
 	names := map[string]bool{}

@@ -145,9 +145,9 @@ func (h *harbour) export(t *testing.T, kind imports.Kind) map[string]string {
 	b, err := h.a.Blueprint(t.Context(), h.app, apps.Draft)
 	require.NoError(t, err)
 	seat := apps.FounderSeat(h.app, apps.Draft, b, "Ann")
-	var lists []query.List
+	var lists []query.Selection
 	for i := range b.Tables {
-		l := query.List{Table: &b.Tables[i]}
+		l := query.Selection{Table: &b.Tables[i]}
 		for _, f := range b.Tables[i].Fields {
 			l.Columns = append(l.Columns, f.ID)
 		}
@@ -161,7 +161,7 @@ func (h *harbour) export(t *testing.T, kind imports.Kind) map[string]string {
 	files := map[string]string{}
 	for _, l := range lists {
 		var out bytes.Buffer
-		require.NoError(t, imports.Export(t.Context(), records.On(h.s.DB), seat, kind, []query.List{l}, &out))
+		require.NoError(t, imports.Export(t.Context(), records.On(h.s.DB), seat, kind, []query.Selection{l}, &out))
 		files[l.Table.Name+".csv"] = out.String()
 	}
 	return files

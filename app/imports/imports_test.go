@@ -120,7 +120,7 @@ func (h *harbour) rows(table string) []map[string]any {
 	i := slices.IndexFunc(b.Tables, func(t blueprint.Table) bool { return t.Name == table })
 	require.GreaterOrEqual(h.t, i, 0, "no table %s", table)
 	t := &b.Tables[i]
-	q := query.List{Table: t, Limit: 1000}
+	q := query.Selection{Table: t, Limit: 1000}
 	for _, f := range t.Fields {
 		q.Columns = append(q.Columns, f.ID)
 	}

@@ -108,7 +108,7 @@ func formReads(v *View, x *blueprint.FormBlock) ([]records.Read, error) {
 	var out []records.Read
 	for _, q := range asked {
 		if t := u.offers(q); t != nil {
-			out = append(out, records.Read{List: &query.List{Table: t, Limit: firstOptions}})
+			out = append(out, records.Read{List: &query.Selection{Table: t, Limit: firstOptions}})
 		}
 	}
 	return out, nil
@@ -185,7 +185,7 @@ func Options(ctx context.Context, road records.Road, seat *records.Seat, t *blue
 // OptionsWhere is [Options] of those records for which a condition holds.
 func OptionsWhere(ctx context.Context, road records.Road, seat *records.Seat, t *blueprint.Table, search string,
 	where *expr.Checked) ([]RecordOption, bool, error) {
-	raw, next, err := road.List(ctx, seat, query.List{Table: t, Search: search, Filter: where, Limit: firstOptions})
+	raw, next, err := road.List(ctx, seat, query.Selection{Table: t, Search: search, Filter: where, Limit: firstOptions})
 	if err != nil {
 		return nil, false, err
 	}

@@ -69,10 +69,10 @@ func (v *View) List(ctx context.Context, x *blueprint.RecordsBlock, asked Asked)
 
 // query says what a list reads. Hidden columns are left out, and an order that
 // would tell of what is hidden.
-func (v *View) query(x *blueprint.RecordsBlock, asked Asked) (*query.List, error) {
+func (v *View) query(x *blueprint.RecordsBlock, asked Asked) (*query.Selection, error) {
 	b := v.Seat.Blueprint
 	t := b.Table(x.Table)
-	q := &query.List{Table: t, After: asked.After, Search: strings.TrimSpace(asked.Search), Limit: cmp.Or(x.Size, pageSize),
+	q := &query.Selection{Table: t, After: asked.After, Search: strings.TrimSpace(asked.Search), Limit: cmp.Or(x.Size, pageSize),
 		FilterName: v.Page.ID + " " +
 			x.ID}
 	for _, id := range x.Columns {
@@ -97,7 +97,7 @@ func (v *View) query(x *blueprint.RecordsBlock, asked Asked) (*query.List, error
 
 // order adds the order of a list, and what somebody asked for. Only columns that
 // are shown can be asked about.
-func (v *View) order(q *query.List, x *blueprint.RecordsBlock, asked Asked) error {
+func (v *View) order(q *query.Selection, x *blueprint.RecordsBlock, asked Asked) error {
 	for _, id := range []string{asked.Sort, asked.Field} {
 		if id != "" && !slices.Contains(q.Columns, id) {
 			return errColumn()
@@ -132,7 +132,7 @@ func (v *View) order(q *query.List, x *blueprint.RecordsBlock, asked Asked) erro
 }
 
 // listed makes what is shown of what was read.
-func (v *View) listed(x *blueprint.RecordsBlock, q *query.List, got records.Result) (*Records, error) {
+func (v *View) listed(x *blueprint.RecordsBlock, q *query.Selection, got records.Result) (*Records, error) {
 	b := v.Seat.Blueprint
 	out := &Records{Columns: []Column{}, Empty: x.Empty, Next: got.Next}
 	for _, id := range q.Columns {

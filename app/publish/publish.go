@@ -194,7 +194,7 @@ func countAll(ctx context.Context, tx *gorm.DB, app store.App, b *blueprint.Blue
 	total := 0
 	seat := apps.FounderSeat(app, apps.Draft, b, "")
 	for i := range b.Tables {
-		n, err := records.On(tx).Count(ctx, seat, query.List{Table: &b.Tables[i]})
+		n, err := records.On(tx).Count(ctx, seat, query.Selection{Table: &b.Tables[i]})
 		if err != nil {
 			return 0, err
 		}

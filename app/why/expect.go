@@ -80,7 +80,7 @@ func (t trial) broken(e *blueprint.Expectation) (string, error) {
 // beyond says what a person of the role sees beyond the exception, if anything.
 func (t trial) beyond(p named, r *blueprint.Role, table *blueprint.Table, except *expr.Checked) (string, error) {
 	v := access.Viewer{Name: p.name(), Memberships: []access.Membership{{Role: r.ID, Record: p.ID}}}
-	l := query.List{Table: table, Filter: except, Limit: 1}
+	l := query.Selection{Table: table, Filter: except, Limit: 1}
 	found, err := t.list(v, l)
 	if err != nil || len(found) == 0 {
 		return "", err

@@ -131,11 +131,11 @@ func (p *page) missing(t *blueprint.Table, fields []string, out *BlockWhy) error
 func whyRecords(p *page, x *blueprint.RecordsBlock, out *BlockWhy) error {
 	t := p.seat.Blueprint.Table(x.Table)
 	out.Table = t.ID
-	seen, err := p.road.Count(p.ctx, p.seat, query.List{Table: t})
+	seen, err := p.road.Count(p.ctx, p.seat, query.Selection{Table: t})
 	if err != nil {
 		return err
 	}
-	all, err := p.road.Count(p.ctx, founders(p.seat), query.List{Table: t})
+	all, err := p.road.Count(p.ctx, founders(p.seat), query.Selection{Table: t})
 	if err != nil {
 		return err
 	}

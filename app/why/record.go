@@ -102,7 +102,7 @@ type why struct {
 func (w *why) what() (string, error) {
 	what := w.table.Name
 	if w.Record != "" {
-		found, err := w.list(access.Viewer{Founder: true}, query.List{Table: w.table, ID: w.Record, Limit: 1})
+		found, err := w.list(access.Viewer{Founder: true}, query.Selection{Table: w.table, ID: w.Record, Limit: 1})
 		if err != nil || len(found) == 0 {
 			return "", err
 		}

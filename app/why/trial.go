@@ -47,7 +47,7 @@ func (n named) name() string {
 	return *n.Label
 }
 
-func (t trial) list(v access.Viewer, l query.List) ([]named, error) {
+func (t trial) list(v access.Viewer, l query.Selection) ([]named, error) {
 	rows, _, err := t.road.List(t.ctx, seatOf(t.seat, v), l)
 	if err != nil {
 		return nil, err
@@ -71,7 +71,7 @@ func (t trial) people(r *blueprint.Role) ([]named, error) {
 	if err != nil {
 		return nil, fmt.Errorf("read who is one of %s: %w", r.Name, err)
 	}
-	return t.list(access.Viewer{Founder: true}, query.List{Table: table, Filter: let, Limit: mostTried})
+	return t.list(access.Viewer{Founder: true}, query.Selection{Table: table, Filter: let, Limit: mostTried})
 }
 
 // NamedValue is a value as people read it; "" for empty.

@@ -35,7 +35,7 @@ func WhoSees(ctx context.Context, road records.Road, founder *records.Seat, tabl
 		return nil, store.ErrNotFound
 	}
 	w := &who{trial{ctx: ctx, road: road, seat: founder}, t, record}
-	if n, err := road.Count(ctx, founder, query.List{Table: t, ID: record}); err != nil || n == 0 {
+	if n, err := road.Count(ctx, founder, query.Selection{Table: t, ID: record}); err != nil || n == 0 {
 		if err == nil {
 			err = store.ErrNotFound
 		}
@@ -85,7 +85,7 @@ func (w *who) role(r *blueprint.Role) (RoleSees, error) {
 	out.Tried, out.More = len(viewers), len(viewers) == mostTried
 	for _, v := range viewers {
 		seat := seatOf(w.seat, access.Viewer{Memberships: []access.Membership{{Role: r.ID, Record: v.ID}}})
-		n, err := w.road.Count(w.ctx, seat, query.List{Table: w.table, ID: w.record})
+		n, err := w.road.Count(w.ctx, seat, query.Selection{Table: w.table, ID: w.record})
 		if err != nil {
 			return out, err
 		}

@@ -213,7 +213,7 @@ func (l evalLine) values() (*expr.Catalog, map[string]expr.Value, error) {
 		}
 		values[key] = v
 	}
-	return &expr.Catalog{Tables: map[string]*expr.Table{evalTable: table}, Lists: map[string]*expr.List{}}, values, nil
+	return &expr.Catalog{Tables: map[string]*expr.Table{evalTable: table}, Lists: map[string]*expr.ChoiceList{}}, values, nil
 }
 
 // evalEnv holds the values of one line.

@@ -88,7 +88,7 @@ func (b *Blueprint) Catalog() *expr.Catalog {
 	if b.catalog != nil {
 		return b.catalog
 	}
-	c := &expr.Catalog{Tables: map[string]*expr.Table{}, Lists: map[string]*expr.List{}}
+	c := &expr.Catalog{Tables: map[string]*expr.Table{}, Lists: map[string]*expr.ChoiceList{}}
 	for i := range b.Lists {
 		c.Lists[b.Lists[i].ID] = b.Lists[i].expr()
 	}
@@ -117,8 +117,8 @@ func (b *Blueprint) Catalog() *expr.Catalog {
 	return c
 }
 
-func (l *ChoiceList) expr() *expr.List {
-	el := &expr.List{ID: l.ID, Name: l.Name}
+func (l *ChoiceList) expr() *expr.ChoiceList {
+	el := &expr.ChoiceList{ID: l.ID, Name: l.Name}
 	for _, col := range l.Columns {
 		for _, k := range columnKinds {
 			if k.ColumnType == col.Type && k.kind != "" { // a picture is looked at, and nothing to calculate with

@@ -260,7 +260,7 @@ func MailScope(m GateMail) expr.Scope {
 		t.Fields = append(t.Fields, &expr.Field{ID: key, Key: key, Name: strings.ToUpper(key[:1]) + key[1:], Table: mailTable,
 			Type: expr.Type{Kind: expr.Text}})
 	}
-	return expr.Scope{Catalog: &expr.Catalog{Tables: map[string]*expr.Table{mailTable: t}, Lists: map[string]*expr.List{}}, Row: mailTable}
+	return expr.Scope{Catalog: &expr.Catalog{Tables: map[string]*expr.Table{mailTable: t}, Lists: map[string]*expr.ChoiceList{}}, Row: mailTable}
 }
 
 // mailEnv answers placeholders of a mail.

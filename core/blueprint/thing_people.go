@@ -298,9 +298,9 @@ func (x *Rule) Core(Context) string {
 		if i > 0 {
 			what = " {" + first + ":them}"
 		}
-		parts = append(parts, words.List(g.names)+what)
+		parts = append(parts, words.Join(g.names)+what)
 	}
-	return "They can " + words.List(parts)
+	return "They can " + words.Join(parts)
 }
 
 // Props lists the settings of the rule.

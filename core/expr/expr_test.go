@@ -31,7 +31,7 @@ func yard() *Catalog {
 	boats.Fields = append(boats.Fields, &Field{ID: "b9", Key: "boats", Name: "Boats alongside", Table: "boat",
 		Type: Type{Kind: Record, Table: "boat", Many: true}})
 	return &Catalog{Tables: map[string]*Table{"boat": boats, "own": owners},
-		Lists: map[string]*List{"st": {ID: "st", Name: "States",
+		Lists: map[string]*ChoiceList{"st": {ID: "st", Name: "States",
 			Choices: []ListChoice{{ID: "s1", Label: "In the yard", Values: map[string]Value{"rate": num("2")}},
 				{ID: "s2", Label: "Afloat"}},
 			Columns: []ListColumn{{ID: "rate", Key: "rate", Name: "Day rate", Type: Type{Kind: Number}}}}}}

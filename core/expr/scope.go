@@ -7,7 +7,7 @@ import (
 // Catalog is what names can mean: the tables and choice lists of an app.
 type Catalog struct {
 	Tables map[string]*Table
-	Lists  map[string]*List
+	Lists  map[string]*ChoiceList
 }
 
 // Table is a table as the language sees it.
@@ -39,9 +39,9 @@ type Field struct {
 	busy bool
 }
 
-// List is a choice list as the language sees it. Columns are what is kept of
+// ChoiceList is a choice list as the language sees it. Columns are what is kept of
 // each choice beside its label.
-type List struct {
+type ChoiceList struct {
 	ID      string
 	Name    string
 	Choices []ListChoice
@@ -62,7 +62,7 @@ type ListChoice struct {
 }
 
 // Value gives what a column holds for the choice with the id.
-func (l *List) Value(choice, column string) Value {
+func (l *ChoiceList) Value(choice, column string) Value {
 	for _, c := range l.Choices {
 		if c.ID == choice {
 			return c.Values[column]
@@ -72,7 +72,7 @@ func (l *List) Value(choice, column string) Value {
 }
 
 // Label gives the label of the choice with the id, or "".
-func (l *List) Label(id string) string {
+func (l *ChoiceList) Label(id string) string {
 	for _, c := range l.Choices {
 		if c.ID == id {
 			return c.Label

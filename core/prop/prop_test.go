@@ -23,7 +23,7 @@ func scope() expr.Scope {
 	for key, kind := range map[string]expr.Kind{"name": expr.Text, "size": expr.Number} {
 		t.Fields = append(t.Fields, &expr.Field{ID: key, Key: key, Name: key, Table: "t", Type: expr.Type{Kind: kind}})
 	}
-	return expr.Scope{Catalog: &expr.Catalog{Tables: map[string]*expr.Table{"t": t}, Lists: map[string]*expr.List{}}, Row: "t"}
+	return expr.Scope{Catalog: &expr.Catalog{Tables: map[string]*expr.Table{"t": t}, Lists: map[string]*expr.ChoiceList{}}, Row: "t"}
 }
 
 func want(string) expr.Type { return expr.Type{Kind: expr.Number} }

@@ -16,7 +16,7 @@ const mostKept = 512
 
 // keep gives the statement that was built for the same list and viewer before,
 // or else builds it.
-func (c Context) keep(l List, build func() (Statement, bool, error)) (Statement, error) {
+func (c Context) keep(l Selection, build func() (Statement, bool, error)) (Statement, error) {
 	memo := c.Blueprint.Statements()
 	if memo == nil || c.Catalog != c.Blueprint.Catalog() || l.Filter != nil && l.FilterName == "" {
 		stmt, _, err := build()
@@ -35,7 +35,7 @@ func (c Context) keep(l List, build func() (Statement, bool, error)) (Statement,
 
 // key writes down all that the statement of a list is built from. Each part
 // stands behind its length, so that no part can be taken for another.
-func (c Context) key(l List) string {
+func (c Context) key(l Selection) string {
 	var b strings.Builder
 	part := func(parts ...string) {
 		for _, s := range parts {

@@ -18,7 +18,7 @@ import (
 // asked is a list as somebody asks for it.
 type asked struct {
 	c query.Context
-	l query.List
+	l query.Selection
 }
 
 func owner(record string) access.Viewer {
@@ -38,7 +38,7 @@ func variants(t *testing.T, b *blueprint.Blueprint) map[string]asked {
 	first := asked{
 		query.Context{Schema: "s", Blueprint: b, Catalog: b.Catalog(), Viewer: owner(one),
 			Clock: expr.Clock{Now: time.Date(2026, 3, 1, 12, 0, 0, 0, time.UTC), Zone: time.UTC}, Page: one},
-		query.List{Table: b.Table("boat"), Columns: []string{"boat_name", "boat_owner"}, Filter: condition("length > 5"),
+		query.Selection{Table: b.Table("boat"), Columns: []string{"boat_name", "boat_owner"}, Filter: condition("length > 5"),
 			FilterName: "p one", Sorts: []query.Sort{{Field: "boat_name"}}, Limit: 25},
 	}
 	out := map[string]asked{"as it is": first}
@@ -95,8 +95,8 @@ func TestKeptStatementsAreThoseOfTheirViewer(t *testing.T) {
 	alone := variants(t, demo.Blueprint())
 	for round := range 3 {
 		for name, a := range mine {
-			want, wrong := query.BuildList(alone[name].c, alone[name].l)
-			got, err := query.BuildList(a.c, a.l)
+			want, wrong := query.BuildSelection(alone[name].c, alone[name].l)
+			got, err := query.BuildSelection(a.c, a.l)
 			assert.Equal(t, fmt.Sprint(wrong), fmt.Sprint(err), name)
 			assert.Equal(t, want, got, "%s, round %d", name, round)
 			for i := range got.Args {
@@ -106,7 +106,7 @@ func TestKeptStatementsAreThoseOfTheirViewer(t *testing.T) {
 	}
 	late := mine["filter of today"]
 	late.c.Clock.Now = late.c.Clock.Now.AddDate(0, 0, 1)
-	got, err := query.BuildList(late.c, late.l)
+	got, err := query.BuildSelection(late.c, late.l)
 	require.NoError(t, err)
 	assert.Contains(t, got.Args, "2026-03-02", "what depends on the day is built each day")
 }
@@ -122,7 +122,7 @@ func TestConditionsAndStatementsAreKeptApart(t *testing.T) {
 	a := variants(t, b)["as it is"]
 	for i := range 1200 {
 		a.l.Search = fmt.Sprint(i)
-		_, err := query.BuildList(a.c, a.l)
+		_, err := query.BuildSelection(a.c, a.l)
 		require.NoError(t, err)
 	}
 	again, err := b.Condition(role, "boat", blueprint.See, b.Catalog())

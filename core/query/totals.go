@@ -9,7 +9,7 @@ import (
 
 // Totals says what to total over the records of a list.
 type Totals struct {
-	List
+	Selection
 	Group string   // id of the field whose values part the records, or ""
 	Sums  []string // ids of fields of numbers to be summed
 }
@@ -22,7 +22,7 @@ const mostGroups = 500
 // ids of the fields, and for groups the value (group) and its label.
 func BuildTotals(c Context, t Totals) (Statement, error) {
 	b := newBuilder(c)
-	relation, where, s, err := b.matching(t.List)
+	relation, where, s, err := b.matching(t.Selection)
 	if err != nil {
 		return Statement{}, err
 	}

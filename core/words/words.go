@@ -73,13 +73,13 @@ func show(arg any) string {
 	case int:
 		return Number(x)
 	case []string:
-		return List(x)
+		return Join(x)
 	}
 	return fmt.Sprint(arg)
 }
 
-// List joins texts as the language does: A, B and C.
-func List(texts []string) string {
+// Join joins texts as the language does: A, B and C.
+func Join(texts []string) string {
 	if len(texts) < 2 {
 		return strings.Join(texts, "")
 	}

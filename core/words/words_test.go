@@ -37,9 +37,9 @@ func TestFill(t *testing.T) {
 }
 
 func TestPartsOfSentences(t *testing.T) {
-	assert.Equal(t, "", List(nil))
-	assert.Equal(t, "A", List([]string{"A"}))
-	assert.Equal(t, "A and B", List([]string{"A", "B"}))
+	assert.Equal(t, "", Join(nil))
+	assert.Equal(t, "A", Join([]string{"A"}))
+	assert.Equal(t, "A and B", Join([]string{"A", "B"}))
 	assert.Equal(t, "an owner", An("owner"))
 	assert.Equal(t, "a boat", An("boat"))
 	for n, want := range map[int]string{0: "0", 999: "999", 1000: "1,000", -1234567: "-1,234,567"} {

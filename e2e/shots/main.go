@@ -53,11 +53,11 @@ func (t *tour) signIn(email string) func() error {
 	return func() error {
 		newest := `fetch('/api/mailbox').then(r => r.json()).then(l => l.length ? l[0].id : 0)`
 		before, err := browser.Eval[int](t.Person, newest)
-		t.do(func() error { return err }, func() error { return t.Fill("Your e-mail address", email) }, t.press("Send me a code"),
+		t.do(func() error { return err }, func() error { return t.Fill("Your email", email) }, t.press("Send code"),
 			t.see("is on its way"))
 		code, err := browser.Eval[string](t.Person, fmt.Sprintf(`(async () => { for (let i = 0; i < 200; i++) {
 			const [m] = await (await fetch('/api/mailbox')).json(); if (m && m.id > %d) return m.subject.slice(0, 6); await new Promise(requestAnimationFrame); } return ''; })()`, before))
-		t.do(func() error { return err }, func() error { return t.Fill("Code from the mail", code) }, t.in("form", "Sign in"))
+		t.do(func() error { return err }, func() error { return t.Fill("Code from the email", code) }, t.in("form", "Sign in"))
 		return t.err
 	}
 }
@@ -67,8 +67,8 @@ func (t *tour) signIn(email string) func() error {
 func (t *tour) addField() func() error {
 	return func() error {
 		t.do(t.press("Add a field"), func() error { return t.Fill("Name", "Mast height") },
-			func() error { return t.Choose("It holds", "a number") },
-			t.in(".pop", "Save"), t.see("Mast height is a number"))
+			func() error { return t.Choose("It holds", "Number") },
+			func() error { return t.PressAt(".pop [type=submit]") }, t.see("Mast height is a number"))
 		return t.err
 	}
 }
@@ -94,9 +94,9 @@ func run(ctx context.Context, base, dir string) error {
 	founder := demo.Founder()
 	t.do(t.open("/"), t.see("Open the demo"), t.shot("sign-in"), t.press("Open the demo as "+founder.Name), t.see("Workshop"),
 		t.see("Alder Cove Boatyard"), t.shot("workshop"))
-	t.do(t.press("Alder Cove Boatyard"), t.see("Add a record"), t.in("h3", "Work orders"), t.see("Hours left"),
+	t.do(t.press("Alder Cove Boatyard"), t.see("Add an owner"), t.in("h3", "Work orders"), t.see("Hours left"),
 		t.see("Rewire the mast light"), t.shot("data"))
-	t.do(t.press("the Hours planned − the Hours worked"), t.see("It gives a number."), t.shot("expression"),
+	t.do(t.press("Hours planned − Hours worked"), t.see("It gives a number."), t.shot("expression"),
 		func() error { return t.Type("\x1b") })
 	t.do(func() error { return t.PressAt("button[title='Open the record']") }, t.see("History"), t.see("Hours left"), t.shot("record"),
 		t.press("Close"))
@@ -107,29 +107,29 @@ func run(ctx context.Context, base, dir string) error {
 	t.do(t.press("Map"), t.see("Map of the tables"), t.see("Estimate lines"), t.shot("map"), t.press("Back to the records"))
 	t.do(t.in("h3", "Boats"), t.see("Curlew"), func() error {
 		return t.Until("see the photos", `[...document.querySelectorAll('[role=grid] img')].every(i => i.complete && i.naturalWidth)`)
-	}, t.press("a number"), t.see("What Length holds"), t.shot("sentence"), func() error { return t.Type("\x1b") })
-	t.do(t.press("Bring files"), func() error { return t.Drop(broughtFiles()) }, t.see("rows of Moorings"), t.shot("bring"),
+	}, t.in("[data-line=boat_length]", "and… more about Length"), t.see("No duplicates"), t.shot("sentence"), func() error { return t.Type("\x1b") })
+	t.do(t.press("Import files"), func() error { return t.Drop(broughtFiles()) }, t.see("Moorings in moorings.csv"), t.shot("bring"),
 		func() error { return t.Type("\x1b") })
-	t.do(t.press("People"), t.see("Who may do what"), t.in("h3", "Boat owners"), t.see("Of Boats they"), t.shot("people"))
-	t.do(t.in("h3", "The gate"), t.see("People get in with"), t.in("#stage", "The gate"), t.see("How its screens look"),
-		t.see("Send me a code"), t.shot("gate"))
+	t.do(t.press("People"), t.see("Who can do what"), t.in("h3", "Boat owners"), t.see("They can see and change Boats"), t.shot("people"))
+	t.do(t.in("h3", "Sign-in"), t.see("People sign in with"), t.in("#stage", "Sign-in"), t.see("How it looks"),
+		t.see("Send code"), t.shot("gate"))
 	t.do(t.press("Seen as"), t.see("Or as one person"), t.in(".pop", "Ines Calder"), t.in("#stage", "Why?"),
-		func() error { return t.Choose("Of the table", "Boats") },
-		func() error { return t.Fill("Of which record?", "Grey Heron") }, t.in("[data-records]", "Grey Heron ("),
-		t.see("may not see Grey Heron"), t.shot("why"),
+		func() error { return t.Choose("In table", "Boats") },
+		func() error { return t.Fill("Record", "Grey Heron") }, t.in("[data-records]", "Grey Heron ("),
+		t.see("can’t see Grey Heron"), t.shot("why"),
 		t.press("Seen as"), t.see("Or as one person"), t.in(".pop", "You, the founder"))
-	t.do(t.press("Pages"), t.see("The app is called"), t.see("Notices Date Title"), t.in("h3", "My boats"),
+	t.do(t.press("Pages"), t.see("The app is called"), t.see("Crane out of use"), t.in("h3", "My boats"),
 		t.see("A heading says “Good to see you"), t.press("Seen as"), t.see("Or as one person"), t.press("Ines Calder"),
 		t.see("Good to see you, Ines Calder"), t.shot("pages"))
 	t.do(t.press("Phone"), t.see("Good to see you, Ines Calder"), t.shot("pages-phone"))
-	t.do(t.press("Data"), t.see("Add a record"), t.press("Seen as"), t.see("Or as one person"), t.press("You, the founder"),
+	t.do(t.press("Data"), t.see("Add an owner"), t.press("Seen as"), t.see("Or as one person"), t.press("You, the founder"),
 		t.in("h3", "Boats"), t.see("60 records"), t.addField(), t.in("nav[aria-label=Trail]", "Publish"), t.see("60 records keep"),
 		t.shot("publish"))
-	t.do(t.press("Dark"), t.in("nav[aria-label=Trail]", "People"), t.see("Who may do what"), t.shot("people-dark"), t.press("Light"))
+	t.do(t.press("Dark"), t.in("nav[aria-label=Trail]", "People"), t.see("Who can do what"), t.shot("people-dark"), t.press("Light"))
 	t.do(t.press("Undo"), t.see("Undone"))
-	t.do(t.open("/a/alder-cove"), t.see("kettle"), t.shot("app-visitor"), t.open("/a/alder-cove/~/sign-up"),
+	t.do(t.open("/a/alder-cove"), t.see("Crane out of use"), t.shot("app-visitor"), t.open("/a/alder-cove/~/sign-up"),
 		t.see("For owners who keep a boat"), t.shot("sign-up"))
-	t.do(func() error { return t.Size(390, 800) }, t.open("/a/alder-cove/my-boats"), t.see("Your e-mail address"),
+	t.do(func() error { return t.Size(390, 800) }, t.open("/a/alder-cove/my-boats"), t.see("Your email"),
 		t.signIn("ines.calder@sailmail.example"), t.see("Good to see you"), t.shot("app-phone"))
 	return t.err
 }

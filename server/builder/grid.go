@@ -25,8 +25,8 @@ type Wanted struct {
 
 // list gives the query for the records wanted, with the columns that the person
 // sees.
-func (w Wanted) list(seat *records.Seat, t *blueprint.Table) (query.List, error) {
-	q := query.List{Table: t, Search: w.Search}
+func (w Wanted) list(seat *records.Seat, t *blueprint.Table) (query.Selection, error) {
+	q := query.Selection{Table: t, Search: w.Search}
 	for _, f := range t.Fields {
 		sees, err := seat.Sees(t.ID, f.ID)
 		if err != nil {
@@ -69,10 +69,10 @@ func contains(list []string, x string) bool {
 
 // wanted gives the query for the records wanted, in the seat of the one as whom
 // they are seen.
-func (h *Handlers) wanted(ctx context.Context, r request, w Wanted) (*records.Seat, query.List, error) {
+func (h *Handlers) wanted(ctx context.Context, r request, w Wanted) (*records.Seat, query.Selection, error) {
 	seat, t, err := h.seated(ctx, r, w.OfTable)
 	if err != nil {
-		return nil, query.List{}, err
+		return nil, query.Selection{}, err
 	}
 	q, err := w.list(seat, t)
 	return seat, q, err
@@ -116,7 +116,7 @@ func (h *Handlers) totals(ctx context.Context, r request, in struct {
 		return nil, err
 	}
 	q.Sorts = nil
-	want := query.Totals{List: q, Group: in.Group}
+	want := query.Totals{Selection: q, Group: in.Group}
 	if in.Group != "" && !contains(q.Columns, in.Group) {
 		return nil, words.New("grid-group")
 	}
@@ -188,7 +188,7 @@ func (h *Handlers) bin(ctx context.Context, r request, in OfTable) (*output[Bin]
 	if !seat.Viewer.Founder {
 		return nil, records.ErrForbidden
 	}
-	raw, next, err := h.Apps.Road(ctx).List(ctx, seat, query.List{Table: t, Bin: true, Limit: gridPage, Columns: nil})
+	raw, next, err := h.Apps.Road(ctx).List(ctx, seat, query.Selection{Table: t, Bin: true, Limit: gridPage, Columns: nil})
 	if err != nil {
 		return nil, err
 	}

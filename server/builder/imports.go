@@ -221,7 +221,7 @@ func (h *Handlers) export(ctx context.Context, r request, in struct {
 	if err != nil {
 		return nil, err
 	}
-	var lists []query.List
+	var lists []query.Selection
 	for i := range seat.Blueprint.Tables {
 		t := &seat.Blueprint.Tables[i]
 		if in.Table != "" && t.ID != in.Table {

@@ -60,11 +60,11 @@ func (h *Handlers) registerWho(api huma.API) {
 			road := h.Apps.Road(ctx)
 			for i := range seat.Blueprint.Tables {
 				t := &seat.Blueprint.Tables[i]
-				seen, err := road.Count(ctx, seat, query.List{Table: t})
+				seen, err := road.Count(ctx, seat, query.Selection{Table: t})
 				if err != nil {
 					return nil, err
 				}
-				n, err := road.Count(ctx, founder, query.List{Table: t})
+				n, err := road.Count(ctx, founder, query.Selection{Table: t})
 				if err != nil {
 					return nil, err
 				}

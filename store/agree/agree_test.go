@@ -338,7 +338,7 @@ func (w *world) compareCondition(t require.TestingT, checked *expr.Checked) {
 			want++
 		}
 	}
-	stmt, err := query.BuildCount(w.context, query.List{Table: w.b.Table("tt"), Filter: checked})
+	stmt, err := query.BuildCount(w.context, query.Selection{Table: w.b.Table("tt"), Filter: checked})
 	require.NoError(t, err)
 	db, err := w.db.DB.DB()
 	require.NoError(t, err)

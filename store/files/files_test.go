@@ -143,7 +143,7 @@ func TestSweepKeepsWhatIsNeeded(t *testing.T) {
 		strings.NewReader("content"))
 	require.NoError(t, err)
 
-	rows, _, err := a.Road(t.Context()).List(t.Context(), seat, query.List{Table: boats, Columns: []string{photo.ID}, Limit: 1})
+	rows, _, err := a.Road(t.Context()).List(t.Context(), seat, query.Selection{Table: boats, Columns: []string{photo.ID}, Limit: 1})
 	require.NoError(t, err)
 	var boat struct {
 		ID       string

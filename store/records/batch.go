@@ -21,7 +21,7 @@ import (
 // Read is something that is read for a page: records of a list, or the texts of
 // expressions over a record.
 type Read struct {
-	List *query.List
+	List *query.Selection
 	// Texts are computed over the record with the id, or over none where there is
 	// no table.
 	Texts []*expr.Checked
@@ -66,7 +66,7 @@ func (s *Seat) statement(read Read) (query.Statement, error) {
 	}
 	l := *read.List
 	l.Limit++ // one more tells whether there are more
-	return query.BuildList(s.context(), l)
+	return query.BuildSelection(s.context(), l)
 }
 
 func resultOf(read Read, rows []Row) (out Result, err error) {

@@ -132,12 +132,12 @@ func TestComputedFieldsAreComputedAsTheViewerSees(t *testing.T) {
 		"COUNT(RECORDS(bills, cost > 0)) > 0": 0, "who.total > 15": 0} {
 		c, err := expr.CheckCondition(source, expr.Scope{Catalog: h.guest.Catalog, Row: "bill"})
 		require.NoError(t, err, source)
-		n, err := h.a.Road(t.Context()).Count(t.Context(), h.guest, query.List{Table: h.b.Table("bill"), Filter: c})
+		n, err := h.a.Road(t.Context()).Count(t.Context(), h.guest, query.Selection{Table: h.b.Table("bill"), Filter: c})
 		require.NoError(t, err, source)
 		assert.Equal(t, want, n, source)
 	}
 	totals, err := h.a.Road(t.Context()).Totals(t.Context(), h.guest,
-		query.Totals{List: query.List{Table: h.b.Table("bill")}, Sums: []string{"price", "cost", "gain"}})
+		query.Totals{Selection: query.Selection{Table: h.b.Table("bill")}, Sums: []string{"price", "cost", "gain"}})
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"count":2,"price":"15","cost":null,"gain":"15"}`, string(totals[0]))
 	_, err = h.a.Road(t.Context()).History(t.Context(), h.guest, h.b.Table("bill"), h.find("bill", "three"))

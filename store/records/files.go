@@ -80,7 +80,7 @@ func (r Road) File(ctx context.Context, s *Seat, t *blueprint.Table, record, fie
 	if sees, err := s.Sees(t.ID, field); err != nil || !sees {
 		return File{}, errors.Join(err, missingIf(err == nil))
 	}
-	rows, _, err := r.List(ctx, s, query.List{Table: t, Columns: []string{field}, ID: record, Limit: 1})
+	rows, _, err := r.List(ctx, s, query.Selection{Table: t, Columns: []string{field}, ID: record, Limit: 1})
 	if err != nil || len(rows) == 0 {
 		return File{}, errors.Join(err, missingIf(err == nil))
 	}

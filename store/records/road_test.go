@@ -174,7 +174,7 @@ func TestReadsAreWhatTheRulesSay(t *testing.T) {
 				}
 			}
 		}
-		l := query.List{Table: b.Table("thing"), Columns: []string{"name", "secret"}, Limit: 100}
+		l := query.Selection{Table: b.Table("thing"), Columns: []string{"name", "secret"}, Limit: 100}
 		if sort := rapid.SampledFrom([]string{"", "name", "secret"}).Draw(t, "sort"); sort != "" {
 			l.Sorts = []query.Sort{{Field: sort}}
 		}
@@ -259,7 +259,7 @@ func TestNobodyInParticularGetsNothingOfOnesOwn(t *testing.T) {
 	for condition := range conditions {
 		b := w.with(t, blueprint.See, rule{condition: condition})
 		seat := w.seat(b, access.Viewer{Memberships: []access.Membership{{Role: "one"}}})
-		n, err := w.road().Count(t.Context(), seat, query.List{Table: b.Table("thing")})
+		n, err := w.road().Count(t.Context(), seat, query.Selection{Table: b.Table("thing")})
 		require.NoError(t, err)
 		want := 0
 		c, err := expr.CheckCondition(condition, b.Role("one").RuleScope("thing", seat.Catalog))
@@ -274,7 +274,7 @@ func TestNobodyInParticularGetsNothingOfOnesOwn(t *testing.T) {
 		require.Equal(t, want, n, condition)
 	}
 	for _, v := range []access.Viewer{{}, access.Visitor(), {Memberships: []access.Membership{{Role: "gone", Record: w.people[0]}}}} {
-		n, err := w.road().Count(t.Context(), w.seat(w.b, v), query.List{Table: w.b.Table("thing")})
+		n, err := w.road().Count(t.Context(), w.seat(w.b, v), query.Selection{Table: w.b.Table("thing")})
 		require.NoError(t, err)
 		require.Zero(t, n, "without a rule nothing is allowed")
 	}

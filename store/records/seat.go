@@ -84,14 +84,14 @@ func (r Road) Gathering(news *store.News) Road {
 	return r
 }
 
-// Row is a record as JSON, with the keys that [query.BuildList] names.
+// Row is a record as JSON, with the keys that [query.BuildSelection] names.
 type Row = json.RawMessage
 
 // List reads records and gives the cursor of what follows, "" at the end.
-func (r Road) List(ctx context.Context, s *Seat, l query.List) (rows []Row, next string, err error) {
+func (r Road) List(ctx context.Context, s *Seat, l query.Selection) (rows []Row, next string, err error) {
 	limit := l.Limit
 	l.Limit++
-	stmt, err := query.BuildList(s.context(), l)
+	stmt, err := query.BuildSelection(s.context(), l)
 	if err != nil {
 		return nil, "", err
 	}
@@ -107,7 +107,7 @@ func (r Road) List(ctx context.Context, s *Seat, l query.List) (rows []Row, next
 }
 
 // Count counts the records of a list.
-func (r Road) Count(ctx context.Context, s *Seat, l query.List) (int, error) {
+func (r Road) Count(ctx context.Context, s *Seat, l query.Selection) (int, error) {
 	stmt, err := query.BuildCount(s.context(), l)
 	if err != nil {
 		return 0, err
@@ -126,7 +126,7 @@ func (r Road) Get(ctx context.Context, s *Seat, t *blueprint.Table, id string) (
 	if err != nil {
 		return nil, err
 	}
-	rows, _, err := r.List(ctx, s, query.List{Table: t, Columns: columns, ID: id, Limit: 1})
+	rows, _, err := r.List(ctx, s, query.Selection{Table: t, Columns: columns, ID: id, Limit: 1})
 	if err != nil {
 		return nil, err
 	}
@@ -221,7 +221,7 @@ func (r Road) permitted(ctx context.Context, s *Seat, t *blueprint.Table, id str
 
 // sees tells whether the record is there for the person.
 func (r Road) sees(ctx context.Context, s *Seat, t *blueprint.Table, id string) (bool, error) {
-	n, err := r.Count(ctx, s, query.List{Table: t, ID: id})
+	n, err := r.Count(ctx, s, query.Selection{Table: t, ID: id})
 	return n == 1, err
 }
 

@@ -109,7 +109,7 @@ func (l *Loft) Add(table string, values map[string]any) string {
 // Count counts what somebody sees of a table.
 func (l *Loft) Count(seat *records.Seat, table string) int {
 	l.T.Helper()
-	n, err := l.Road().Count(l.T.Context(), seat, query.List{Table: seat.Blueprint.Table(table)})
+	n, err := l.Road().Count(l.T.Context(), seat, query.Selection{Table: seat.Blueprint.Table(table)})
 	require.NoError(l.T, err)
 	return n
 }

@@ -15,8 +15,8 @@ import (
 	"pinegate/core/words"
 )
 
-// List says which records to read.
-type List struct {
+// Selection says which records to read.
+type Selection struct {
 	Table   *blueprint.Table
 	Columns []string      // ids of fields
 	Filter  *expr.Checked // condition, or nil
@@ -54,13 +54,13 @@ const (
 	labelMark  = "~"
 )
 
-// BuildList builds the statement that reads records, each as one JSON text
+// BuildSelection builds the statement that reads records, each as one JSON text
 // with the keys id, revision, label, the ids of the fields, and the id of a
 // link with ~ behind it for its label.
 //
 // Which records they are is decided first; what is shown of them is computed
 // for those alone.
-func BuildList(c Context, l List) (Statement, error) {
+func BuildSelection(c Context, l Selection) (Statement, error) {
 	return c.keep(l, func() (Statement, bool, error) {
 		b := newBuilder(c)
 		stmt, err := b.list(l)
@@ -68,7 +68,7 @@ func BuildList(c Context, l List) (Statement, error) {
 	})
 }
 
-func (b *builder) list(l List) (Statement, error) {
+func (b *builder) list(l Selection) (Statement, error) {
 	inner, order, err := b.chosen(l)
 	if err != nil {
 		return Statement{}, err
@@ -90,7 +90,7 @@ func sortName(i int) string { return sortColumn + strconv.Itoa(i) }
 
 // chosen builds the statement that gives the records of a list with what they
 // are sorted by, and how its rows are to be ordered outside of it.
-func (b *builder) chosen(l List) (sql, order string, err error) {
+func (b *builder) chosen(l Selection) (sql, order string, err error) {
 	relation, where, s, err := b.matching(l)
 	if err != nil {
 		return "", "", err
@@ -129,7 +129,7 @@ func (b *builder) chosen(l List) (sql, order string, err error) {
 
 // matching gives what the records of a list are read from, and what they must
 // meet.
-func (b *builder) matching(l List) (relation string, where []string, s *source, err error) {
+func (b *builder) matching(l Selection) (relation string, where []string, s *source, err error) {
 	if relation, err = b.view(l.Table); err != nil {
 		return "", nil, nil, err
 	}
@@ -139,7 +139,7 @@ func (b *builder) matching(l List) (relation string, where []string, s *source, 
 }
 
 // BuildCount builds the statement that counts the records of a list.
-func BuildCount(c Context, l List) (Statement, error) {
+func BuildCount(c Context, l Selection) (Statement, error) {
 	b := newBuilder(c)
 	relation, where, s, err := b.matching(l)
 	if err != nil {
@@ -149,7 +149,7 @@ func BuildCount(c Context, l List) (Statement, error) {
 	return b.statement(sql), nil
 }
 
-func (s *source) listColumns(l List) ([]string, error) {
+func (s *source) listColumns(l Selection) ([]string, error) {
 	label, err := s.Label(expr.RootRow, nil, l.Table.ID)
 	if err != nil {
 		return nil, err
@@ -242,7 +242,7 @@ func (s *source) linked(f *expr.Field) ([]string, error) {
 	return []string{list + " AS " + Quote(f.ID), "(" + number.Select("count(*)") + ") AS " + Quote(f.ID+labelMark)}, nil
 }
 
-func (s *source) listConditions(l List) ([]string, error) {
+func (s *source) listConditions(l Selection) ([]string, error) {
 	where := []string{"r.deleted_at IS NULL"}
 	if l.Bin && s.b.Viewer.Founder {
 		where[0] = "r.deleted_at IS NOT NULL"
@@ -275,7 +275,7 @@ func (s *source) listConditions(l List) ([]string, error) {
 }
 
 // search looks for the words in the texts that the columns show.
-func (s *source) search(l List) (string, error) {
+func (s *source) search(l Selection) (string, error) {
 	pattern := s.b.param("%"+strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(l.Search)+"%", "text")
 	label, err := s.Label(expr.RootRow, nil, l.Table.ID)
 	if err != nil {
@@ -326,7 +326,7 @@ const naturalOrder = ` COLLATE "und-x-icu"`
 // sortKey is what a list is sorted by.
 type sortKey struct{ sql, typ, collate string }
 
-func (s *source) sortKeys(l List) ([]sortKey, error) {
+func (s *source) sortKeys(l Selection) ([]sortKey, error) {
 	var out []sortKey
 	for _, by := range l.Sorts {
 		f := s.b.field(l.Table.ID, by.Field)
@@ -388,7 +388,7 @@ func (s *source) columnKey(f *expr.Field, id string) (sortKey, error) {
 // ErrCursor is given for a cursor that was not made by [Cursor].
 var ErrCursor = words.New("query-cursor")
 
-// Cursor gives the place in a list after the row, as read by [BuildList].
+// Cursor gives the place in a list after the row, as read by [BuildSelection].
 func Cursor(row []byte) (string, error) {
 	var values map[string]json.RawMessage
 	var id string
@@ -412,7 +412,7 @@ func Cursor(row []byte) (string, error) {
 
 // after compiles that a record comes behind the place of a cursor: equal in the
 // first keys, and behind in the next.
-func (b *builder) after(l List, keys []sortKey, last string) (string, error) {
+func (b *builder) after(l Selection, keys []sortKey, last string) (string, error) {
 	raw, err := base64.RawURLEncoding.DecodeString(l.After)
 	var at []*string
 	if err != nil || json.Unmarshal(raw, &at) != nil || len(at) != len(keys)+1 || at[0] == nil || uuid.Validate(*at[0]) != nil {
