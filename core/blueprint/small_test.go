@@ -15,8 +15,6 @@ import (
 // loft is a small app that has one of everything.
 func loft(t testing.TB) *blueprint.Blueprint { return blueprinttest.Loft(t) }
 
-func where(condition string) blueprint.Permission { return blueprinttest.Where(condition) }
-
 func ids() func() string { return blueprinttest.IDs() }
 
 // after applies changes that are written as JSON.
