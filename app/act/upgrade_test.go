@@ -97,7 +97,8 @@ func TestDataOfFormat1Opens(t *testing.T) {
 	// the records are there, and what is live reads them
 	live, err := a.Blueprint(t.Context(), app, apps.Live)
 	require.NoError(t, err)
-	n, err := a.Road(t.Context()).Count(t.Context(), apps.FounderSeat(app, apps.Live, live, ""), query.Selection{Table: live.Table("sails")})
+	n, err := a.Road(t.Context()).Count(t.Context(), apps.FounderSeat(app, apps.Live, live, ""),
+		query.Selection{Table: live.Table("sails")})
 	require.NoError(t, err)
 	assert.Equal(t, 2, n)
 }

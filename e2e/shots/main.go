@@ -107,7 +107,8 @@ func run(ctx context.Context, base, dir string) error {
 	t.do(t.press("Map"), t.see("Map of the tables"), t.see("Estimate lines"), t.shot("map"), t.press("Back to the records"))
 	t.do(t.in("h3", "Boats"), t.see("Curlew"), func() error {
 		return t.Until("see the photos", `[...document.querySelectorAll('[role=grid] img')].every(i => i.complete && i.naturalWidth)`)
-	}, t.in("[data-line=boat_length]", "and… more about Length"), t.see("No duplicates"), t.shot("sentence"), func() error { return t.Type("\x1b") })
+	}, t.in("[data-line=boat_length]", "and… more about Length"), t.see("No duplicates"), t.shot("sentence"),
+		func() error { return t.Type("\x1b") })
 	t.do(t.press("Import files"), func() error { return t.Drop(broughtFiles()) }, t.see("Moorings in moorings.csv"), t.shot("bring"),
 		func() error { return t.Type("\x1b") })
 	t.do(t.press("People"), t.see("Who can do what"), t.in("h3", "Boat owners"), t.see("They can see and change Boats"), t.shot("people"))
