@@ -186,23 +186,13 @@ func (s *Server) signedIn(g *gin.Context) {
 	}
 }
 
-// isOpen tells whether a route of the builder is there for those who are not
-// signed in. All others are not, whatever their handlers ask.
-func isOpen(path string) bool {
-	switch path {
-	case "/api/session", "/api/sign-in", "/api/sign-in/second", "/api/sign-out", "/api/sign-up", "/api/sign-up/confirm", "/api/reset",
-		"/api/reset/use",
-		"/api/join/look", "/api/join/new", "/api/mailbox":
-		return true
-	}
-	return false
-}
-
 // onlyBuilders refuses who is not signed in, before anything of the request is
-// read.
-func onlyBuilders(g *gin.Context) {
-	if _, ok := who(g.Request.Context()); !ok && !isOpen(g.FullPath()) {
-		problem(g, http.StatusUnauthorized, words.Say("answer-sign-in", nil))
+// read, unless the route is open.
+func onlyBuilders(open func(method, path string) bool) gin.HandlerFunc {
+	return func(g *gin.Context) {
+		if _, ok := who(g.Request.Context()); !ok && !open(g.Request.Method, strings.TrimPrefix(g.FullPath(), "/api")) {
+			problem(g, http.StatusUnauthorized, words.Say("answer-sign-in", nil))
+		}
 	}
 }
 
@@ -244,14 +234,14 @@ func (s *Server) cookie(name, path, token string, life time.Duration) *http.Cook
 }
 
 func (s *Server) builder() {
-	group := s.engine.Group("/api", s.signedIn, onlyBuilders)
-	s.Builder = humagin.NewWithGroup(s.engine, group, apiConfig("Builder"))
 	h := &builder.Handlers{Apps: s.Apps, Acts: s.Acts, Accounts: s.Accounts, Live: s.Live, Imports: s.Imports, Files: s.Blobs,
 		Jobs: s.Gate.Jobs(), Gate: s.Gate, Mailbox: s.Mailbox, Demo: s.Demo, Who: who, Session: session, Token: text(keyToken),
 		Host: text(keyHost), Agent: text(keyAgent),
 		Cookie: func(token string) *http.Cookie {
 			return s.cookie(builderCookie, "/", token, accounts.BuilderHours*time.Hour)
 		}}
+	group := s.engine.Group("/api", s.signedIn, onlyBuilders(h.IsOpen))
+	s.Builder = humagin.NewWithGroup(s.engine, group, apiConfig("Builder"))
 	h.Register(s.Builder)
 	// files come as they are, so they do not go the way of JSON
 	group.POST("/apps/:app/uploads", raw(func(g *gin.Context) (any, error) {

@@ -355,4 +355,4 @@ func (f *Field) Reset(c Context, _ string) {
 }
 
 // takesOut is what becomes of what is calculated from something that is removed.
-var takesOut = prop.Lost{Words: "it is removed, too", TakeOut: true}
+var takesOut = prop.Lost{Words: "it is removed, too", TakeOut: true, Whole: true}

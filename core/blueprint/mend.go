@@ -100,7 +100,7 @@ func (p Place) mend(x prop.Prop) (m Mended, broken, again bool) {
 		return m, true, false
 	}
 	if x.Lost.TakeOut {
-		if x.Lost.Words == "it is removed, too" {
+		if x.Lost.Whole {
 			m.Use = p.Called()
 		}
 		p.list.remove(p.At)

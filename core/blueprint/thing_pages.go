@@ -33,7 +33,7 @@ func (p *Page) Props(c Context) []prop.Prop {
 			Asked: true,
 			Say:   ". It shows one record in {}",
 			Value: prop.One(&p.Record, c.Tables()).OrNone("no record in particular"),
-			Lost:  prop.Lost{Words: "it is removed, too", TakeOut: true},
+			Lost:  takesOut,
 		},
 		{
 			Name:   "audience",

@@ -52,6 +52,7 @@ type Prop struct {
 type Lost struct {
 	Words   string // "its rows open no page any more"
 	TakeOut bool   // the whole thing goes
+	Whole   bool   // it is told of the thing, not of the setting
 	// Do puts the thing right in a way of its own, and says what it did.
 	Do func() string
 }

@@ -50,25 +50,25 @@ type signInOutput struct {
 }
 
 func (h *Handlers) registerAccount(api huma.API) {
-	register(api, http.MethodPost, "/sign-in", "Sign in", h.signIn)
-	register(api, http.MethodPost, "/sign-in/second", "Do the second step of signing in", h.second)
-	register(api, http.MethodPost, "/sign-up", "Make an account",
+	openTo(h, api, http.MethodPost, "/sign-in", "Sign in", h.signIn)
+	openTo(h, api, http.MethodPost, "/sign-in/second", "Do the second step of signing in", h.second)
+	openTo(h, api, http.MethodPost, "/sign-up", "Make an account",
 		func(ctx context.Context, in *struct{ Body Newcomer }) (*output[runtime.Ticket], error) {
 			ticket, err := h.Gate.SignUpBuilder(ctx, accounts.NewBuilder(in.Body), h.Host(ctx))
 			return out(runtime.Ticket{Ticket: ticket}), err
 		})
-	register(api, http.MethodPost, "/sign-up/confirm", "Confirm the address of a new account",
+	openTo(h, api, http.MethodPost, "/sign-up/confirm", "Confirm the address of a new account",
 		func(ctx context.Context, in *struct{ Body Confirmation }) (*struct{}, error) {
 			if err := h.Gate.AllowBuilder(ctx, in.Body.Email, h.Host(ctx)); err != nil {
 				return nil, err
 			}
 			return nil, h.Accounts.ConfirmBuilder(ctx, in.Body.Email, in.Body.Ticket, in.Body.Code)
 		})
-	register(api, http.MethodPost, "/reset", "Have a code sent that lets one set a password",
+	openTo(h, api, http.MethodPost, "/reset", "Have a code sent that lets one set a password",
 		func(ctx context.Context, in *struct{ Body runtime.WithEmail }) (*struct{}, error) {
 			return nil, h.Gate.RenewBuilder(ctx, in.Body.Email, h.Host(ctx))
 		})
-	register(api, http.MethodPost, "/reset/use", "Set a password",
+	openTo(h, api, http.MethodPost, "/reset/use", "Set a password",
 		func(ctx context.Context, in *struct{ Body Confirmation }) (*struct{}, error) {
 			if err := h.Gate.AllowBuilder(ctx, in.Body.Email, h.Host(ctx)); err != nil {
 				return nil, err

@@ -43,6 +43,8 @@ type Handlers struct {
 	Host    func(context.Context) string
 	Agent   func(context.Context) string
 	Cookie  func(token string) *http.Cookie
+
+	open map[string]bool // routes, as "METHOD /path"
 }
 
 // DemoAccount is the account that is offered on the sign-in screen.
@@ -56,7 +58,20 @@ type output[T any] struct{ Body T }
 
 func out[T any](v T) *output[T] { return &output[T]{v} }
 
-// register adds a route that anybody may ask.
+// openTo adds a route that is there for those who are not signed in, too.
+func openTo[I, O any](h *Handlers, api huma.API, method, path, summary string, do func(context.Context, *I) (*O, error)) {
+	if h.open == nil {
+		h.open = map[string]bool{}
+	}
+	h.open[method+" "+path] = true
+	register(api, method, path, summary, do)
+}
+
+// IsOpen tells whether a route is there for those who are not signed in. All others
+// are not, whatever their handlers ask.
+func (h *Handlers) IsOpen(method, path string) bool { return h.open[method+" "+path] }
+
+// register adds a route for whoever is signed in.
 func register[I, O any](api huma.API, method, path, summary string, do func(context.Context, *I) (*O, error)) {
 	huma.Register(api, huma.Operation{OperationID: huma.GenerateOperationID(method, path, new(O)), Method: method, Path: path,
 		Summary: summary},
@@ -153,12 +168,12 @@ type NewApp struct {
 
 // Register adds the routes.
 func (h *Handlers) Register(api huma.API) {
-	register(api, http.MethodGet, "/session", "Who is signed in", func(ctx context.Context, _ *struct{}) (*output[Session], error) {
+	openTo(h, api, http.MethodGet, "/session", "Who is signed in", func(ctx context.Context, _ *struct{}) (*output[Session], error) {
 		who, ok := h.Who(ctx)
 		return out(Session{SignedIn: ok, Second: !ok && h.Session(ctx).State == accounts.Second, Name: who.Name, Email: who.Email,
 			Demo: h.Demo, Mailbox: h.Demo != nil && h.Mailbox != nil}), nil
 	})
-	register(api, http.MethodPost, "/sign-out", "Sign out", func(ctx context.Context, _ *struct{}) (*cookieOutput, error) {
+	openTo(h, api, http.MethodPost, "/sign-out", "Sign out", func(ctx context.Context, _ *struct{}) (*cookieOutput, error) {
 		if err := h.Accounts.SignOut(ctx, h.Token(ctx)); err != nil {
 			return nil, err
 		}
@@ -166,7 +181,7 @@ func (h *Handlers) Register(api huma.API) {
 	})
 	register(api, http.MethodGet, "/apps", "The workshop", h.workshop)
 	register(api, http.MethodPost, "/apps", "Make an empty app", h.create)
-	register(api, http.MethodGet, "/mailbox", "All caught mail, in demo mode", h.allMail)
+	openTo(h, api, http.MethodGet, "/mailbox", "All caught mail, in demo mode", h.allMail)
 	appRoute(h, api, store.Owner, http.MethodDelete, "", "Delete an app for good", h.removeApp)
 	h.registerAccount(api)
 	h.registerTeam(api)

@@ -252,7 +252,7 @@ func (h *Handlers) team(ctx context.Context, t team, _ OwnWorkspace) (*output[Te
 }
 
 func (h *Handlers) registerJoining(api huma.API) {
-	register(api, http.MethodPost, "/join/look", "Look at an invitation to a workspace",
+	openTo(h, api, http.MethodPost, "/join/look", "Look at an invitation to a workspace",
 		func(ctx context.Context, in *struct{ Body Token }) (*output[JoiningOut], error) {
 			j, err := h.Accounts.LookAtJoining(ctx, in.Body.Token)
 			if err != nil {
@@ -274,7 +274,7 @@ func (h *Handlers) registerJoining(api huma.API) {
 		j, err := h.Accounts.Join(ctx, who, in.Body.Token)
 		return joined(ctx, who.Name, j, err)
 	})
-	register(api, http.MethodPost, "/join/new", "Join a workspace with a new account",
+	openTo(h, api, http.MethodPost, "/join/new", "Join a workspace with a new account",
 		func(ctx context.Context, in *struct{ Body JoiningNew }) (*struct{}, error) {
 			j, err := h.Accounts.JoinNew(ctx, in.Body.Token.Token, in.Body.Name, in.Body.Password)
 			return joined(ctx, in.Body.Name, j, err)
