@@ -37,6 +37,10 @@ type Write struct {
 // Add adds a record. Presets are values that the server decides on; they pass
 // the rules about records, but not those about fields.
 func (r Road) Add(ctx context.Context, s *Seat, t *blueprint.Table, entered Values, presets map[string]expr.Value) (*Write, error) {
+	// who may add nothing is told so, and not what is wrong with it
+	if may, err := s.adds(t); err != nil || !may {
+		return nil, errors.Join(err, refusedUnless(may))
+	}
 	values, wrong, err := r.accept(ctx, s, t, entered, blueprint.Add)
 	if err != nil {
 		return nil, err
@@ -95,6 +99,12 @@ func (r Road) Add(ctx context.Context, s *Seat, t *blueprint.Table, entered Valu
 		return nil, errors.Join(err, refusedUnless(ok))
 	}
 	return w, r.remember(ctx, s, w)
+}
+
+// adds tells whether there are records that the viewer may add to a table.
+func (s *Seat) adds(t *blueprint.Table) (bool, error) {
+	grants, err := access.Grants(s.Blueprint, s.Catalog, s.Viewer, t.ID, blueprint.Add)
+	return s.Viewer.Founder || len(grants) > 0, err
 }
 
 // given computes what the viewer's rules fill in when they add to a table.
