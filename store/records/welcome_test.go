@@ -118,6 +118,7 @@ func TestAnAddressIsChangedInAllOnesRecords(t *testing.T) {
 	l := acttest.NewLoft(t,
 		`{"kind":"add","what":"table","id":"judge","values":{"name":"Judges","fields":[
 			{"id":"j_name","name":"Name","type":"text"},{"id":"j_mail","name":"Email","type":"e-mail"}]}}`,
+		`{"kind":"set","of":"all","values":{"audience":"roles","roles":["r"]}}`,
 		`{"kind":"add","what":"role","id":"judges","values":{"name":"Judges","people":"judge"}}`,
 		`{"kind":"add","what":"role","id":"stewards","values":{"name":"Stewards","people":"sailor"}}`)
 	judge := l.Add("judge", map[string]any{"j_name": "Ines", "j_mail": "ines@sails.example"})
