@@ -1,0 +1,123 @@
+package imports_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/core/intake"
+)
+
+const crews = "Boat,Length,Owners\nTern,12,\"Ines Calder, Tomas Lind\"\nAuk,7,Ruth Voss\nGull,9,\"Ines Calder, Ruth Voss\"\n"
+
+// proposed is what is proposed for files, with what a founder decides otherwise.
+func (h *harbour) proposed(decide func(*intake.Proposal), files ...string) ([]string, *intake.Proposal) {
+	uploads := h.upload(files...)
+	p, err := h.in.Propose(h.t.Context(), h.app, uploads)
+	require.NoError(h.t, err)
+	decide(p)
+	return uploads, p
+}
+
+func columnOf(t *testing.T, p *intake.Proposal, header string) *intake.ColumnPlan {
+	t.Helper()
+	for i := range p.Sheets[0].Columns {
+		if p.Sheets[0].Columns[i].Header == header {
+			return &p.Sheets[0].Columns[i]
+		}
+	}
+	require.Fail(t, "no column "+header)
+	return nil
+}
+
+// TestMissingTargetsOfLinksToManyAreCreatedOnce adds somebody who stands in several cells.
+func TestMissingTargetsOfLinksToManyAreCreatedOnce(t *testing.T) {
+	h := newHarbour(t)
+	h.bring("owners.csv", owners)
+	uploads, p := h.proposed(func(p *intake.Proposal) {
+		require.NotNil(t, columnOf(t, p, "Owners").Link)
+		columnOf(t, p, "Owners").Link.Unmatched = intake.Create
+	}, "boats.csv", crews+"Skua,3,\"Mo Ray, Ines Calder\"\nPetrel,4,mo ray\n")
+	status := h.run(uploads, p)
+	require.Equal(t, "done", status.Status, status.Message)
+	assert.Equal(t, 5, status.Imported)
+	assert.Len(t, h.rows("Owners"), 4)
+	boats := h.rows("Boats")
+	assert.Equal(t, "Ines Calder+Mo Ray", boats[3]["Owners"])
+	assert.Equal(t, "Mo Ray", boats[4]["Owners"])
+}
+
+// TestMissingTargetsCanBeLeftOut does not create them; the rows come without them.
+func TestMissingTargetsCanBeLeftOut(t *testing.T) {
+	h := newHarbour(t)
+	h.bring("owners.csv", owners)
+	uploads, p := h.proposed(func(p *intake.Proposal) { columnOf(t, p, "Owners").Link.Unmatched = intake.LeaveOut },
+		"boats.csv", crews+"Skua,3,Mo Ray\n")
+	status := h.run(uploads, p)
+	require.Equal(t, "done", status.Status, status.Message)
+	assert.Equal(t, 4, status.Imported, "no row is lost")
+	assert.Len(t, h.rows("Owners"), 3)
+	boats := h.rows("Boats")
+	require.Len(t, boats, 4)
+	assert.Equal(t, "Ines Calder+Tomas Lind", boats[0]["Owners"])
+	assert.Empty(t, boats[3]["Owners"])
+}
+
+// TestTargetsAreKnownByWhatIsChosen points to people by their addresses.
+func TestTargetsAreKnownByWhatIsChosen(t *testing.T) {
+	h := newHarbour(t)
+	h.bring("owners.csv", owners)
+	uploads, p := h.proposed(func(p *intake.Proposal) {
+		link := columnOf(t, p, "Owner").Link
+		require.NotNil(t, link, "addresses are recognised")
+		link.Unmatched = intake.Create
+	}, "moorings.csv", "Mooring,Owner\nN1,ines@sail.example\nN2,ruth@sail.example\nN3,new@sail.example\nN4,TOMAS@sail.example\n")
+	status := h.run(uploads, p)
+	require.Equal(t, "done", status.Status, status.Message)
+	moorings := h.rows("Moorings")
+	require.Len(t, moorings, 4)
+	assert.Equal(t, "Ines Calder", moorings[0]["Owner"])
+	assert.Equal(t, "Tomas Lind", moorings[3]["Owner"])
+	people := h.rows("Owners")
+	require.Len(t, people, 4)
+	assert.Equal(t, "new@sail.example", people[3]["E-mail"])
+}
+
+// TestAnUpdateSaysWhatItCannotDo updates by a column that several records have alike, by
+// none, and with too many rows.
+func TestAnUpdateSaysWhatItCannotDo(t *testing.T) {
+	h := newHarbour(t)
+	h.bring("owners.csv", owners+"Ines Again;ines@sail.example;01.01.2023\n")
+	again := "Name;E-mail;Customer since\nInes C.;ines@sail.example;03.04.2020\nTomas L.;tomas@sail.example;25.12.2021\nNo Day;ruth@sail.example;31.02.2022\n"
+	update := func(p *intake.Proposal) { p.Sheets[0].Mode, p.Sheets[0].Key = intake.Update, "E-mail" }
+	uploads, p := h.proposed(update, "owners.csv", again)
+	status := h.run(uploads, p)
+	require.Equal(t, "done", status.Status, status.Message)
+	assert.Equal(t, 1, status.Imported)
+	aside, err := h.in.Aside(t.Context(), h.app.ID, status.ID, 10)
+	require.NoError(t, err)
+	require.Len(t, aside.Rows, 2)
+	assert.Contains(t, aside.Rows[0].Reason, "Several")
+	assert.Contains(t, aside.Rows[1].Reason, "Customer since")
+	var names []string
+	for _, r := range h.rows("Owners") {
+		names = append(names, fmt.Sprint(r["Name"]))
+	}
+	assert.ElementsMatch(t, []string{"Ines Calder", "Ines Again", "Tomas L.", "Ruth Voss"}, names)
+
+	uploads, p = h.proposed(func(p *intake.Proposal) { update(p); p.Sheets[0].Key = "Shoe size" }, "owners.csv", again)
+	assert.Equal(t, "failed", h.run(uploads, p).Status)
+	many := strings.Builder{}
+	many.WriteString("Name;E-mail;Customer since\n")
+	for i := range 20_001 {
+		fmt.Fprintf(&many, "Person %d;p%d@sail.example;03.04.2020\n", i, i)
+	}
+	uploads, p = h.proposed(update, "owners.csv", many.String())
+	status = h.run(uploads, p)
+	assert.Equal(t, "failed", status.Status)
+	assert.Contains(t, status.Message, "20,000")
+	assert.Len(t, h.rows("Owners"), 4, "nothing was changed")
+}
