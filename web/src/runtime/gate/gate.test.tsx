@@ -241,10 +241,13 @@ describe("signing up", () => {
 	});
 
 	it("asks the questions of the role, and confirms the email", async () => {
-		const { person, asked } = page(gate({ signUps: [role()], terms: { version: "3", text: "Be kind.", privacy: "" } }), {
-			"POST /sign-up": { ticket: "t1" },
-			"POST /sign-up/confirm": { next: "in" },
-		});
+		const { person, asked } = page(
+			gate({ signUps: [role()], terms: { version: "3", text: "Be kind.", privacy: "" } }),
+			{
+				"POST /sign-up": { ticket: "t1" },
+				"POST /sign-up/confirm": { next: "in" },
+			},
+		);
 		await person.type(await screen.findByLabelText("Your email"), "mo@sails.example");
 		await person.type(screen.getByLabelText("Name"), "Mo");
 		await person.click(screen.getByLabelText("I accept the terms."));
