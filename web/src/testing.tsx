@@ -1,7 +1,7 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, render } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
-import type { ReactNode } from "react";
+import { type ReactNode, useState } from "react";
 import { MemoryRouter } from "react-router";
 import { afterEach, vi } from "vitest";
 
@@ -72,6 +72,13 @@ export function show(what: ReactNode, at = "/") {
 		</QueryClientProvider>,
 	);
 	return { ...view, client, person: userEvent.setup() };
+}
+
+/** Holds a value that is shown and changed, and tells what it was last. */
+export function Holding<T>(p: { latest: { value: T }; children: (value: T, change: (v: T) => void) => ReactNode }) {
+	const [value, setValue] = useState(p.latest.value);
+	p.latest.value = value;
+	return p.children(value, setValue);
 }
 
 afterEach(() => {

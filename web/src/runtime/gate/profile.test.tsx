@@ -126,6 +126,7 @@ describe("a profile", () => {
 			here: false,
 			since: "2026-04-01T10:00:00Z",
 			seen: "2026-04-02T10:00:00Z",
+			until: "2026-06-02T10:00:00Z",
 		};
 		const { person, sent } = profile(me({ sessions: [...me().sessions, there] }), {
 			"POST /me/sessions/end": undefined,
