@@ -1,0 +1,100 @@
+import { act, createEvent, fireEvent, screen } from "@testing-library/react";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import { show } from "../testing";
+import type { Page } from "./place";
+import StageBlocks from "./StageBlocks";
+import * as stage from "./stage";
+
+vi.mock("./stage", async (original) => ({
+	...(await original<typeof stage>()),
+	tellBlock: vi.fn(),
+	tellMove: vi.fn(),
+	tellAdd: vi.fn(),
+	tellRemove: vi.fn(),
+}));
+
+const page = {
+	blocks: ["a", "b", "c"].map((id) => ({ id, kind: "heading", text: `Heading ${id}` })),
+} as unknown as Page;
+
+beforeEach(() => vi.clearAllMocks());
+
+const blocks = () => {
+	const shown = show(<StageBlocks page={page} where={{ path: "p", record: "" }} />);
+	const all = screen.getAllByRole("group");
+	return { ...shown, at: (i: number) => all[i] as HTMLElement };
+};
+
+describe("blocks on the stage", () => {
+	it("are chosen by a click, and once", async () => {
+		const { person, at } = blocks();
+		await person.click(at(1));
+		await person.click(at(1));
+		expect(stage.tellBlock).toHaveBeenCalledTimes(1);
+		expect(stage.tellBlock).toHaveBeenCalledWith("b");
+		expect(at(1).className).toContain("stage-marked");
+	});
+
+	it("are chosen, moved and removed by keys", async () => {
+		const { person, at } = blocks();
+		act(() => at(1).focus());
+		await person.keyboard("{Enter}");
+		expect(stage.tellBlock).toHaveBeenCalledWith("b");
+		await person.keyboard("{Alt>}{ArrowUp}{/Alt}");
+		expect(stage.tellMove).toHaveBeenLastCalledWith("b", 0);
+		await person.keyboard("{Alt>}{ArrowDown}{/Alt}");
+		expect(stage.tellMove).toHaveBeenLastCalledWith("b", 2);
+		await person.keyboard("{Delete}");
+		expect(stage.tellRemove).toHaveBeenCalledWith("b");
+	});
+
+	it("do not move beyond the ends, nor without Alt", async () => {
+		const { person, at } = blocks();
+		act(() => at(0).focus());
+		await person.keyboard("{Alt>}{ArrowUp}{/Alt}{ArrowDown}");
+		act(() => at(2).focus());
+		await person.keyboard("{Alt>}{ArrowDown}{/Alt}");
+		expect(stage.tellMove).not.toHaveBeenCalled();
+	});
+
+	it("say how they are moved, to those who do not see them", () => {
+		const { at } = blocks();
+		expect(at(0).getAttribute("aria-label")).toBe("heading, block 1 of 3. Alt and arrows move it, Delete removes it.");
+	});
+
+	it("have a place for another between them, and at the end", async () => {
+		const { person } = blocks();
+		const places = screen.getAllByRole("button", { name: "Add a block here" });
+		expect(places).toHaveLength(3);
+		await person.click(places[1] as HTMLElement);
+		expect(stage.tellAdd).toHaveBeenLastCalledWith(1);
+		await person.click(screen.getByRole("button", { name: "Add a block" }));
+		expect(stage.tellAdd).toHaveBeenLastCalledWith(3);
+	});
+
+	/** Drops what was dragged upon something. */
+	const drop = (on: HTMLElement, id: string) => {
+		const e = createEvent.drop(on);
+		Object.defineProperty(e, "dataTransfer", { value: { getData: () => id, types: [] } });
+		fireEvent(on, e);
+		return e;
+	};
+	const between = (i: number) =>
+		(screen.getAllByRole("button", { name: /Add a block/ })[i] as HTMLElement).parentElement as HTMLElement;
+
+	it("are dropped between others", () => {
+		blocks();
+		drop(between(3), "a");
+		expect(stage.tellMove).toHaveBeenLastCalledWith("a", 2);
+		drop(between(0), "c");
+		expect(stage.tellMove).toHaveBeenLastCalledWith("c", 0);
+	});
+
+	it("stay where they are dropped upon themselves, and take nothing from elsewhere", () => {
+		blocks();
+		drop(between(1), "b");
+		drop(between(2), "b");
+		expect(drop(between(2), "a file").defaultPrevented).toBe(false);
+		expect(stage.tellMove).not.toHaveBeenCalled();
+	});
+});
