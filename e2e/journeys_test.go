@@ -149,7 +149,7 @@ func TestFounderShapesData(t *testing.T) {
 	w.founder("Data")
 	w.press("Add a table")
 	w.fill("Name", "Moorings")
-	w.fill("Fields, one a line",
+	w.fill("Fields",
 		"Name, text, required\nDepth, number\nChecked on, date\nFree, yes or no\nRemarks, long text\nContact, email")
 	w.save()
 	w.see("No records in Moorings")

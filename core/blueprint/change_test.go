@@ -204,13 +204,16 @@ func drawChange(t *rapid.T, b *blueprint.Blueprint) blueprint.Change {
 	}
 	values = append(values, "New", "", "[x]", "Änderung", true, 3, nil)
 	p := rapid.SampledFrom(places).Draw(t, "thing")
-	props := p.Props()
-	x := props[rapid.IntRange(0, len(props)-1).Draw(t, "setting")]
+	names := []string{"nothing"} // a divider has no settings
+	for _, x := range p.Props() {
+		names = append(names, x.Name)
+	}
+	setting := rapid.SampledFrom(names).Draw(t, "setting")
 	value := values[rapid.IntRange(0, len(values)-1).Draw(t, "value")]
 	name := rapid.SampledFrom([]string{"Name", "New", "Owner", "and"}).Draw(t, "name")
 	kind := rapid.SampledFrom(blueprint.BlockKinds()).Draw(t, "block").Name
 	return rapid.SampledFrom([]blueprint.Change{
-		blueprint.Setting(p.ID, x.Name, value), blueprint.Setting(p.ID, x.Name, value), blueprint.Setting(p.ID, x.Name, nil),
+		blueprint.Setting(p.ID, setting, value), blueprint.Setting(p.ID, setting, value), blueprint.Setting(p.ID, setting, nil),
 		&blueprint.Remove{Of: p.ID}, &blueprint.Remove{Of: p.ID, Mend: true},
 		&blueprint.Move{Of: p.ID, To: rapid.IntRange(-3, 30).Draw(t, "to")}, blueprint.Adding("table", "", "", "name", name),
 		blueprint.Adding("page", "", "", "name", name, "record", "sail"),

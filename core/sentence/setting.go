@@ -114,8 +114,8 @@ func ForNew(p blueprint.Place, c *blueprint.AddThing) Setting {
 		out.Slots = append(out.Slots, s)
 	}
 	long := func(name string) {
-		out.Slots = append(out.Slots, Slot{Name: name, Label: words.Say("slot-"+name, nil), Control: prop.TextControl, Long: true,
-			Value: c.Values.Text(name)})
+		out.Slots = append(out.Slots, Slot{Name: name, Label: words.Say("slot-"+name, nil), Help: words.Say("slot-"+name+"-help", nil),
+			Control: prop.TextControl, Long: true, Value: c.Values.Text(name)})
 	}
 	switch x := p.Thing.(type) {
 	case *blueprint.Table:
