@@ -11,6 +11,9 @@ type Difference struct {
 	Where  string `json:"where"`
 	Before string `json:"before,omitempty"`
 	After  string `json:"after,omitempty"`
+	// Lines are the sentences of a group that is added or removed whole, such as a
+	// table with its fields; its heading is what is before or after.
+	Lines []string `json:"lines,omitempty"`
 }
 
 // Compare lists what differs between two versions. A line counts as changed
@@ -22,30 +25,47 @@ func Compare(before, after *blueprint.Blueprint) []Difference {
 	for _, l := range oldLines {
 		was[l.line.ID] = l
 	}
-	out := []Difference{}
+	all := differences{list: []Difference{}, whole: map[string]int{}}
 	is := map[string]bool{}
 	for _, l := range newLines {
 		is[l.line.ID] = true
 		old, known := was[l.line.ID]
 		switch {
 		case !known:
-			out = append(out, Difference{Where: l.where, After: l.line.Text()})
+			all.add(l, Difference{Where: l.where, After: l.line.Text()})
 		case meaning(old.line.Parts) != meaning(l.line.Parts):
-			out = append(out, Difference{Where: l.where, Before: old.line.Text(), After: l.line.Text()})
+			all.list = append(all.list, Difference{Where: l.where, Before: old.line.Text(), After: l.line.Text()})
 		}
 	}
 	for _, l := range oldLines {
 		if !is[l.line.ID] {
-			out = append(out, Difference{Where: l.where, Before: l.line.Text()})
+			all.add(l, Difference{Where: l.where, Before: l.line.Text()})
 		}
 	}
-	return out
+	return all.list
+}
+
+// differences gathers what differs, a group that is added or removed whole as one.
+type differences struct {
+	list  []Difference
+	whole map[string]int // where in the list, by the ids of headings
+}
+
+func (d *differences) add(l told, difference Difference) {
+	if at, ok := d.whole[l.group]; ok {
+		d.list[at].Lines = append(d.list[at].Lines, l.line.Text())
+		return
+	}
+	if l.line.Kind == Heading {
+		d.whole[l.line.ID] = len(d.list)
+	}
+	d.list = append(d.list, difference)
 }
 
 // told is a line with the heading under which it stands.
 type told struct {
-	where string
-	line  Line
+	group, where string // the id and the words of the heading
+	line         Line
 }
 
 func statements(b *blueprint.Blueprint) []told {
@@ -53,20 +73,20 @@ func statements(b *blueprint.Blueprint) []told {
 		return nil
 	}
 	var out []told
-	var walk func(where string, lines []Line)
-	walk = func(where string, lines []Line) {
+	var walk func(group, where string, lines []Line)
+	walk = func(group, where string, lines []Line) {
 		for _, l := range lines {
-			in := where
 			switch l.Kind {
 			case Heading:
-				in = l.Text()
+				out = append(out, told{group, l.Text(), l})
+				walk(l.ID, l.Text(), l.Lines)
+			case Plain:
+				out = append(out, told{group, where, l})
+				walk(group, where, l.Lines)
 			case Offer, Note:
-				continue
 			}
-			out = append(out, told{in, l})
-			walk(in, l.Lines)
 		}
 	}
-	walk(words.Say("heading-app", nil), Everything(b))
+	walk("", words.Say("heading-app", nil), Everything(b))
 	return out
 }

@@ -82,8 +82,29 @@ function Differences({ list }: { list: Difference[] }) {
 					<span className="text-soft">
 						{d.where}: {!d.before ? "new" : !d.after ? "removed" : "changed"}
 					</span>
-					{d.before && <del className="text-berry decoration-1">{d.before}</del>}
-					{d.after && <ins className="no-underline">{d.after}</ins>}
+					{d.lines ? (
+						<Whole lines={d.lines} gone={!d.after} />
+					) : (
+						<>
+							{d.before && <del className="text-berry decoration-1">{d.before}</del>}
+							{d.after && <ins className="no-underline">{d.after}</ins>}
+						</>
+					)}
+				</li>
+			))}
+		</ul>
+	);
+}
+
+/** What a table, a role or a page says that is new or removed as a whole. */
+function Whole({ lines, gone }: { lines: string[]; gone: boolean }) {
+	const Mark = gone ? "del" : "ins";
+	return (
+		<ul className="grid gap-0.5">
+			{lines.map((l, i) => (
+				// biome-ignore lint/suspicious/noArrayIndexKey: two sentences can be the same
+				<li key={i}>
+					<Mark className={gone ? "text-berry decoration-1" : "no-underline"}>{l}</Mark>
 				</li>
 			))}
 		</ul>

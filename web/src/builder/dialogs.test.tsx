@@ -63,6 +63,24 @@ describe("publishing", () => {
 		expect(screen.queryByRole("button", { name: "Publish" })).toBeNull();
 	});
 
+	it("tells a new table as one change, with all that it says", async () => {
+		answering({
+			"GET /plan": plan({
+				differences: [
+					{ where: "Suppliers", after: "Suppliers", lines: ["Each record’s label is Name.", "Name is text."] },
+					{ where: "Piers", before: "Piers", lines: ["Length is a number."] },
+				],
+			}),
+			"GET /versions": [],
+		});
+		show(<PublishStop app={app()} />);
+		const fresh = (await screen.findByText("Suppliers: new")).closest("li") as HTMLElement;
+		expect(within(fresh).getAllByRole("listitem")).toHaveLength(2);
+		expect(within(fresh).getByText("Name is text.").tagName).toBe("INS");
+		const gone = screen.getByText("Piers: removed").closest("li") as HTMLElement;
+		expect(within(gone).getByText("Length is a number.").tagName).toBe("DEL");
+	});
+
 	it("publishes what loses values only when that is understood", async () => {
 		const asked = answering({
 			"GET /plan": plan({

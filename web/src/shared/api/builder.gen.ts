@@ -1572,6 +1572,7 @@ export interface components {
         Difference: {
             after?: string;
             before?: string;
+            lines?: string[];
             where: string;
         };
         Dropped: {
