@@ -107,7 +107,8 @@ func TestWhatIsAddedIsAskedFor(t *testing.T) {
 	assert.Equal(t, "kind", kinds.Slots[0].Name)
 	assert.Contains(t, slotNames(adding("block", "p_boats", map[string]any{"kind": "records"})), "table")
 	assert.NotContains(t, slotNames(adding("block", "p_boats", map[string]any{"kind": "text"})), "table")
-	status, _ := f.Do(http.MethodPost, "/api/apps/"+s.App.ID+"/setting", map[string]any{"add": map[string]any{"what": "block", "into": "gone"}})
+	status, _ := f.Do(http.MethodPost, "/api/apps/"+s.App.ID+"/setting",
+		map[string]any{"add": map[string]any{"what": "block", "into": "gone"}})
 	assert.Equal(t, http.StatusNotFound, status)
 }
 

@@ -49,7 +49,8 @@ func TestSeveralWritesAreMadeTogether(t *testing.T) {
 	l := acttest.NewLoft(t)
 	seat := l.Founder()
 	require.NoError(t, bulk(l, seat,
-		records.Edit{Values: acttest.Values(t, map[string]any{"name": "Drifter"}), Texts: map[string]string{"cl": "laminate", "owner": "Ruth"}},
+		records.Edit{Values: acttest.Values(t, map[string]any{"name": "Drifter"}),
+			Texts: map[string]string{"cl": "laminate", "owner": "Ruth"}},
 		records.Edit{Record: l.Sails["Genoa"], Revision: 1, Texts: map[string]string{"area": "1 250.5"}},
 		records.Edit{Record: l.Sails["Jib"], Revision: 1, Delete: true}))
 	assert.ElementsMatch(t, []string{"Genoa", "Spinnaker", "Drifter"}, names(l, seat, "sail"))

@@ -403,68 +403,6 @@ func (r Road) tell(ctx context.Context, s *Seat, table string) error {
 // write.
 const HistoryTable = "_history"
 
-// Revert brings a record back to what it was before a write; with forward it
-// does the write again. It is for the undo of founders, who may do everything.
-func (r Road) Revert(ctx context.Context, s *Seat, w Write, forward bool) error {
-	t := s.Blueprint.Table(w.Table)
-	if t == nil || !s.Viewer.Founder {
-		return ErrForbidden
-	}
-	if _, err := r.current(ctx, s, t, w.Record, nil); errors.Is(err, store.ErrNotFound) {
-		return words.New("record-gone")
-	} else if err != nil {
-		return err
-	}
-	to, from := w.Before, w.After
-	if forward {
-		to, from = from, to
-	}
-	for i := range w.Also {
-		also := *w.Also[i]
-		if !forward {
-			also = *w.Also[len(w.Also)-1-i]
-		}
-		if err := r.Revert(ctx, s, also, forward); err != nil {
-			return err
-		}
-	}
-	if to == nil || from == nil {
-		if err := r.bin(ctx, s, t, w.Record, to == nil); err != nil {
-			return err
-		}
-	} else {
-		values := map[string]expr.Value{}
-		for fid, v := range to {
-			if f := t.Field(fid); f != nil && (f.Type.Entered() || f.Type == blueprint.AutoNumber) && f.Of == "" {
-				values[fid] = fromPlain(f, v)
-			}
-		}
-		if err := r.set(ctx, s, t, w.Record, values); err != nil {
-			return err
-		}
-		if _, err := r.link(ctx, s, t, w.Record, values, nil); err != nil {
-			return err
-		}
-	}
-	return r.remember(ctx, s, &Write{Table: w.Table, Record: w.Record, Before: from, After: to})
-}
-
-func fromPlain(f *blueprint.Field, v any) expr.Value {
-	switch v := v.(type) {
-	case bool:
-		return expr.YesNoOf(v)
-	case string:
-		return expr.Value{Kind: expr.Text, Text: v}
-	case []any:
-		var items []expr.Value
-		for _, x := range v {
-			items = append(items, fromPlain(f, x))
-		}
-		return expr.ListValue(items)
-	}
-	return expr.Empty()
-}
-
 func keys(m map[string]expr.Value) []string {
 	out := make([]string, 0, len(m))
 	for k := range m {
