@@ -2,7 +2,7 @@ import { screen, waitFor, within } from "@testing-library/react";
 import { describe, expect, it, vi } from "vitest";
 import { answering, Refusal, show } from "../testing";
 import { AddRecord } from "./AddRecord";
-import type { AppOut, FieldOut, Plan } from "./api";
+import type { AppOut, Plan } from "./api";
 import { Leftovers } from "./bring/Leftovers";
 import { BinPanel } from "./grid/BinPanel";
 import { ConflictDialog } from "./grid/ConflictDialog";
@@ -10,20 +10,8 @@ import { WhoSees } from "./grid/WhoSees";
 import { HistoryPanel } from "./HistoryPanel";
 import { PublishStop } from "./PublishStop";
 import { ProposeRules } from "./people/ProposeRules";
+import { field } from "./sample";
 import { Workshop } from "./Workshop";
-
-const field = (id: string, name: string, more: Partial<FieldOut> = {}): FieldOut =>
-	({
-		id,
-		table: "boat",
-		key: id,
-		name,
-		type: "text",
-		kind: "text",
-		entered: true,
-		required: false,
-		...more,
-	}) as FieldOut;
 
 const app = (more: Partial<AppOut> = {}): AppOut =>
 	({

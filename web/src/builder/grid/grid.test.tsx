@@ -3,6 +3,7 @@ import { describe, expect, it, vi } from "vitest";
 import type { Row, Value } from "../../shared/fields/values";
 import { answering, Holding, Refusal, show } from "../../testing";
 import type { AppOut, FieldOut, ViewOut, ViewSettings } from "../api";
+import { field } from "../sample";
 import { CellEditor } from "./CellEditor";
 import { OrderPicker } from "./OrderPicker";
 import { RecordPanel } from "./RecordPanel";
@@ -10,19 +11,6 @@ import { Totals } from "./Totals";
 import { ViewPicker } from "./ViewPicker";
 import { plain, useView } from "./view";
 import { type GridWrites, useWrites } from "./writes";
-
-const field = (id: string, name: string, more: Partial<FieldOut> = {}): FieldOut =>
-	({
-		id,
-		table: "boat",
-		key: id,
-		name,
-		type: "text",
-		kind: "text",
-		entered: true,
-		required: false,
-		...more,
-	}) as FieldOut;
 
 const fields = [
 	field("name", "Name"),
