@@ -50,7 +50,8 @@ type Config struct {
 // Server answers requests.
 type Server struct {
 	Config
-	engine *gin.Engine
+	engine  *gin.Engine
+	handler http.Handler // the engine, with its large answers compressed
 	// Schemas describe the APIs, for generating the front end's types.
 	Builder, Runtime huma.API
 }
@@ -73,11 +74,12 @@ func New(c Config) *Server {
 	s.live()
 	s.stage()
 	s.engine.NoRoute(s.files)
+	s.handler = compressing(s.engine)
 	return s
 }
 
 // ServeHTTP answers a request.
-func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.engine.ServeHTTP(w, r) }
+func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
 
 // Routes lists the routes, as "METHOD path".
 func (s *Server) Routes() []string {
@@ -399,34 +401,4 @@ func (s *Server) looks(g *gin.Context, place *runtime.Place, b store.Builder, as
 		failed(g, "write down a look at the live app", err)
 	}
 	return err == nil
-}
-
-// files serves the front end: the builder, or a built app.
-func (s *Server) files(g *gin.Context) {
-	path := strings.TrimPrefix(g.Request.URL.Path, "/")
-	if strings.HasPrefix(path, "api/") || strings.Contains(path, "/-/") || g.Request.Method != http.MethodGet &&
-		g.Request.Method != http.MethodHead {
-		problem(g, http.StatusNotFound, words.Say("answer-no-address", nil))
-		return
-	}
-	if strings.HasPrefix(path, "assets/") {
-		if _, err := fs.Stat(s.Files, path); err != nil {
-			problem(g, http.StatusNotFound, words.Say("answer-no-file", nil))
-			return
-		}
-		g.Header("Cache-Control", "public, max-age=31536000, immutable")
-		g.FileFromFS(path, http.FS(s.Files))
-		return
-	}
-	page := "builder.html"
-	if strings.HasPrefix(path, "a/") || strings.HasPrefix(path, "stage/") {
-		page = "app.html"
-	}
-	raw, err := fs.ReadFile(s.Files, page)
-	if err != nil {
-		problem(g, http.StatusServiceUnavailable, words.Say("answer-not-built", nil))
-		return
-	}
-	g.Header("Cache-Control", "no-cache")
-	g.Data(http.StatusOK, "text/html; charset=utf-8", raw)
 }

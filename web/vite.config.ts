@@ -1,13 +1,20 @@
 import tailwindcss from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
 import { defineConfig } from "vitest/config";
+import { compressed } from "./scripts/compressed.mjs";
+
+const vendor = /node_modules\/(react|react-dom|scheduler|react-router|@tanstack\/(react-query|query-core))\//;
 
 export default defineConfig({
-	plugins: [react(), tailwindcss()],
+	plugins: [react(), tailwindcss(), compressed()],
 	build: {
 		assetsInlineLimit: 0,
 		emptyOutDir: true,
-		rolldownOptions: { input: { builder: "builder.html", app: "app.html" } },
+		rolldownOptions: {
+			input: { builder: "builder.html", app: "app.html" },
+			// what both are made with stays the same between versions, and in the caches of browsers
+			output: { codeSplitting: { groups: [{ name: "vendor", test: vendor }] } },
+		},
 	},
 	test: { environment: "happy-dom" },
 });

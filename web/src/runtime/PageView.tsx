@@ -5,7 +5,7 @@ import { Problem, wordsOf } from "../shared/api/client";
 import { useTitle } from "../shared/title";
 import { BlockView } from "./blocks";
 import { Frame } from "./Frame";
-import { SignInForm } from "./gate/SignIn";
+import { SignInForm } from "./gate";
 import { getApp, getPage, onStage, type Page, type Where } from "./place";
 import { onRefresh, tellWhere } from "./stage";
 
@@ -68,7 +68,8 @@ function Blocks({ page, where, busy }: { page: Page; where: Where; busy: boolean
 	);
 }
 
-function Loading() {
+/** What stands there while something is on its way. */
+export function Loading() {
 	return (
 		<p className="app-width py-16 text-soft" role="status">
 			Loading …
@@ -83,7 +84,9 @@ function Trouble({ error, retry }: { error: unknown; retry: () => void }) {
 	const status = error instanceof Problem ? error.status : 0;
 	const body =
 		status === 401 && !onStage ? (
-			<SignInForm why="Sign in to see this page." to={location.pathname} />
+			<Suspense fallback={<Loading />}>
+				<SignInForm why="Sign in to see this page." to={location.pathname} />
+			</Suspense>
 		) : (
 			<div className="card max-w-lg">
 				<h1 className="page-heading">{headings[status] ?? "Something went wrong"}</h1>

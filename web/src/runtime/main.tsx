@@ -2,14 +2,12 @@ import "@fontsource-variable/bricolage-grotesque";
 import "@fontsource-variable/instrument-sans";
 import "./runtime.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { StrictMode } from "react";
+import { StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Route, Routes } from "react-router";
 import { Problem } from "../shared/api/client";
-import { Profile } from "./gate/Profile";
-import { SignIn, UseLink } from "./gate/SignIn";
-import { InvitationPage, Reset, SignUp } from "./gate/SignUp";
-import { PageView } from "./PageView";
+import { InvitationPage, Profile, Reset, SignIn, SignUp, UseLink } from "./gate";
+import { Loading, PageView } from "./PageView";
 import { base } from "./place";
 
 const client = new QueryClient({
@@ -28,17 +26,19 @@ if (root) {
 		<StrictMode>
 			<QueryClientProvider client={client}>
 				<BrowserRouter basename={base}>
-					<Routes>
-						<Route path="/" element={<PageView />} />
-						<Route path="/~/sign-in" element={<SignIn />} />
-						<Route path="/~/link" element={<UseLink />} />
-						<Route path="/~/sign-up" element={<SignUp />} />
-						<Route path="/~/invitation" element={<InvitationPage />} />
-						<Route path="/~/reset" element={<Reset />} />
-						<Route path="/~/me" element={<Profile />} />
-						<Route path="/:path" element={<PageView />} />
-						<Route path="/:path/:record" element={<PageView />} />
-					</Routes>
+					<Suspense fallback={<Loading />}>
+						<Routes>
+							<Route path="/" element={<PageView />} />
+							<Route path="/~/sign-in" element={<SignIn />} />
+							<Route path="/~/link" element={<UseLink />} />
+							<Route path="/~/sign-up" element={<SignUp />} />
+							<Route path="/~/invitation" element={<InvitationPage />} />
+							<Route path="/~/reset" element={<Reset />} />
+							<Route path="/~/me" element={<Profile />} />
+							<Route path="/:path" element={<PageView />} />
+							<Route path="/:path/:record" element={<PageView />} />
+						</Routes>
+					</Suspense>
 				</BrowserRouter>
 			</QueryClientProvider>
 		</StrictMode>,
