@@ -19,6 +19,7 @@ import (
 	"pinegate/core/query"
 	"pinegate/core/words"
 	"pinegate/store"
+	"pinegate/store/accounts"
 	"pinegate/store/apps"
 	"pinegate/store/records"
 )
@@ -242,4 +243,35 @@ func TestRestoredIsTold(t *testing.T) {
 
 func listOf(seat *records.Seat, table string) query.Selection {
 	return query.Selection{Table: seat.Blueprint.Table(table), Limit: 50}
+}
+
+// TestAHeldAppLetsPeopleIn holds an app as an import does, and one of its records as a
+// change does: somebody signs in meanwhile, asks for a code, and what links to the record
+// is added.
+func TestAHeldAppLetsPeopleIn(t *testing.T) {
+	l := acttest.NewLoft(t)
+	ctx, cancel := context.WithTimeout(t.Context(), 10*time.Second)
+	defer cancel()
+	a, seat := accounts.New(l.Store), l.Founder()
+	require.NoError(t, l.Acts.Do(ctx, func(u *act.Unit) error {
+		_, err := apps.Locked(u.Tx, l.App.ID)
+		require.NoError(t, err)
+		_, err = u.Road.Change(ctx, seat, seat.Blueprint.Table("sailor"), l.People["Ines"], 1,
+			acttest.Values(t, map[string]any{"s_name": "Ines C."}), nil)
+		require.NoError(t, err)
+
+		_, err = a.SignInPerson(ctx, accounts.Person{App: l.App.ID, Email: "ines@sails.example"}, accounts.In, accounts.Stay{Hours: 1})
+		require.NoError(t, err, "a session refers to the app")
+		code, err := a.MakeCode(ctx, accounts.Code{App: l.App.ID, Purpose: accounts.ToSignIn, Subject: "tomas@sails.example"}, nil)
+		require.NoError(t, err)
+		assert.NotEmpty(t, code)
+		return l.Acts.Do(ctx, func(other *act.Unit) error {
+			ines := l.Member("Ines")
+			ines.Viewer.Founder = true
+			_, err := other.Road.Add(ctx, ines, ines.Blueprint.Table("sail"),
+				acttest.Values(t, map[string]any{"name": "Blade", "owner": l.People["Ines"]}), nil)
+			return err
+		})
+	}))
+	assert.Equal(t, 4, l.Count(l.Founder(), "sail"))
 }

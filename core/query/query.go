@@ -161,7 +161,7 @@ func Permitted(c Context, t *blueprint.Table, id string, action blueprint.Action
 		joins = more
 		where = append(where, "("+strings.Join(append(conditions, "false"), " OR ")+")")
 	}
-	sql := fmt.Sprintf("SELECT r.revision FROM %s r %s WHERE %s FOR UPDATE OF r", c.TableName(t), joinSQL(joins),
+	sql := fmt.Sprintf("SELECT r.revision FROM %s r %s WHERE %s FOR NO KEY UPDATE OF r", c.TableName(t), joinSQL(joins),
 		strings.Join(where, " AND "))
 	return b.statement(sql), nil
 }

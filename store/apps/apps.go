@@ -303,10 +303,11 @@ func (a *Apps) load(tx *gorm.DB, table, app string, number int) (*blueprint.Blue
 }
 
 // Locked gives the app as it is now and holds it until the transaction ends,
-// so that changes come one after another.
+// so that changes come one after another. Its key is not held: people sign in to
+// it meanwhile, whose sessions refer to it.
 func Locked(tx *gorm.DB, id string) (store.App, error) {
 	var app store.App
-	if err := tx.Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ?", id).Take(&app).Error; err != nil {
+	if err := tx.Clauses(clause.Locking{Strength: "NO KEY UPDATE"}).Where("id = ?", id).Take(&app).Error; err != nil {
 		return app, fmt.Errorf("lock app: %w", err)
 	}
 	return app, nil

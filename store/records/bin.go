@@ -21,7 +21,7 @@ func (r Road) Restore(ctx context.Context, s *Seat, t *blueprint.Table, id strin
 	if !s.Viewer.Founder {
 		return nil, ErrForbidden
 	}
-	sql := fmt.Sprintf("SELECT revision FROM %s WHERE id = $1::uuid AND deleted_at IS NOT NULL FOR UPDATE", s.context().TableName(t))
+	sql := fmt.Sprintf("SELECT revision FROM %s WHERE id = $1::uuid AND deleted_at IS NOT NULL FOR NO KEY UPDATE", s.context().TableName(t))
 	if _, err := r.number(ctx, query.Statement{SQL: sql, Args: []any{id}}); errors.Is(err, dbsql.ErrNoRows) {
 		return nil, store.ErrNotFound
 	} else if err != nil {
