@@ -27,7 +27,9 @@ type builderJob struct {
 func (builderJob) Kind() string { return "builder_mail" }
 
 // InsertOpts keeps mail that cannot be sent from being sent hours later.
-func (builderJob) InsertOpts() river.InsertOpts { return river.InsertOpts{MaxAttempts: 4} }
+func (builderJob) InsertOpts() river.InsertOpts {
+	return river.InsertOpts{MaxAttempts: 4, Queue: mailQueue}
+}
 
 type builderWorker struct {
 	river.WorkerDefaults[builderJob]

@@ -55,6 +55,16 @@ type Jobs struct {
 	Periodic []*river.PeriodicJob
 }
 
+// mailQueue is the queue of mail that lets somebody go on. It has workers of its
+// own, so that nothing that lasts keeps people from signing in.
+const mailQueue = "mail"
+
+// How many jobs are worked at once by one server.
+const (
+	mailWorkers  = 6
+	otherWorkers = 4
+)
+
 // keptDone is how long jobs that are done stay in the database: they tell who
 // asked for what.
 const keptDone = 5 * time.Minute
@@ -69,7 +79,8 @@ func New(ctx context.Context, s *store.Store, a *apps.Apps, acts *act.Acts, acc 
 	river.AddWorker(workers, &mailWorker{gate: g})
 	river.AddWorker(workers, &builderWorker{gate: g})
 	client, err := river.NewClient(riverpgxv5.New(s.Pool), &river.Config{
-		Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 8}}, Workers: workers, PeriodicJobs: jobs.Periodic,
+		Queues:  map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: otherWorkers}, mailQueue: {MaxWorkers: mailWorkers}},
+		Workers: workers, PeriodicJobs: jobs.Periodic,
 		JobTimeout:    -1, // imports last as long as they last; the others have limits of their own
 		FetchCooldown: 20 * time.Millisecond, FetchPollInterval: 500 * time.Millisecond, CompletedJobRetentionPeriod: keptDone,
 		Logger: slog.New(slog.DiscardHandler), ErrorHandler: &jobErrors{},

@@ -60,7 +60,9 @@ type told struct {
 func (mailJob) Kind() string { return "gate_mail" }
 
 // InsertOpts keeps mail that cannot be sent from being sent hours later.
-func (mailJob) InsertOpts() river.InsertOpts { return river.InsertOpts{MaxAttempts: 4} }
+func (mailJob) InsertOpts() river.InsertOpts {
+	return river.InsertOpts{MaxAttempts: 4, Queue: mailQueue}
+}
 
 // jobTime bounds how long the sending of a mail may take.
 const jobTime = time.Minute
