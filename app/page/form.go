@@ -53,13 +53,9 @@ func (u Use) action() blueprint.Action {
 	return blueprint.Add
 }
 
-// Asks tells whether whoever looks is asked for a field: only for what they may
-// set, and what their rules do not fill in.
+// Asks tells whether whoever looks is asked for a field.
 func (u Use) Asks(field string) (bool, error) {
-	if !u.Block.Changes && access.Given(u.Seat.Blueprint, u.Seat.Viewer, u.Table.ID, field) {
-		return false, nil
-	}
-	return access.MaySet(u.Seat.Blueprint, u.Seat.Catalog, u.Seat.Viewer, u.Table.ID, field, u.action())
+	return access.Asks(u.Seat.Blueprint, u.Seat.Catalog, u.Seat.Viewer, u.Table.ID, field, u.action())
 }
 
 // Asked gives a question of the form that whoever looks is asked, or nil.

@@ -1,7 +1,6 @@
 // Package page composes the pages of an app for whoever looks: it decides which
 // page is shown, reads all that its blocks need at once, and makes of it what is
-// shown. What a kind of
-// block reads and shows is a row in [rows].
+// shown. What a kind of block reads and shows is a row in [rows].
 package page
 
 import (

@@ -73,8 +73,7 @@ func (v *View) query(x *blueprint.RecordsBlock, asked Asked) (*query.Selection, 
 	b := v.Seat.Blueprint
 	t := b.Table(x.Table)
 	q := &query.Selection{Table: t, After: asked.After, Search: strings.TrimSpace(asked.Search), Limit: cmp.Or(x.Size, pageSize),
-		FilterName: v.Page.ID + " " +
-			x.ID}
+		FilterName: v.Page.ID + " " + x.ID}
 	for _, id := range x.Columns {
 		sees, err := v.Seat.Sees(t.ID, id)
 		if err != nil {

@@ -3,6 +3,7 @@ package why
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
@@ -50,10 +51,8 @@ func (t trial) broken(e *blueprint.Expectation) (string, error) {
 		return "", nil
 	}
 	if f := table.Field(e.Field); f != nil {
-		for _, id := range rule.Hidden {
-			if id == f.ID {
-				return "", nil
-			}
+		if slices.Contains(rule.Hidden, f.ID) {
+			return "", nil
 		}
 		return words.Say("expect-shown", words.Args{"field": f.Name, "role": r.Name}), nil
 	}

@@ -156,15 +156,19 @@ func whyForm(p *page, x *blueprint.FormBlock, out *BlockWhy) error {
 	out.Table, out.Text = t.ID, words.Say(code, words.Args{"table": t.Name})
 	asked := 0
 	for _, q := range x.Fields {
-		may, err := access.MaySet(b, p.seat.Catalog, p.seat.Viewer, t.ID, q.Field, action)
+		asks, err := access.Asks(b, p.seat.Catalog, p.seat.Viewer, t.ID, q.Field, action)
 		if err != nil {
 			return err
 		}
-		if may {
+		if asks {
 			asked++
 			continue
 		}
-		out.Notes = append(out.Notes, words.Say("why-not-asked", words.Args{"field": t.Field(q.Field).Name}))
+		code := "why-not-asked"
+		if action == blueprint.Add && access.Given(b, p.seat.Viewer, t.ID, q.Field) {
+			code = "why-asked-given"
+		}
+		out.Notes = append(out.Notes, words.Say(code, words.Args{"field": t.Field(q.Field).Name}))
 	}
 	out.Shown = asked > 0
 	return nil

@@ -12,7 +12,9 @@ import (
 
 	"pinegate/app/act/acttest"
 	"pinegate/app/why"
+	"pinegate/core/access"
 	"pinegate/core/blueprint"
+	"pinegate/core/words"
 	"pinegate/internal/golden"
 	"pinegate/store"
 	"pinegate/store/records"
@@ -154,5 +156,23 @@ func TestWhoSeesARecord(t *testing.T) {
 	require.NoError(t, err)
 	for _, r := range own {
 		assert.Equal(t, blueprint.NoRecords, r.Reach, r.Name)
+	}
+}
+
+// TestWhatARuleSetsIsNotAsked holds that a form and what is told of it agree, also where
+// a rule fills a question in.
+func TestWhatARuleSetsIsNotAsked(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"set","of":"r.sail","values":{"add":{"extent":"all"}}}`,
+		`{"kind":"set","of":"form","values":{"presets":[],"fields":[{"field":"name"},{"field":"owner"}]}}`)
+	ines := l.Member("Ines")
+	got, err := why.OfPage(t.Context(), l.Road(), ines, "Ines", "all")
+	require.NoError(t, err)
+	i := slices.IndexFunc(got.Blocks, func(b why.BlockWhy) bool { return b.ID == "form" })
+	assert.True(t, got.Blocks[i].Shown)
+	assert.Equal(t, []string{words.Say("why-asked-given", words.Args{"field": "Owner"})}, got.Blocks[i].Notes)
+	for field, asks := range map[string]bool{"name": true, "owner": false} {
+		told, err := access.Asks(ines.Blueprint, ines.Catalog, ines.Viewer, "sail", field, blueprint.Add)
+		require.NoError(t, err)
+		assert.Equal(t, asks, told, field)
 	}
 }

@@ -144,3 +144,12 @@ func MaySet(b *blueprint.Blueprint, catalog *expr.Catalog, v Viewer, table, fiel
 	grants, err := Grants(b, catalog, v, table, action)
 	return slices.ContainsFunc(grants, func(g Grant) bool { return g.Sets(field) }), err
 }
+
+// Asks tells whether a form asks the viewer for a field: only for what they may
+// set, and, of a new record, what their rules do not fill in.
+func Asks(b *blueprint.Blueprint, catalog *expr.Catalog, v Viewer, table, field string, action blueprint.Action) (bool, error) {
+	if action == blueprint.Add && Given(b, v, table, field) {
+		return false, nil
+	}
+	return MaySet(b, catalog, v, table, field, action)
+}

@@ -66,6 +66,7 @@ var englishRecords = map[string]string{
 	"why-form-add":       "The form adds to {table}, and asks for what their rules let them set.",
 	"why-form-change":    "The form changes a record in {table}, and asks for what their rules let them set.",
 	"why-not-asked":      "{field} is not asked: no rule lets them set it.",
+	"why-asked-given":    "{field} is not asked: the app sets it.",
 	"expect-shown":       "No rule hides {field} from {role}.",
 	"expect-rule":        "A rule lets {role} {action} some {table}.",
 	"expect-seen":        "{person} can see {record} in {table}.||{person} can see {record} and {n} more in {table}.||{person} can see {record} and {n} more in {table}.",
