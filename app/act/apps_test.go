@@ -76,20 +76,10 @@ func (y *yard) add(table string, values map[string]any) string {
 	seat := y.seat(apps.Draft)
 	w, err := y.acts.Edit(context.Background(), y.app, seat, "Added", func(u *act.Unit) (*records.Write, error) {
 		r := u.Road
-		return r.Add(context.Background(), seat, seat.Blueprint.Table(table), raw(y.t, values), nil)
+		return r.Add(context.Background(), seat, seat.Blueprint.Table(table), acttest.Values(y.t, values), nil)
 	})
 	require.NoError(y.t, err)
 	return w.Record
-}
-
-func raw(t testing.TB, values map[string]any) records.Values {
-	out := records.Values{}
-	for k, v := range values {
-		j, err := json.Marshal(v)
-		require.NoError(t, err)
-		out[k] = j
-	}
-	return out
 }
 
 // column gives the values of a field, in the order in which the records were made.
@@ -143,7 +133,8 @@ func TestNothingIsLostByChangingTypesAndBack(t *testing.T) {
 	require.NoError(t, json.Unmarshal(rows[0], &row))
 	_, err = y.acts.Edit(t.Context(), y.app, seat, "Changed", func(u *act.Unit) (*records.Write, error) {
 		r := u.Road
-		return r.Change(t.Context(), seat, seat.Blueprint.Table("boat"), row.ID, row.Revision, raw(t, map[string]any{"len": "99"}), nil)
+		return r.Change(t.Context(), seat, seat.Blueprint.Table("boat"), row.ID, row.Revision,
+			acttest.Values(t, map[string]any{"len": "99"}), nil)
 	})
 	require.NoError(t, err)
 	y.must(blueprint.Setting("len", "type", blueprint.Text))

@@ -135,7 +135,7 @@ func TestWhatMustHoldStopsAPublish(t *testing.T) {
 	seat := apps.FounderSeat(app, apps.Live, live, "test")
 	_, err = y.acts.Edit(t.Context(), app, seat, "test", func(u *act.Unit) (*records.Write, error) {
 		r := u.Road
-		return r.Add(t.Context(), seat, live.Table("boat"), raw(t, map[string]any{"boat_name": "Only in live"}), nil)
+		return r.Add(t.Context(), seat, live.Table("boat"), acttest.Values(t, map[string]any{"boat_name": "Only in live"}), nil)
 	})
 	require.NoError(t, err)
 	require.ErrorAs(t, y.publish(), &p)

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"pinegate/app/act"
+	"pinegate/app/act/acttest"
 	"pinegate/core/query"
 	"pinegate/store/apps"
 	"pinegate/store/records"
@@ -43,7 +44,7 @@ func TestFilesComeBack(t *testing.T) {
 	require.Len(t, first.Photo, 1)
 	empty := func(u *act.Unit) (*records.Write, error) {
 		r := u.Road
-		return r.Change(ctx, seat, table, first.ID, read().Revision, raw(t, map[string]any{"boat_photo": nil}), nil)
+		return r.Change(ctx, seat, table, first.ID, read().Revision, acttest.Values(t, map[string]any{"boat_photo": nil}), nil)
 	}
 
 	require.NoError(t, edit(empty))
@@ -76,7 +77,8 @@ func TestFilesComeBack(t *testing.T) {
 	var wrong records.FieldErrors
 	require.ErrorAs(t, edit(func(u *act.Unit) (*records.Write, error) {
 		r := u.Road
-		return r.Change(ctx, seat, table, other.ID, other.Revision, raw(t, map[string]any{"boat_photo": []string{first.Photo[0].ID}}), nil)
+		return r.Change(ctx, seat, table, other.ID, other.Revision,
+			acttest.Values(t, map[string]any{"boat_photo": []string{first.Photo[0].ID}}), nil)
 	}), &wrong)
 	assert.Equal(t, "read-lost-file", wrong["boat_photo"].Code)
 }

@@ -8,7 +8,6 @@ import (
 
 	"gorm.io/gorm"
 
-	"pinegate/core/query"
 	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/apps"
@@ -48,28 +47,27 @@ func (a *Acts) walk(ctx context.Context, id, by string, from, to store.Status, o
 		if err != nil {
 			return err
 		}
+		at := now
 		if activity.AfterRevision != nil {
 			number := activity.BeforeRevision
 			if forward {
 				number = activity.AfterRevision
 			}
-			then, err := a.apps.Revision(tx, id, *number)
-			if err != nil {
+			if at, err = a.apps.Revision(tx, id, *number); err != nil {
 				return err
 			}
-			if err := apps.Follow(ctx, tx, &app, now, then); err != nil {
+			if err := apps.Follow(ctx, tx, &app, now, at); err != nil {
 				return err
 			}
-			if activity.ImportID != nil {
-				if err := unbring(ctx, u, apps.FounderSeat(app, apps.Draft, then, by), *activity.ImportID, forward); err != nil {
-					return err
-				}
-			}
-		} else if activity.ImportID != nil {
-			if err := unbring(ctx, u, apps.FounderSeat(app, apps.Draft, now, by), *activity.ImportID, forward); err != nil {
-				return err
-			}
-		} else if err := revert(ctx, u, apps.FounderSeat(app, apps.Draft, now, by), activity.Writes, forward); err != nil {
+		}
+		seat := apps.FounderSeat(app, apps.Draft, at, by)
+		switch {
+		case activity.ImportID != nil:
+			err = unbring(ctx, u, seat, *activity.ImportID, forward)
+		case activity.AfterRevision == nil:
+			err = revert(ctx, u, seat, activity.Writes, forward)
+		}
+		if err != nil {
 			return err
 		}
 		return tx.Model(&activity).Update("status", to).Error
@@ -88,12 +86,7 @@ func unbring(ctx context.Context, u *Unit, seat *records.Seat, id string, forwar
 		if t == nil {
 			continue
 		}
-		sql := fmt.Sprintf("UPDATE %s.%s SET deleted_at = CASE WHEN ? THEN NULL ELSE now() END, revision = revision + 1 WHERE id IN (SELECT record_id FROM imports_added WHERE import_id = ? AND table_id = ?)",
-			query.Quote(seat.Schema), query.Quote(t.Key))
-		if err := u.Tx.Exec(sql, forward, id, table).Error; err != nil {
-			return fmt.Errorf("move what was brought: %w", err)
-		}
-		if err := u.Road.Tell(ctx, seat, table); err != nil {
+		if err := u.Road.RevertImport(ctx, seat, t, id, forward); err != nil {
 			return err
 		}
 	}

@@ -3,6 +3,7 @@ package records
 import (
 	"context"
 	"errors"
+	"fmt"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -70,4 +71,18 @@ func fromPlain(f *blueprint.Field, v any) expr.Value {
 		return expr.ListValue(items)
 	}
 	return expr.Empty()
+}
+
+// RevertImport moves the records that an import added to a table to the bin; with
+// forward it brings them back. It is for the undo of founders.
+func (r Road) RevertImport(ctx context.Context, s *Seat, t *blueprint.Table, id string, forward bool) error {
+	if !s.Viewer.Founder {
+		return ErrForbidden
+	}
+	sql := fmt.Sprintf(`UPDATE %s SET deleted_at = CASE WHEN ? THEN NULL ELSE now() END, revision = revision + 1
+		WHERE id IN (SELECT record_id FROM imports_added WHERE import_id = ? AND table_id = ?)`, s.context().TableName(t))
+	if err := r.db.WithContext(ctx).Exec(sql, forward, id, t.ID).Error; err != nil {
+		return fmt.Errorf("move what was imported into %s: %w", t.Name, err)
+	}
+	return r.tell(ctx, s, t.ID)
 }
