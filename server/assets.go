@@ -49,27 +49,28 @@ func (s *Server) built(g *gin.Context, name, cache string) bool {
 	if path.Ext(name) == ".br" || path.Ext(name) == ".gz" { // of these only what they are of is asked for
 		return false
 	}
-	raw, err := fs.ReadFile(s.Files, name)
+	if _, err := fs.Stat(s.Files, name); err != nil {
+		return false
+	}
+	ending := ""
+	for _, e := range encodings {
+		if _, err := fs.Stat(s.Files, name+e.ending); err == nil && accepts(g.GetHeader("Accept-Encoding"), e.name) {
+			g.Header("Content-Encoding", e.name)
+			ending = e.ending
+			break
+		}
+	}
+	raw, err := fs.ReadFile(s.Files, name+ending)
 	if err != nil {
 		return false
 	}
 	kind := mime.TypeByExtension(path.Ext(name))
-	if kind == "" {
+	if kind == "" { // fonts; what lies there compressed has a known one
 		kind = http.DetectContentType(raw)
 	}
 	h := g.Writer.Header()
 	h.Set("Cache-Control", cache)
 	h.Add("Vary", "Accept-Encoding")
-	for _, e := range encodings {
-		if !accepts(g.GetHeader("Accept-Encoding"), e.name) {
-			continue
-		}
-		if small, err := fs.ReadFile(s.Files, name+e.ending); err == nil {
-			h.Set("Content-Encoding", e.name)
-			raw = small
-			break
-		}
-	}
 	h.Set("Content-Length", strconv.Itoa(len(raw)))
 	g.Data(http.StatusOK, kind, raw)
 	return true
