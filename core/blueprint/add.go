@@ -161,13 +161,14 @@ func addTable(b *Blueprint, c *AddThing) error {
 func (c *AddThing) fields() ([]Values, error) {
 	raw := c.Values["fields"]
 	var list []Values
+	var err error
 	if len(raw) > 0 && raw[0] == '[' {
-		if err := json.Unmarshal(raw, &list); err != nil {
+		if json.Unmarshal(raw, &list) != nil {
 			return nil, words.New("change-formed", "kind", "add")
 		}
-		return list, nil
+	} else {
+		list, err = FieldLines(c.Values.Text("fields"))
 	}
-	list, err := FieldLines(c.Values.Text("fields"))
 	if len(list) == 0 && err == nil {
 		list = []Values{Vals("name", "Name", "type", Text, "required", true)}
 	}

@@ -53,3 +53,31 @@ func asJSON(t testing.TB, v any) string {
 	require.NoError(t, err)
 	return string(raw)
 }
+
+// TestATableBeginsWithAField adds tables with fields written in every way, and with none.
+func TestATableBeginsWithAField(t *testing.T) {
+	for fields, want := range map[string][]string{
+		`null`:                               {"Name"},
+		`""`:                                 {"Name"},
+		`[]`:                                 {"Name"},
+		`"Depth, number\n\nFree"`:            {"Depth", "Free"},
+		`[{"name":"Depth","type":"number"}]`: {"Depth"},
+	} {
+		b := blueprinttest.After(t, blueprinttest.Loft(t),
+			`{"kind":"add","what":"table","id":"pier","values":{"name":"Piers","fields":`+fields+`}}`)
+		var names []string
+		for _, f := range b.Table("pier").Fields {
+			names = append(names, f.Name)
+		}
+		assert.Equal(t, want, names, fields)
+		assert.NotEmpty(t, b.Table("pier").Label, fields)
+	}
+	for _, fields := range []string{`[3]`, `[null`, `"Depth, colour"`, `[{"name":"Depth","type":"colour"}]`, `[{}]`} {
+		c, err := blueprint.DecodeChange([]byte(`{"kind":"add","what":"table","id":"pier","values":{"name":"Piers","fields":`+fields+`}}`),
+			func() string { return "new" })
+		if err == nil {
+			_, err = blueprint.Apply(blueprinttest.Loft(t), c)
+		}
+		require.Error(t, err, fields)
+	}
+}
