@@ -33,7 +33,25 @@ func (c *AddThing) apply(b *Blueprint) error {
 	if add == nil {
 		return words.New("add-what", "what", c.What)
 	}
+	if err := c.formed(); err != nil {
+		return err
+	}
 	return add(b, c)
+}
+
+// formed refuses values that are read before there are settings that would refuse
+// them, where they are no texts.
+func (c *AddThing) formed() error {
+	for _, name := range []string{"fields", "label", "back", "backId", "choices", "kind", "table"} {
+		raw, text := c.Values[name], ""
+		if len(raw) == 0 || name == "fields" && raw[0] == '[' {
+			continue
+		}
+		if json.Unmarshal(raw, &text) != nil {
+			return words.New("change-formed", "kind", "add")
+		}
+	}
+	return nil
 }
 
 // Adds gives the id of what is added.

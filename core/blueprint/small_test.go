@@ -72,7 +72,8 @@ func TestATableBeginsWithAField(t *testing.T) {
 		assert.Equal(t, want, names, fields)
 		assert.NotEmpty(t, b.Table("pier").Label, fields)
 	}
-	for _, fields := range []string{`[3]`, `[null`, `"Depth, colour"`, `[{"name":"Depth","type":"colour"}]`, `[{}]`} {
+	for _, fields := range []string{`[3]`, `3`, `{"name":"Depth"}`, `[null`,
+		`"Depth, colour"`, `[{"name":"Depth","type":"colour"}]`, `[{}]`} {
 		c, err := blueprint.DecodeChange([]byte(`{"kind":"add","what":"table","id":"pier","values":{"name":"Piers","fields":`+fields+`}}`),
 			func() string { return "new" })
 		if err == nil {
