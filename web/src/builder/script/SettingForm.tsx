@@ -50,19 +50,21 @@ export function SettingForm({ app, asked, at, untitled, onDone }: SettingFormPro
 		setEntered({});
 	};
 	const make = (made: Change) => change.mutate([made], { onSuccess: onDone });
-	const send = async (made: Change) => {
+	// what a change does besides is known before it is made
+	const send = (made: Change) => {
 		change.reset();
-		if (made.kind === "set" && Object.keys(made.values as Values).length === 0) return onDone();
-		if (s.asks && (await ask.mutateAsync(made).catch(() => false))) setWondering(made);
+		ask.reset();
+		if (made.kind === "set" && Object.keys(made.values as Values).length === 0) onDone();
+		else if (s.asks) ask.mutate(made, { onSuccess: (more) => (more ? setWondering(made) : make(made)) });
 		else make(made);
 	};
 	const submit = (e: FormEvent) => {
 		e.preventDefault();
 		e.stopPropagation();
-		void send(changeOf(s, now, before.current ?? [], at));
+		send(changeOf(s, now, before.current ?? [], at));
 	};
 	const unsay = () =>
-		void send({ kind: "set", of: s.of, values: Object.fromEntries((s.unsays ?? []).map((name) => [name, null])) });
+		send({ kind: "set", of: s.of, values: Object.fromEntries((s.unsays ?? []).map((name) => [name, null])) });
 	const busy = change.isPending || ask.isPending;
 	if (wondering)
 		return (
@@ -93,9 +95,9 @@ export function SettingForm({ app, asked, at, untitled, onDone }: SettingFormPro
 					autoFocus={i === 0}
 				/>
 			))}
-			{change.isError && (
+			{(change.isError || ask.isError) && (
 				<p role="alert" className="note-bad">
-					{wordsOf(change.error)}
+					{wordsOf(change.error ?? ask.error)}
 				</p>
 			)}
 			<div className="flex items-center gap-2">

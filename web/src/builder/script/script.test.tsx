@@ -256,6 +256,19 @@ describe("a setting", () => {
 		});
 	});
 
+	it("makes no change of which it is not known what it does besides", async () => {
+		const asked = answering({
+			"POST /setting": setting({ asks: true }),
+			"POST /effects": new Refusal(503, "The database does not answer."),
+			"POST /changes": { revision: 2, added: [], sentences: [] },
+		});
+		const { person } = show(<SettingForm app="a1" asked={{ of: "name", name: "name" }} onDone={() => {}} />);
+		await person.type(await screen.findByLabelText("Name"), "x");
+		await person.click(screen.getByRole("button", { name: "Save" }));
+		expect((await screen.findByRole("alert")).textContent).toBe("The database does not answer.");
+		expect(asked.some((a) => a.path.endsWith("/changes"))).toBe(false);
+	});
+
 	it("asks first where values of records would be hidden", async () => {
 		const asked = answering({
 			"POST /setting": setting({ asks: true }),
