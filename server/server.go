@@ -4,7 +4,9 @@ package server
 
 import (
 	"context"
+	"crypto/rand"
 	"errors"
+	"fmt"
 	"io/fs"
 	"log/slog"
 	"net/http"
@@ -67,14 +69,14 @@ func New(c Config) *Server {
 	gin.SetMode(gin.ReleaseMode)
 	s := &Server{Config: c, engine: gin.New()}
 	s.engine.ContextWithFallback = true
-	s.engine.Use(gin.CustomRecoveryWithWriter(nil, recovered), s.headers, s.crossOrigin())
+	s.engine.Use(numbered, gin.CustomRecoveryWithWriter(nil, recovered), s.headers, s.crossOrigin())
 	s.engine.GET("/healthz", func(g *gin.Context) { g.String(http.StatusOK, "ok\n") })
 	s.engine.GET("/readyz", s.ready)
 	s.builder()
 	s.live()
 	s.stage()
 	s.engine.NoRoute(s.files)
-	s.handler = compressing(s.engine)
+	s.handler = timed(usualPatience(), compressing(s.engine))
 	return s
 }
 
@@ -90,12 +92,49 @@ func (s *Server) Routes() []string {
 	return out
 }
 
+// numbered gives every request an id, which stands in the log and in messages of
+// what went wrong on our side.
+func numbered(g *gin.Context) {
+	id := strings.ToLower(rand.Text()[:requestID])
+	g.Header("X-Request-Id", id)
+	as(g, store.Work{Kind: store.Front, Request: id})
+}
+
+// requestID is how many letters and digits the id of a request has.
+const requestID = 10
+
+// as tells for whom the request is worked on.
+func as(g *gin.Context, w store.Work) { g.Request = g.Request.WithContext(store.With(g.Request.Context(), w)) }
+
+// ofApp tells about which app the request is.
+func ofApp(g *gin.Context, app store.App) {
+	g.Request = g.Request.WithContext(store.ForApp(g.Request.Context(), app))
+}
+
+// building tells that a builder asks, for an app where the address names one. What
+// one may not have is refused before anything of its app is read. Whoever is not
+// signed in yet is about to do so, for which there is a reserve.
+func (s *Server) building(g *gin.Context) {
+	if _, in := who(g.Request.Context()); !in {
+		return
+	}
+	g.Request = g.Request.WithContext(store.As(g.Request.Context(), store.Build))
+	if id := g.Param("app"); id != "" {
+		workspace, err := s.Apps.WorkspaceOf(g, id)
+		if err != nil && !errors.Is(err, store.ErrNotFound) {
+			failed(g, "find the workspace", err)
+			return
+		}
+		ofApp(g, store.App{ID: id, WorkspaceID: workspace})
+	}
+}
+
 func recovered(g *gin.Context, value any) {
 	if value == http.ErrAbortHandler { // a stream that cannot be ended well is cut off
 		panic(value)
 	}
 	slog.ErrorContext(g, "request panicked", "path", g.FullPath(), "value", value)
-	problem(g, http.StatusInternalServerError, words.Say("answer-broken", nil))
+	problem(g, http.StatusInternalServerError, reply.Broken(g))
 }
 
 // problem answers with problem details from outside the API.
@@ -201,10 +240,10 @@ func onlyBuilders(open func(method, path string) bool) gin.HandlerFunc {
 // failed logs an error of ours, which must not look like nobody being signed
 // in, and answers with an apology.
 func failed(g *gin.Context, what string, err error) {
-	if !errors.Is(err, context.Canceled) { // nobody waits for the answer any more
-		slog.ErrorContext(g, what, "error", err)
+	var told *huma.ErrorModel
+	if errors.As(reply.Error(g, fmt.Errorf("%s: %w", what, err)), &told) {
+		problem(g, told.Status, told.Detail)
 	}
-	problem(g, http.StatusInternalServerError, words.Say("answer-broken", nil))
 }
 
 func who(ctx context.Context) (store.Builder, bool) {
@@ -242,7 +281,7 @@ func (s *Server) builder() {
 		Cookie: func(token string) *http.Cookie {
 			return s.cookie(builderCookie, "/", token, accounts.BuilderHours*time.Hour)
 		}}
-	group := s.engine.Group("/api", s.signedIn, onlyBuilders(h.IsOpen))
+	group := s.engine.Group("/api", s.signedIn, onlyBuilders(h.IsOpen), s.building)
 	s.Builder = humagin.NewWithGroup(s.engine, group, apiConfig("Builder"))
 	h.Register(s.Builder)
 	// files come as they are, so they do not go the way of JSON
@@ -265,11 +304,6 @@ func raw(do func(*gin.Context) (any, error)) gin.HandlerFunc {
 		answer, err := do(g)
 		if err == nil {
 			g.JSON(http.StatusOK, answer)
-			return
-		}
-		var told *huma.ErrorModel
-		if errors.As(reply.Error(g, err), &told) {
-			problem(g, told.Status, told.Detail)
 			return
 		}
 		failed(g, "receive a file", err)
@@ -314,6 +348,7 @@ func (s *Server) livePlace(g *gin.Context) {
 		problem(g, http.StatusNotFound, words.Say("answer-no-app", nil))
 		return
 	}
+	ofApp(g, app)
 	place := &runtime.Place{App: app, Host: g.RemoteIP(), Agent: g.Request.UserAgent()}
 	if token, err := g.Cookie(personCookie); err == nil && token != "" {
 		session, err := s.Accounts.Session(g, app.ID, token)
@@ -335,7 +370,7 @@ func (s *Server) livePlace(g *gin.Context) {
 // stage serves an app to its builders, seen as somebody: the draft, or with the
 // live records.
 func (s *Server) stage() {
-	group := s.engine.Group("/stage/:app/:as/-", s.signedIn, s.stagePlace)
+	group := s.engine.Group("/stage/:app/:as/-", s.signedIn, s.building, s.stagePlace)
 	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Live: s.Live, Files: s.Blobs, Accounts: s.Accounts, Place: place}
 	h.Register(humagin.NewWithGroup(s.engine, group, apiConfig("Stage")))
 	formFiles(group, h)

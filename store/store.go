@@ -9,10 +9,8 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
-	"time"
 
 	"github.com/jackc/pgx/v5/pgxpool"
-	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
 	"github.com/pressly/goose/v3/lock"
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
@@ -28,8 +26,20 @@ var migrationFiles embed.FS
 // Store is the product's own tables, and the connection to everything else in
 // the same database.
 type Store struct {
-	DB   *gorm.DB
-	Pool *pgxpool.Pool
+	// DB is for all kinds of work: it takes that from the context.
+	DB *gorm.DB
+	// Pool holds the connections of jobs and of what lasts.
+	Pool  *pgxpool.Pool
+	pools *Pools
+}
+
+// Options say how a database is used.
+type Options struct {
+	// GiveWay tells the process of a connection, by its number, to give way to the
+	// others on its machine; nil where that cannot be told.
+	GiveWay func(pid int) error
+	// Observe is told of statements; nil where nobody counts them.
+	Observe Observer
 }
 
 // ErrNotFound is given for what is not there, or not there for whoever asks.
@@ -37,37 +47,36 @@ var ErrNotFound = errors.New("not found")
 
 // Open connects to the database and brings its tables up to date. Several
 // servers may do so at once.
-func Open(ctx context.Context, dsn string) (*Store, error) {
+func Open(ctx context.Context, dsn string) (*Store, error) { return OpenWith(ctx, dsn, Options{}) }
+
+// OpenWith is [Open] with options.
+func OpenWith(ctx context.Context, dsn string, o Options) (*Store, error) {
 	config, err := pgxpool.ParseConfig(dsn)
 	if err != nil {
 		return nil, fmt.Errorf("read database address: %w", err)
 	}
-	config.ConnConfig.RuntimeParams["search_path"] = "pinegate,public"
-	config.ConnConfig.RuntimeParams["timezone"] = "UTC"
-	config.MaxConns = 24
-	pool, err := pgxpool.NewWithConfig(ctx, config)
+	pools, err := openPools(ctx, config, o)
 	if err != nil {
-		return nil, fmt.Errorf("connect to database: %w", err)
-	}
-	db := stdlib.OpenDBFromPool(pool)
-	if err := migrate(ctx, pool, db); err != nil {
-		pool.Close()
 		return nil, err
 	}
-	g, err := gorm.Open(postgres.New(postgres.Config{Conn: db}), &gorm.Config{
+	if err := migrate(ctx, pools.of[Bulk], pools.db[Bulk]); err != nil {
+		pools.close()
+		return nil, err
+	}
+	g, err := gorm.Open(postgres.New(postgres.Config{Conn: pools}), &gorm.Config{
 		SkipDefaultTransaction: true,
 		Logger: logger.NewSlogLogger(slog.Default(),
-			logger.Config{SlowThreshold: 500 * time.Millisecond, LogLevel: logger.Warn, IgnoreRecordNotFoundError: true}),
+			logger.Config{LogLevel: logger.Error, IgnoreRecordNotFoundError: true, ParameterizedQueries: true}),
 	})
 	if err != nil {
-		pool.Close()
+		pools.close()
 		return nil, fmt.Errorf("open database: %w", err)
 	}
-	return &Store{DB: g, Pool: pool}, nil
+	return &Store{DB: g, Pool: pools.of[Back], pools: pools}, nil
 }
 
 // Close ends all connections.
-func (s *Store) Close() { s.Pool.Close() }
+func (s *Store) Close() { s.pools.close() }
 
 // Ping tells whether the database answers.
 func (s *Store) Ping(ctx context.Context) error { return s.Pool.Ping(ctx) }
@@ -123,3 +132,18 @@ type Querier = gorm.ConnPool
 
 // Conn gives the connection, or inside a transaction that transaction.
 func Conn(db *gorm.DB) Querier { return db.Statement.ConnPool }
+
+// Stats tells of the connections of each kind of work.
+func (s *Store) Stats() map[Kind]*pgxpool.Stat {
+	out := map[Kind]*pgxpool.Stat{}
+	for k, pool := range s.pools.of {
+		out[Kind(k)] = pool.Stat()
+	}
+	return out
+}
+
+// Outside gives the connections where a GORM connection is in no transaction.
+func Outside(db *gorm.DB) (*Pools, bool) {
+	p, ok := db.Statement.ConnPool.(*Pools)
+	return p, ok
+}

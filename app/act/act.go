@@ -50,7 +50,7 @@ type Unit struct {
 // Enqueue puts a job in the queue. It is worked when the unit is done, and never
 // if that fails.
 func (u *Unit) Enqueue(ctx context.Context, job river.JobArgs) error {
-	tx, ok := u.Tx.Statement.ConnPool.(*sql.Tx)
+	tx, ok := store.Tx(u.Tx)
 	if !ok {
 		return errors.New("put a job in the queue: this is no transaction")
 	}

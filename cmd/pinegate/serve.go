@@ -69,14 +69,16 @@ func serveCommand() *cobra.Command {
 // gives what ends that.
 func (o options) open(ctx context.Context) (*store.Store, func() error, error) {
 	dsn, stop := o.database, func() error { return nil }
+	var how store.Options
 	if dsn == "" {
 		pg, err := localpg.Start(ctx, localpg.Options{Dir: filepath.Join(o.data, "postgres")})
 		if err != nil {
 			return nil, nil, err
 		}
 		dsn, stop = pg.DSN("postgres"), func() error { return pg.Stop(context.Background()) }
+		how.GiveWay = pg.GiveWay
 	}
-	s, err := store.Open(ctx, dsn)
+	s, err := store.OpenWith(ctx, dsn, how)
 	if err != nil {
 		return nil, nil, errors.Join(err, stop())
 	}
@@ -98,7 +100,7 @@ func (o options) blobs(ctx context.Context) (*files.Store, error) {
 }
 
 func serve(ctx context.Context, o options) (err error) {
-	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn})))
+	slog.SetDefault(slog.New(store.LogHandler(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))))
 	listener, err := net.Listen("tcp", fmt.Sprintf("127.0.0.1:%d", o.port))
 	if err != nil {
 		return fmt.Errorf("listen (is another one running? choose a port with --port): %w", err)

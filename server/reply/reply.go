@@ -44,11 +44,36 @@ func Error(ctx context.Context, err error) error {
 		return huma.Error429TooManyRequests(words.Say("answer-often", nil))
 	case errors.Is(err, accounts.ErrRefused):
 		return huma.Error401Unauthorized(words.Say("answer-refused", nil))
-	case errors.Is(err, context.Canceled):
+	case errors.Is(err, context.Canceled), errors.Is(ctx.Err(), context.Canceled): // nobody waits for the answer any more
 		return huma.NewError(499, words.Say("answer-stopped", nil))
 	}
 	slog.ErrorContext(ctx, "request failed", "error", err)
-	return huma.Error500InternalServerError(words.Say("answer-broken", nil))
+	if trouble := store.Trouble(err); trouble != nil {
+		return huma.Error503ServiceUnavailable(troubled(trouble))
+	}
+	return huma.Error500InternalServerError(Broken(ctx))
+}
+
+// troubled says what is the matter with the database, as far as it is for whoever
+// asked.
+func troubled(trouble error) string {
+	switch trouble {
+	case store.ErrBusy:
+		return words.Say("answer-busy", nil)
+	case store.ErrLong:
+		return words.Say("answer-long", nil)
+	case store.ErrHeld:
+		return words.Say("answer-held", nil)
+	case store.ErrFull:
+		return words.Say("answer-full", nil)
+	}
+	return words.Say("answer-no-database", nil)
+}
+
+// Broken says that something went wrong on our side, with the number under which
+// it stands in the log.
+func Broken(ctx context.Context) string {
+	return words.Say("answer-broken", words.Args{"request": store.WorkOf(ctx).Request})
 }
 
 // Fields gives the answer that says at which fields something is wrong.

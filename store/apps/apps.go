@@ -9,10 +9,11 @@ import (
 	"fmt"
 	"regexp"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/google/uuid"
+	lru "github.com/hashicorp/golang-lru/v2"
+	"golang.org/x/sync/singleflight"
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
@@ -37,14 +38,47 @@ const (
 
 // Apps is the collection of apps in a store.
 type Apps struct {
-	db    *gorm.DB
-	mu    sync.Mutex
-	known map[string]*blueprint.Blueprint // by app, environment and number; these never change
+	db         *gorm.DB
+	known      *lru.Cache[string, *blueprint.Blueprint] // by app, environment and number; these never change
+	reading    singleflight.Group                       // of blueprints, each once however many ask
+	workspaces *lru.Cache[string, string]               // by app; an app stays in its workspace
 }
+
+// How many blueprints and apps are kept in memory.
+const (
+	mostKnown = 1_000
+	mostApps  = 20_000
+)
 
 // New gives the apps in the store.
 func New(s *store.Store) *Apps {
-	return &Apps{db: s.DB, known: map[string]*blueprint.Blueprint{}}
+	return &Apps{db: s.DB, known: kept[*blueprint.Blueprint](mostKnown), workspaces: kept[string](mostApps)}
+}
+
+// kept makes a cache that keeps what is used most recently.
+func kept[V any](most int) *lru.Cache[string, V] {
+	c, err := lru.New[string, V](most)
+	if err != nil {
+		panic(err) // only for a size that is none
+	}
+	return c
+}
+
+// WorkspaceOf tells to which workspace an app belongs; [store.ErrNotFound] when
+// there is no such app.
+func (a *Apps) WorkspaceOf(ctx context.Context, app string) (string, error) {
+	if id, ok := a.workspaces.Get(app); ok {
+		return id, nil
+	}
+	if _, err := uuid.Parse(app); err != nil {
+		return "", store.ErrNotFound
+	}
+	found, err := a.find(ctx, "id = ?", app)
+	if err != nil {
+		return "", err
+	}
+	a.workspaces.Add(app, found.WorkspaceID)
+	return found.WorkspaceID, nil
 }
 
 // SchemaName gives the PostgreSQL schema that holds an environment of an app.
@@ -273,17 +307,24 @@ func (a *Apps) Blueprint(ctx context.Context, app store.App, env Environment) (*
 	return a.load(a.db.WithContext(ctx), "revisions", app.ID, app.Revision)
 }
 
-// maxKnown is how many blueprints are kept in memory.
-const maxKnown = 200
-
 func (a *Apps) load(tx *gorm.DB, table, app string, number int) (*blueprint.Blueprint, error) {
 	key := fmt.Sprintf("%s %s %d", table, app, number)
-	a.mu.Lock()
-	b := a.known[key]
-	a.mu.Unlock()
-	if b != nil {
+	if b, ok := a.known.Get(key); ok {
 		return b, nil
 	}
+	if _, outside := store.Outside(tx); !outside { // what a transaction wrote, only it can read
+		return a.read(tx, key, table, app, number)
+	}
+	// whoever asked first may go away before it is read
+	tx = tx.WithContext(context.WithoutCancel(tx.Statement.Context))
+	b, err, _ := a.reading.Do(key, func() (any, error) { return a.read(tx, key, table, app, number) })
+	if err != nil {
+		return nil, err
+	}
+	return b.(*blueprint.Blueprint), nil
+}
+
+func (a *Apps) read(tx *gorm.DB, key, table, app string, number int) (*blueprint.Blueprint, error) {
 	var raw []byte
 	if err := tx.Raw("SELECT blueprint FROM "+table+" WHERE app_id = ? AND number = ?", app, number).Row().Scan(&raw); err != nil {
 		return nil, fmt.Errorf("read blueprint %d: %w", number, err)
@@ -293,12 +334,7 @@ func (a *Apps) load(tx *gorm.DB, table, app string, number int) (*blueprint.Blue
 		return nil, err
 	}
 	b.Freeze()
-	a.mu.Lock()
-	defer a.mu.Unlock()
-	if len(a.known) >= maxKnown {
-		clear(a.known)
-	}
-	a.known[key] = b
+	a.known.Add(key, b)
 	return b, nil
 }
 

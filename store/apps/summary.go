@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 
+	"gorm.io/gorm/clause"
+
 	"pinegate/core/sentence"
 	"pinegate/store"
 )
@@ -27,7 +29,11 @@ func (a *Apps) Summary(ctx context.Context, app store.App) (store.Summary, error
 		}
 		s.Unpublished = len(sentence.Compare(live, draft))
 	}
-	if err := a.db.WithContext(ctx).Model(&store.App{ID: app.ID}).Select("summary").Updates(&store.App{Summary: &s}).Error; err != nil {
+	// whoever looks does not wait for whoever changes: it is kept the next time
+	db := a.db.WithContext(ctx).Model(&store.App{})
+	skip := clause.Locking{Strength: "NO KEY UPDATE", Options: "SKIP LOCKED"}
+	free := a.db.Model(&store.App{}).Clauses(skip).Select("id").Where("id = ?", app.ID)
+	if err := db.Where("id IN (?)", free).Select("summary").Updates(&store.App{Summary: &s}).Error; err != nil {
 		return s, fmt.Errorf("keep the summary of an app: %w", err)
 	}
 	return s, nil

@@ -2,15 +2,11 @@ package records
 
 import (
 	"context"
-	"database/sql"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"strings"
 
 	"github.com/jackc/pgx/v5"
-	"github.com/jackc/pgx/v5/stdlib"
-	"gorm.io/gorm"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -88,13 +84,16 @@ func resultOf(read Read, rows []Row) (out Result, err error) {
 }
 
 // answers runs statements whose only column is a text.
-func (r Road) answers(ctx context.Context, statements []query.Statement) ([][]Row, error) {
-	if _, pool := store.Conn(r.db).(*sql.DB); pool && len(statements) > 1 {
-		return r.atOnce(ctx, statements)
+func (r Road) answers(ctx context.Context, statements []query.Statement) (out [][]Row, err error) {
+	if pools, outside := store.Outside(r.db); outside && len(statements) > 1 {
+		err = pools.Read(ctx, func(ctx context.Context) error {
+			out, err = atOnce(ctx, pools, statements)
+			return err
+		})
+		return out, err
 	}
-	out := make([][]Row, len(statements))
+	out = make([][]Row, len(statements))
 	for i, stmt := range statements {
-		var err error
 		if out[i], err = r.rows(ctx, stmt); err != nil {
 			return nil, fmt.Errorf("read for a page: %w", err)
 		}
@@ -103,33 +102,26 @@ func (r Road) answers(ctx context.Context, statements []query.Statement) ([][]Ro
 }
 
 // atOnce sends the statements together on one connection.
-func (r Road) atOnce(ctx context.Context, statements []query.Statement) (out [][]Row, err error) {
-	err = r.db.WithContext(ctx).Connection(func(db *gorm.DB) error {
-		held, ok := db.Statement.ConnPool.(*sql.Conn)
-		if !ok {
-			return errors.New("hold a connection: it is of another kind")
-		}
-		return held.Raw(func(driver any) error {
-			conn, ok := driver.(*stdlib.Conn)
-			if !ok {
-				return errors.New("hold a connection: it is of another driver")
-			}
-			batch := &pgx.Batch{}
-			for _, stmt := range statements {
-				batch.Queue(stmt.SQL, stmt.Args...).Query(func(rows pgx.Rows) error {
-					found, err := pgx.CollectRows(rows, func(row pgx.CollectableRow) (Row, error) {
-						var raw []byte
-						err := row.Scan(&raw)
-						return raw, err
-					})
-					out = append(out, found)
-					return err
-				})
-			}
-			return conn.Conn().SendBatch(ctx, batch).Close()
-		})
-	})
+func atOnce(ctx context.Context, pools *store.Pools, statements []query.Statement) ([][]Row, error) {
+	conn, err := pools.Acquire(ctx)
 	if err != nil {
+		return nil, fmt.Errorf("read for a page: %w", err)
+	}
+	defer conn.Release()
+	var out [][]Row
+	batch := &pgx.Batch{}
+	for _, stmt := range statements {
+		batch.Queue(stmt.SQL, stmt.Args...).Query(func(rows pgx.Rows) error {
+			found, err := pgx.CollectRows(rows, func(row pgx.CollectableRow) (Row, error) {
+				var raw []byte
+				err := row.Scan(&raw)
+				return raw, err
+			})
+			out = append(out, found)
+			return err
+		})
+	}
+	if err := conn.SendBatch(ctx, batch).Close(); err != nil {
 		return nil, fmt.Errorf("read for a page: %w", err)
 	}
 	return out, nil

@@ -1,0 +1,95 @@
+package server
+
+import (
+	"errors"
+	"io"
+	"net/http"
+	"time"
+)
+
+// patience is how long a connection may stand still, while a body is received and
+// an answer sent, and how long receiving may take in all where the body is small.
+// Between requests the server itself closes what is idle.
+type patience struct{ read, write, small time.Duration }
+
+func usualPatience() patience {
+	return patience{read: 20 * time.Second, write: 30 * time.Second, small: 30 * time.Second}
+}
+
+// smallBody is up to how many bytes a body is small.
+const smallBody = 1 << 20
+
+// timed gives up on connections that stand still. A stream goes on as long as
+// whoever listens takes what is sent.
+func timed(p patience, h http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		connection := http.NewResponseController(w)
+		if r.Body != nil && r.Body != http.NoBody {
+			body := &timedBody{ReadCloser: r.Body, connection: connection, still: p.read}
+			if r.ContentLength >= 0 && r.ContentLength <= smallBody {
+				body.end = time.Now().Add(p.small)
+			}
+			r.Body = body
+		}
+		h.ServeHTTP(&timedWriter{w, connection, p.write}, r)
+	})
+}
+
+// timedBody gives every piece of a body its time. Of connections that know no
+// times, such as those of tests, nothing is asked.
+type timedBody struct {
+	io.ReadCloser
+	connection *http.ResponseController
+	still      time.Duration
+	end        time.Time // of all of it, or zero
+}
+
+// Read receives a piece.
+func (b *timedBody) Read(into []byte) (int, error) {
+	until := time.Now().Add(b.still)
+	if !b.end.IsZero() && b.end.Before(until) {
+		until = b.end
+	}
+	if err := b.connection.SetReadDeadline(until); err != nil && !errors.Is(err, http.ErrNotSupported) {
+		return 0, err
+	}
+	n, err := b.ReadCloser.Read(into)
+	if errors.Is(err, io.EOF) {
+		if wrong := b.rest(); wrong != nil {
+			return n, wrong
+		}
+	}
+	return n, err // io.EOF as it is: readers compare it
+}
+
+// Close ends the body.
+func (b *timedBody) Close() error { return errors.Join(b.ReadCloser.Close(), b.rest()) }
+
+// rest lets the connection stand still while the answer is made.
+func (b *timedBody) rest() error {
+	if err := b.connection.SetReadDeadline(time.Time{}); err != nil && !errors.Is(err, http.ErrNotSupported) {
+		return err
+	}
+	return nil
+}
+
+// timedWriter gives every piece of an answer its time.
+type timedWriter struct {
+	http.ResponseWriter
+	connection *http.ResponseController
+	still      time.Duration
+}
+
+// Write sends a piece.
+func (w *timedWriter) Write(piece []byte) (int, error) {
+	if err := w.connection.SetWriteDeadline(time.Now().Add(w.still)); err != nil && !errors.Is(err, http.ErrNotSupported) {
+		return 0, err
+	}
+	return w.ResponseWriter.Write(piece)
+}
+
+// Flush sends what was written so far.
+func (w *timedWriter) Flush() { _ = w.connection.Flush() } // a writer that is gone is told by the next piece
+
+// Unwrap gives the writer behind it.
+func (w *timedWriter) Unwrap() http.ResponseWriter { return w.ResponseWriter }

@@ -1,0 +1,248 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"database/sql/driver"
+	"errors"
+	"fmt"
+	"strconv"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/pgconn/ctxwatch"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"github.com/jackc/pgx/v5/stdlib"
+	"gorm.io/gorm"
+)
+
+// limits bound a kind of work. Zero is no limit.
+type limits struct {
+	connections int
+	share       int           // how many of them one workspace can have
+	wait        time.Duration // for a turn or a connection
+	light       time.Duration // after which a read goes on as a heavy one
+	statement   time.Duration // of PostgreSQL
+	idle        time.Duration // between two statements of a transaction
+	lock        time.Duration // waiting for what somebody else holds
+	reads       bool          // only
+}
+
+// limitsOf gives those for one server. Together the connections are 42, and one
+// more listens.
+func limitsOf(k Kind) limits {
+	return [kinds]limits{
+		Back:  {connections: 8, wait: 30 * time.Second, idle: time.Minute, lock: 30 * time.Second},
+		Front: {connections: 14, share: 8, wait: 5 * time.Second, light: time.Second, statement: 10 * time.Second, idle: 10 * time.Second, lock: 5 * time.Second},
+		Build: {connections: 8, share: 5, wait: 5 * time.Second, light: time.Second, statement: time.Minute, idle: 30 * time.Second, lock: 5 * time.Second},
+		Heavy: {connections: 6, share: 3, wait: 10 * time.Second, statement: 20 * time.Second, idle: 10 * time.Second, lock: 5 * time.Second, reads: true},
+		Bulk:  {connections: 6, wait: time.Minute, idle: 10 * time.Minute, lock: 2 * time.Minute},
+	}[k]
+}
+
+// Pools are the connections to a database, apart by kinds of work. They are a
+// connection of GORM's, which takes the kind from the context.
+type Pools struct {
+	of    [kinds]*pgxpool.Pool
+	db    [kinds]*sql.DB
+	turns *turns
+}
+
+// behind tells whether the work gives way to all other.
+func (k Kind) behind() bool { return k == Heavy || k == Bulk }
+
+func openPools(ctx context.Context, config *pgxpool.Config, o Options) (*Pools, error) {
+	p := &Pools{turns: newTurns()}
+	for k := range kinds {
+		pool, err := pgxpool.NewWithConfig(ctx, configOf(config.Copy(), k, o))
+		if err != nil {
+			p.close()
+			return nil, fmt.Errorf("connect to database: %w", err)
+		}
+		p.of[k] = pool
+		p.db[k] = sql.OpenDB(patient{stdlib.GetPoolConnector(pool), limitsOf(k).wait})
+		p.db[k].SetMaxIdleConns(0) // the pool keeps them
+	}
+	return p, nil
+}
+
+func configOf(c *pgxpool.Config, k Kind, o Options) *pgxpool.Config {
+	l := limitsOf(k)
+	c.MaxConns = int32(l.connections)
+	set := c.ConnConfig.RuntimeParams
+	set["search_path"] = "pinegate,public"
+	set["timezone"] = "UTC"
+	set["application_name"] = "pinegate " + k.String()
+	for name, d := range map[string]time.Duration{
+		"statement_timeout": l.statement, "idle_in_transaction_session_timeout": l.idle, "lock_timeout": l.lock,
+	} {
+		set[name] = strconv.FormatInt(d.Milliseconds(), 10)
+	}
+	if l.reads {
+		set["default_transaction_read_only"] = "on"
+	}
+	if k != Back { // of which some only listen, where there is nothing to be stopped
+		c.ConnConfig.BuildContextWatcherHandler = cancelling
+	}
+	c.ConnConfig.Tracer = &tracer{o.Observe}
+	if o.GiveWay != nil && k.behind() {
+		c.AfterConnect = func(_ context.Context, conn *pgx.Conn) error { return o.GiveWay(int(conn.PgConn().PID())) }
+	}
+	return c
+}
+
+// cancelling stops the statement in the database when nobody waits for it any
+// more; without it, it would go on there to its end.
+func cancelling(conn *pgconn.PgConn) ctxwatch.Handler {
+	return &pgconn.CancelRequestContextWatcherHandler{Conn: conn, DeadlineDelay: 2 * time.Second}
+}
+
+func (p *Pools) close() {
+	for _, pool := range p.of {
+		if pool != nil {
+			pool.Close()
+		}
+	}
+}
+
+// patient waits for a connection for a while only.
+type patient struct {
+	driver.Connector
+	wait time.Duration
+}
+
+// Connect gives a connection, or [ErrBusy].
+func (p patient) Connect(ctx context.Context) (driver.Conn, error) {
+	waiting, cancel := context.WithTimeoutCause(ctx, p.wait, ErrBusy)
+	defer cancel()
+	conn, err := p.Connector.Connect(waiting)
+	return conn, busy(ctx, waiting, err)
+}
+
+// busy tells that an error comes from waiting, and not from whoever asked.
+func busy(ctx, waiting context.Context, err error) error {
+	if err != nil && ctx.Err() == nil && errors.Is(context.Cause(waiting), ErrBusy) {
+		return fmt.Errorf("wait for a connection: %w", ErrBusy)
+	}
+	return err
+}
+
+func (p *Pools) kind(ctx context.Context) *sql.DB { return p.db[WorkOf(ctx).Kind] }
+
+// PrepareContext is part of GORM's connection.
+func (p *Pools) PrepareContext(ctx context.Context, query string) (*sql.Stmt, error) {
+	return p.kind(ctx).PrepareContext(ctx, query)
+}
+
+// ExecContext is part of GORM's connection.
+func (p *Pools) ExecContext(ctx context.Context, query string, args ...any) (sql.Result, error) {
+	return p.kind(ctx).ExecContext(ctx, query, args...)
+}
+
+// QueryContext is part of GORM's connection.
+func (p *Pools) QueryContext(ctx context.Context, query string, args ...any) (*sql.Rows, error) {
+	return p.kind(ctx).QueryContext(ctx, query, args...)
+}
+
+// QueryRowContext is part of GORM's connection.
+func (p *Pools) QueryRowContext(ctx context.Context, query string, args ...any) *sql.Row {
+	return p.kind(ctx).QueryRowContext(ctx, query, args...)
+}
+
+// GetDBConn gives the connections of work that lasts, for what holds one.
+func (p *Pools) GetDBConn() (*sql.DB, error) { return p.db[Bulk], nil }
+
+// transaction is one that ends a turn when it ends.
+type transaction struct {
+	*sql.Tx
+	leave func()
+}
+
+// Commit ends the transaction.
+func (t *transaction) Commit() error { defer t.leave(); return t.Tx.Commit() }
+
+// Rollback undoes the transaction.
+func (t *transaction) Rollback() error { defer t.leave(); return t.Tx.Rollback() }
+
+// BeginTx begins a transaction, when it is the workspace's turn.
+func (p *Pools) BeginTx(ctx context.Context, o *sql.TxOptions) (gorm.ConnPool, error) {
+	w := WorkOf(ctx)
+	leave, err := p.turns.take(ctx, w.Workspace, w.Kind)
+	if err != nil {
+		return nil, fmt.Errorf("begin: %w", err)
+	}
+	tx, err := p.db[w.Kind].BeginTx(ctx, o)
+	if err != nil {
+		leave()
+		return nil, fmt.Errorf("begin: %w", err)
+	}
+	return &transaction{tx, leave}, nil
+}
+
+// Tx gives the transaction in which a GORM connection is, if it is in one.
+func Tx(db *gorm.DB) (*sql.Tx, bool) {
+	switch tx := db.Statement.ConnPool.(type) {
+	case *transaction:
+		return tx.Tx, true
+	case *sql.Tx:
+		return tx, true
+	}
+	return nil, false
+}
+
+// Read does what only reads, outside of a transaction, when it is the workspace's
+// turn. What takes longer than a light read may is stopped and done anew among the
+// heavy ones, of which each workspace has few; so it may be called twice.
+func (p *Pools) Read(ctx context.Context, do func(context.Context) error) error {
+	w := WorkOf(ctx)
+	l := limitsOf(w.Kind)
+	if l.light == 0 {
+		return do(ctx)
+	}
+	leave, err := p.turns.take(ctx, w.Workspace, w.Kind)
+	if err != nil {
+		return fmt.Errorf("read: %w", err)
+	}
+	light, cancel := context.WithTimeoutCause(ctx, l.light, ErrLong)
+	err = do(light)
+	tooLong := err != nil && ctx.Err() == nil && errors.Is(context.Cause(light), ErrLong)
+	cancel()
+	leave()
+	switch {
+	case tooLong:
+		return p.heavy(ctx, w, do)
+	case err != nil && ctx.Err() != nil: // what the database says of being stopped says less
+		return context.Cause(ctx)
+	}
+	return err
+}
+
+func (p *Pools) heavy(ctx context.Context, w Work, do func(context.Context) error) error {
+	leave, err := p.turns.take(ctx, w.Workspace, Heavy)
+	if err != nil {
+		return fmt.Errorf("read at length: %w", err)
+	}
+	defer leave()
+	most := limitsOf(Heavy).statement
+	long, cancel := context.WithTimeoutCause(As(ctx, Heavy), most, ErrLong)
+	defer cancel()
+	err = do(long)
+	if err != nil && ctx.Err() == nil && errors.Is(context.Cause(long), ErrLong) {
+		return fmt.Errorf("read for %s: %w", most, ErrLong)
+	}
+	return err
+}
+
+// Acquire gives a connection for the kind of work of the context. It is to be
+// released.
+func (p *Pools) Acquire(ctx context.Context) (*pgxpool.Conn, error) {
+	k := WorkOf(ctx).Kind
+	waiting, cancel := context.WithTimeoutCause(ctx, limitsOf(k).wait, ErrBusy)
+	defer cancel()
+	conn, err := p.of[k].Acquire(waiting)
+	if err != nil {
+		return nil, fmt.Errorf("get a connection: %w", busy(ctx, waiting, err))
+	}
+	return conn, nil
+}
