@@ -32,7 +32,7 @@ func (w *world) imports(ctx context.Context) error {
 	workers := river.NewWorkers()
 	in.Worker(workers)
 	jobs, err := river.NewClient(riverpgxv5.New(w.s.Pool),
-		&river.Config{Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 1}}, Workers: workers, JobTimeout: -1,
+		&river.Config{Queues: map[string]river.QueueConfig{imports.Queue: {MaxWorkers: 1}}, Workers: workers, JobTimeout: -1,
 			FetchPollInterval: 20 * time.Millisecond, FetchCooldown: 10 * time.Millisecond})
 	if err != nil {
 		return err

@@ -104,7 +104,9 @@ func numbered(g *gin.Context) {
 const requestID = 10
 
 // as tells for whom the request is worked on.
-func as(g *gin.Context, w store.Work) { g.Request = g.Request.WithContext(store.With(g.Request.Context(), w)) }
+func as(g *gin.Context, w store.Work) {
+	g.Request = g.Request.WithContext(store.With(g.Request.Context(), w))
+}
 
 // ofApp tells about which app the request is.
 func ofApp(g *gin.Context, app store.App) {

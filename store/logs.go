@@ -23,7 +23,9 @@ func (h logHandler) Handle(ctx context.Context, r slog.Record) error {
 }
 
 // WithAttrs is part of the interface of handlers.
-func (h logHandler) WithAttrs(attrs []slog.Attr) slog.Handler { return logHandler{h.Handler.WithAttrs(attrs)} }
+func (h logHandler) WithAttrs(attrs []slog.Attr) slog.Handler {
+	return logHandler{h.Handler.WithAttrs(attrs)}
+}
 
 // WithGroup is part of the interface of handlers.
 func (h logHandler) WithGroup(name string) slog.Handler { return logHandler{h.Handler.WithGroup(name)} }

@@ -133,6 +133,9 @@ type Querier = gorm.ConnPool
 // Conn gives the connection, or inside a transaction that transaction.
 func Conn(db *gorm.DB) Querier { return db.Statement.ConnPool }
 
+// Hold gives a connection for the kind of work of the context. It is to be released.
+func (s *Store) Hold(ctx context.Context) (*pgxpool.Conn, error) { return s.pools.Acquire(ctx) }
+
 // Stats tells of the connections of each kind of work.
 func (s *Store) Stats() map[Kind]*pgxpool.Stat {
 	out := map[Kind]*pgxpool.Stat{}

@@ -77,7 +77,9 @@ func (t *tracer) TraceQueryStart(ctx context.Context, _ *pgx.Conn, d pgx.TraceQu
 }
 
 // TraceQueryEnd is called by pgx after a statement.
-func (t *tracer) TraceQueryEnd(ctx context.Context, _ *pgx.Conn, d pgx.TraceQueryEndData) { t.end(ctx, d.Err) }
+func (t *tracer) TraceQueryEnd(ctx context.Context, _ *pgx.Conn, d pgx.TraceQueryEndData) {
+	t.end(ctx, d.Err)
+}
 
 // TraceBatchStart is called by pgx before statements that are sent together.
 func (t *tracer) TraceBatchStart(ctx context.Context, _ *pgx.Conn, d pgx.TraceBatchStartData) context.Context {
@@ -95,4 +97,6 @@ func (t *tracer) TraceBatchStart(ctx context.Context, _ *pgx.Conn, d pgx.TraceBa
 func (*tracer) TraceBatchQuery(context.Context, *pgx.Conn, pgx.TraceBatchQueryData) {}
 
 // TraceBatchEnd is called by pgx after a batch.
-func (t *tracer) TraceBatchEnd(ctx context.Context, _ *pgx.Conn, d pgx.TraceBatchEndData) { t.end(ctx, d.Err) }
+func (t *tracer) TraceBatchEnd(ctx context.Context, _ *pgx.Conn, d pgx.TraceBatchEndData) {
+	t.end(ctx, d.Err)
+}

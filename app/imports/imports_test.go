@@ -71,7 +71,7 @@ func newHarbour(t *testing.T) *harbour {
 	workers := river.NewWorkers()
 	h.in.Worker(workers)
 	h.jobs, err = river.NewClient(riverpgxv5.New(s.Pool),
-		&river.Config{Queues: map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}}, Workers: workers, JobTimeout: -1,
+		&river.Config{Queues: map[string]river.QueueConfig{imports.Queue: {MaxWorkers: 2}}, Workers: workers, JobTimeout: -1,
 			FetchPollInterval: 50 * time.Millisecond, FetchCooldown: 10 * time.Millisecond})
 	require.NoError(t, err)
 	require.NoError(t, h.jobs.Start(context.WithoutCancel(t.Context())))
@@ -285,13 +285,13 @@ func TestAnImportSurvivesItsServer(t *testing.T) {
 	uploads := h.upload("owners.csv", owners)
 	p, err := h.in.Propose(t.Context(), h.app, uploads)
 	require.NoError(t, err)
-	require.NoError(t, h.jobs.QueuePause(t.Context(), river.QueueDefault, nil))
+	require.NoError(t, h.jobs.QueuePause(t.Context(), imports.Queue, nil))
 	id, err := h.in.Start(t.Context(), h.jobs, h.app, "Ann", uploads, p)
 	require.NoError(t, err)
-	require.NoError(t, h.s.DB.Exec("UPDATE imports SET status = 'running'").Error)
+	require.NoError(t, h.s.DB.Exec("UPDATE imports SET status = 'running', alive_at = now() - interval '1 minute'").Error)
 	require.NoError(t, h.in.Resume(t.Context(), h.jobs))
 	require.NoError(t, h.in.Resume(t.Context(), h.jobs))
-	require.NoError(t, h.jobs.QueueResume(t.Context(), river.QueueDefault, nil))
+	require.NoError(t, h.jobs.QueueResume(t.Context(), imports.Queue, nil))
 	require.Eventually(t, func() bool {
 		s, err := h.in.Status(t.Context(), h.app.ID, id)
 		return err == nil && s.Status == "done" && s.Imported == 3

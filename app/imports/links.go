@@ -4,6 +4,8 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"github.com/google/uuid"
@@ -17,56 +19,48 @@ import (
 	"pinegate/store/records"
 )
 
-// createMissing adds records for what columns point to and is not there, where
-// that was asked for.
-func (b *bringer) createMissing(ctx context.Context, sheet *intake.Sheet) error {
+// missing is a record that is to be there because a column points to it.
+type missing struct {
+	id, name string
+	cell     *cell
+}
+
+// findMissing finds what columns point to and is not there, where it was asked for
+// that this is added. Rows can then point to it; it is added before they are
+// written.
+func (b *bringer) findMissing(sheet *intake.Sheet) error {
 	var creating []*cell
 	for _, c := range b.cells {
-		if l := c.column.Link; l != nil && l.Unmatched == intake.Create && (l.Sheet < 0 || b.brought[l.Sheet]) {
+		if l := c.column.Link; l != nil && l.Unmatched == intake.Create && (l.Sheet < 0 || b.staged[l.Sheet] != nil) {
 			creating = append(creating, c)
 		}
 	}
 	if len(creating) == 0 {
 		return nil
 	}
-	missing := make([]map[string]string, len(creating)) // as written, by what is compared
-	for i := range missing {
-		missing[i] = map[string]string{}
-	}
-	err := sheet.Each(func(_ int, cells []string) error {
-		for i, c := range creating {
-			parts := []string{cells[c.at]}
-			if c.field.Type == blueprint.Links {
-				parts = strings.Split(cells[c.at], ",")
-			}
-			for _, part := range parts {
+	return sheet.Each(func(_ int, cells []string) error {
+		for _, c := range creating {
+			for _, part := range c.parts(cells[c.at]) {
 				k := intake.Fold(part)
-				if _, ok := c.links[k]; !ok && k != "" && missing[i][k] == "" {
-					missing[i][k] = strings.TrimSpace(part)
+				if _, known := c.links[k]; known || k == "" {
+					continue
 				}
+				id, err := uuid.NewV7()
+				if err != nil {
+					return fmt.Errorf("make record id: %w", err)
+				}
+				c.links[k] = id.String()
+				b.missing = append(b.missing, missing{id.String(), strings.TrimSpace(part), c})
 			}
 		}
 		return nil
 	})
-	if err != nil {
-		return err
-	}
-	for i, c := range creating {
-		for k, name := range missing[i] {
-			w, err := b.addMissing(ctx, c, name)
-			if err != nil {
-				return err
-			}
-			c.links[k] = w.Record
-		}
-	}
-	return nil
 }
 
 // addMissing adds the record of what a column points to: known by the column
 // that is matched.
-func (b *bringer) addMissing(ctx context.Context, c *cell, name string) (*records.Write, error) {
-	l := c.column.Link
+func (b *bringer) addMissing(ctx context.Context, m missing) error {
+	l := m.cell.column.Link
 	field := l.By
 	if l.Sheet >= 0 {
 		field = ""
@@ -77,16 +71,18 @@ func (b *bringer) addMissing(ctx context.Context, c *cell, name string) (*record
 		}
 	}
 	if field == "" {
-		return b.road.AddNamed(ctx, b.seat, c.target, name)
+		_, err := b.road.AddNamedAs(ctx, b.seat, m.cell.target, m.id, m.name)
+		return err
 	}
-	values, wrong, err := b.road.ReadTexts(ctx, b.seat, c.target, map[string]string{field: name})
+	values, wrong, err := b.road.ReadTexts(ctx, b.seat, m.cell.target, map[string]string{field: m.name})
 	if err != nil {
-		return nil, err
+		return err
 	}
 	if len(wrong) > 0 {
-		return nil, wrong
+		return wrong
 	}
-	return b.road.Add(ctx, b.seat, c.target, values, nil)
+	_, err = b.road.AddAs(ctx, b.seat, m.cell.target, m.id, values, nil)
+	return err
 }
 
 // afterwards fills in links that lead forward, links to many, auto numbers, and
@@ -94,23 +90,15 @@ func (b *bringer) addMissing(ctx context.Context, c *cell, name string) (*record
 func (b *bringer) afterwards(ctx context.Context) error {
 	for _, l := range b.later {
 		ids, _, wrong := l.cell.point(l.value)
-		switch {
-		case wrong != "" || len(ids) == 0:
+		if wrong != "" {
 			continue // what it points to was left out
-		case l.cell.field.Type == blueprint.Links:
-			for _, id := range ids {
-				b.links[l.cell.field.ID] = append(b.links[l.cell.field.ID], [2]string{l.record, id})
-			}
-		default:
-			sql := fmt.Sprintf("UPDATE %s.%s SET %s = $2 WHERE id = $1", query.Quote(b.seat.Schema), query.Quote(b.table.Key),
-				query.Quote(l.cell.field.Key))
-			if _, err := b.conn.Exec(ctx, sql, uuid.MustParse(l.record), uuid.MustParse(ids[0])); err != nil {
-				return fmt.Errorf("link records: %w", err)
-			}
+		}
+		for _, id := range ids {
+			b.links[l.cell.field.ID] = append(b.links[l.cell.field.ID], [2]string{l.record, id})
 		}
 	}
-	for field, pairs := range b.links {
-		if err := b.linkMany(ctx, field, pairs); err != nil {
+	for _, field := range slices.Sorted(maps.Keys(b.links)) {
+		if err := b.linkAll(ctx, field, b.links[field]); err != nil {
 			return err
 		}
 	}
@@ -127,7 +115,8 @@ func (b *bringer) afterwards(ctx context.Context) error {
 	return b.road.Tell(ctx, b.seat, b.table.ID)
 }
 
-func (b *bringer) linkMany(ctx context.Context, field string, pairs [][2]string) error {
+// linkAll writes links of a field that the rows themselves could not hold.
+func (b *bringer) linkAll(ctx context.Context, field string, pairs [][2]string) error {
 	f := b.table.Field(field)
 	seen := map[[2]string]bool{}
 	var from, to []string
@@ -137,9 +126,11 @@ func (b *bringer) linkMany(ctx context.Context, field string, pairs [][2]string)
 			from, to = append(from, p[0]), append(to, p[1])
 		}
 	}
-	of := b.seat.Blueprint.Table(f.Target).Field(f.Of)
-	sql := ""
+	of, sql := b.seat.Blueprint.Table(f.Target).Field(f.Of), ""
 	switch {
+	case f.Type == blueprint.Link:
+		sql = fmt.Sprintf("UPDATE %s.%s t SET %s = x.t FROM unnest($1::uuid[], $2::uuid[]) x(f, t) WHERE t.id = x.f",
+			query.Quote(b.seat.Schema), query.Quote(b.table.Key), query.Quote(f.Key))
 	case of == nil:
 		sql = fmt.Sprintf("INSERT INTO %s.%s (from_id, to_id) SELECT * FROM unnest($1::uuid[], $2::uuid[]) ON CONFLICT DO NOTHING",
 			query.Quote(b.seat.Schema), query.Quote(query.LinkTable(f.ID)))
@@ -174,8 +165,13 @@ const mostUpdates = 20_000
 
 // update changes the records with the keys of the rows, and adds those that are
 // not there.
-func (r *run) update(ctx context.Context, i int, sheet *intake.Sheet, t *blueprint.Table, cells []*cell) error {
+func (r *run) update(ctx context.Context, i int, sheet *intake.Sheet) error {
 	plan := &r.proposal.Sheets[i]
+	t := r.seat.Blueprint.Table(r.carried.Tables[i])
+	cells, err := r.cells(ctx, i, plan, t)
+	if err != nil {
+		return err
+	}
 	var key *cell
 	for _, c := range cells {
 		if c.column.Header == plan.Key {

@@ -1,13 +1,11 @@
 package imports
 
 import (
-	"bufio"
 	"context"
-	"encoding/csv"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
+	"log/slog"
 	"slices"
 	"strings"
 
@@ -17,8 +15,6 @@ import (
 
 	"pinegate/app/act"
 	"pinegate/core/blueprint"
-	"pinegate/core/expr"
-	"pinegate/core/form"
 	"pinegate/core/intake"
 	"pinegate/core/query"
 	"pinegate/core/words"
@@ -27,12 +23,20 @@ import (
 	"pinegate/store/records"
 )
 
-var errCancelled = errors.New("the import was stopped")
+// Ends of a run that are no failure: it was stopped, or another server went on with
+// it.
+var (
+	errCancelled = errors.New("the import was stopped")
+	errTaken     = errors.New("another server goes on with the import")
+)
 
-// run is one run of an import.
+// run is one run of an import. Its files are read beside the app into tables that
+// nobody sees; only then it takes hold of the app and puts what was read in its
+// place, all of it or nothing.
 type run struct {
 	service  *Service
 	id       string
+	claim    string // under which this run goes on, and no other
 	app, by  string
 	uploads  []string
 	proposal intake.Proposal
@@ -45,7 +49,7 @@ type run struct {
 	imported int
 	done     int
 	aside    []asideRow
-	brought  map[int]bool // sheets whose records are there
+	staged   map[int]*bringer // what was read, by sheet
 }
 
 type asideRow struct {
@@ -54,7 +58,7 @@ type asideRow struct {
 	cells      []string
 }
 
-// carryOut does the whole import in one transaction.
+// carryOut does the whole import.
 func (r *run) carryOut(ctx context.Context) error {
 	sheets, err := r.service.sheets(ctx, r.app, r.uploads)
 	if err != nil {
@@ -63,39 +67,99 @@ func (r *run) carryOut(ctx context.Context) error {
 	if len(sheets) != len(r.proposal.Sheets) {
 		return words.New("import-files-changed")
 	}
-	r.keys, r.brought = map[string]map[string]string{}, map[int]bool{}
 	order, err := r.order()
 	if err != nil {
 		return err
 	}
-	return r.service.acts.Within(ctx, r.app, func(conn *pgx.Conn, u *act.Unit, app *store.App) error {
-		if err := r.progress(ctx, 0); err != nil { // another server may have done it meanwhile
+	if err := r.plan(ctx); err != nil {
+		return err
+	}
+	if err := r.bring(ctx, order, sheets); err != nil {
+		return errors.Join(err, r.service.unstage(context.WithoutCancel(ctx), r.seat.Schema, r.staging()))
+	}
+	r.look(ctx)
+	return nil
+}
+
+// bring reads the files beside the app, and puts what was read in its place.
+func (r *run) bring(ctx context.Context, order []int, sheets []*intake.Sheet) (err error) {
+	for _, i := range order {
+		if r.proposal.Sheets[i].Mode == intake.Update {
+			continue
+		}
+		if r.staged[i], err = r.stage(ctx, i, sheets[i]); err != nil {
 			return err
 		}
-		b, err := r.prepare(ctx, u, app)
+	}
+	if err := r.placing(ctx); err != nil {
+		return err
+	}
+	return r.service.acts.Within(ctx, r.app, func(conn *pgx.Conn, u *act.Unit, app *store.App) error {
+		return r.place(ctx, conn, u, app, order, sheets)
+	})
+}
+
+// plan finds what the draft is to be, as it is now.
+func (r *run) plan(ctx context.Context) error {
+	if err := r.progress(ctx, 0); err != nil {
+		return err
+	}
+	app, err := r.service.apps.Find(ctx, r.app)
+	if err != nil {
+		return err
+	}
+	before, err := r.service.apps.Blueprint(ctx, app, apps.Draft)
+	if err != nil {
+		return err
+	}
+	if r.carried, err = intake.Carry(&r.proposal, before, apps.NewID); err != nil {
+		return err
+	}
+	after, err := blueprint.Apply(before, r.carried.Changes...)
+	if err != nil {
+		return err
+	}
+	r.keys, r.staged = map[string]map[string]string{}, map[int]*bringer{}
+	r.seat, r.road = apps.FounderSeat(app, apps.Draft, after, r.by), r.service.apps.Road(ctx)
+	return nil
+}
+
+// place puts what was read in its place.
+func (r *run) place(ctx context.Context, conn *pgx.Conn, u *act.Unit, app *store.App, order []int, sheets []*intake.Sheet) error {
+	if err := r.progress(ctx, 0); err != nil { // another server may have done it meanwhile
+		return err
+	}
+	read := r.seat.Blueprint
+	b, err := r.prepare(ctx, u, app)
+	if err != nil {
+		return err
+	}
+	if err := r.fits(read, b); err != nil {
+		return err
+	}
+	r.conn, r.road, r.seat = conn, u.Road, apps.FounderSeat(*app, apps.Draft, b, r.by)
+	for _, i := range order {
+		if s := r.staged[i]; s != nil {
+			err = s.insert(ctx)
+		} else {
+			err = r.update(ctx, i, sheets[i])
+		}
 		if err != nil {
 			return err
 		}
-		r.conn, r.road, r.seat = conn, u.Road, apps.FounderSeat(*app, apps.Draft, b, r.by)
-		for _, i := range order {
-			if err := r.bring(ctx, i, sheets[i]); err != nil {
+	}
+	for _, i := range order { // links lead to all sheets only now
+		if s := r.staged[i]; s != nil {
+			if err := s.afterwards(ctx); err != nil {
 				return err
 			}
-			r.brought[i] = true
 		}
-		return r.finish(ctx, u.Tx)
-	})
+	}
+	return r.finish(ctx, u.Tx)
 }
 
 // prepare makes the tables and fields, under one line in the list of changes.
 func (r *run) prepare(ctx context.Context, u *act.Unit, app *store.App) (*blueprint.Blueprint, error) {
-	b, err := r.service.apps.Revision(u.Tx, app.ID, app.Revision)
-	if err != nil {
-		return nil, err
-	}
-	if r.carried, err = intake.Carry(&r.proposal, b, apps.NewID); err != nil {
-		return nil, err
-	}
 	var names []string
 	for _, s := range r.proposal.Sheets {
 		if s.Mode != intake.Ignore {
@@ -103,6 +167,30 @@ func (r *run) prepare(ctx context.Context, u *act.Unit, app *store.App) (*bluepr
 		}
 	}
 	return r.service.acts.Prepare(ctx, u, app, r.by, r.id, words.Say("did-import", words.Args{"sheets": names}), r.carried.Changes)
+}
+
+// fits refuses to put what was read into tables and fields that somebody changed
+// since.
+func (r *run) fits(read, now *blueprint.Blueprint) error {
+	for i, sheet := range r.proposal.Sheets {
+		if r.carried.Tables[i] == "" || sheet.Mode == intake.Ignore {
+			continue
+		}
+		was, is := read.Table(r.carried.Tables[i]), now.Table(r.carried.Tables[i])
+		if is == nil {
+			return words.New("import-draft-changed", "table", was.Name)
+		}
+		for _, id := range r.carried.Fields[i] {
+			if id == "" {
+				continue
+			}
+			f, g := was.Field(id), is.Field(id)
+			if g == nil || g.Type != f.Type || g.Target != f.Target || g.List != f.List || g.Of != f.Of {
+				return words.New("import-draft-changed", "table", was.Name)
+			}
+		}
+	}
+	return nil
 }
 
 // order gives the sheets so that what is pointed to comes first. Of sheets that
@@ -144,22 +232,6 @@ type later struct {
 	record string
 	cell   *cell
 	value  string
-}
-
-// bring makes records of the rows of a sheet.
-func (r *run) bring(ctx context.Context, i int, sheet *intake.Sheet) error {
-	plan := &r.proposal.Sheets[i]
-	t := r.seat.Blueprint.Table(r.carried.Tables[i])
-	cells, err := r.cells(ctx, i, plan, t)
-	if err != nil {
-		return err
-	}
-	if plan.Mode == intake.Update {
-		return r.update(ctx, i, sheet, t, cells)
-	}
-	b := &bringer{run: r, sheet: i, table: t, cells: cells}
-	b.kept = b.keepers()
-	return b.copy(ctx, sheet)
 }
 
 func (r *run) cells(ctx context.Context, i int, plan *intake.SheetPlan, t *blueprint.Table) ([]*cell, error) {
@@ -249,196 +321,6 @@ func (c *cell) parts(text string) []string {
 // ambiguous stands for a value that several records have.
 const ambiguous = "several"
 
-// bringer writes the rows of a sheet into a table.
-type bringer struct {
-	*run
-	sheet int
-	table *blueprint.Table
-	cells []*cell
-	kept  []keeper
-	later []later
-	links map[string][][2]string // of fields that hold many
-	added []string
-}
-
-// copy streams the rows that can be read into the table.
-func (b *bringer) copy(ctx context.Context, sheet *intake.Sheet) error {
-	columns := []string{"id", "created_by", "changed_by"}
-	for _, c := range b.cells {
-		if c.field.Type != blueprint.Links {
-			columns = append(columns, query.Quote(c.field.Key))
-		}
-	}
-	b.links = map[string][][2]string{}
-	if err := b.createMissing(ctx, sheet); err != nil {
-		return err
-	}
-	reader, writer := io.Pipe()
-	result := make(chan error, 1)
-	go func() {
-		buffer := bufio.NewWriterSize(writer, 1<<16)
-		w := csv.NewWriter(buffer)
-		err := sheet.Each(func(n int, cells []string) error { return b.row(ctx, w, n, cells) })
-		w.Flush()
-		err = errors.Join(err, w.Error(), buffer.Flush())
-		writer.CloseWithError(err) // no error ends the file
-		result <- err
-	}()
-	_, err := b.conn.PgConn().CopyFrom(ctx, reader, fmt.Sprintf("COPY %s.%s (%s) FROM STDIN WITH (FORMAT csv)", query.Quote(b.seat.Schema),
-		query.Quote(b.table.Key), strings.Join(columns, ", ")))
-	reader.CloseWithError(errCancelled)
-	if read := <-result; read != nil {
-		return read
-	}
-	if err != nil {
-		return b.seat.Taken(b.table, fmt.Errorf("copy %s: %w", sheet.Name, err))
-	}
-	return b.afterwards(ctx)
-}
-
-// row writes one row, or keeps it aside.
-func (b *bringer) row(ctx context.Context, w *csv.Writer, n int, cells []string) error {
-	if err := b.progress(ctx, 1); err != nil {
-		return err
-	}
-	id, err := uuid.NewV7()
-	if err != nil {
-		return fmt.Errorf("make record id: %w", err)
-	}
-	record := id.String()
-	out := []string{record, b.by, b.by}
-	var forward []later
-	links := map[string][]string{}
-	for _, c := range b.cells {
-		text := strings.TrimSpace(cells[c.at])
-		if c.field.Type == blueprint.Link || c.field.Type == blueprint.Links {
-			value, wait, wrong := c.point(text)
-			if wrong != "" {
-				return b.setAside(b.sheet, n, c.column.Header+": "+wrong, cells)
-			}
-			if wait {
-				forward = append(forward, later{record, c, text})
-			}
-			if c.field.Type == blueprint.Links {
-				links[c.field.ID] = value
-				continue
-			}
-			out = append(out, strings.Join(value, ""))
-			continue
-		}
-		v, wrong := c.reader.Read(text)
-		if wrong != nil {
-			return b.setAside(b.sheet, n, c.column.Header+": "+wrong.Error(), cells)
-		}
-		if c.field.Required && v.IsEmpty() {
-			return b.setAside(b.sheet, n, c.column.Header+": "+form.Missing(c.field).Error(), cells)
-		}
-		out = append(out, copied(v))
-	}
-	for _, k := range b.kept {
-		k.keep(record, cells)
-	}
-	b.later = append(b.later, forward...)
-	for field, list := range links {
-		for _, to := range list {
-			b.links[field] = append(b.links[field], [2]string{record, to})
-		}
-	}
-	if b.proposal.Sheets[b.sheet].Mode == intake.Append {
-		b.added = append(b.added, record)
-	}
-	b.imported++
-	return w.Write(out)
-}
-
-// copied gives a value as it stands in what is copied; nothing for empty.
-func copied(v expr.Value) string {
-	if len(v.Items) == 0 {
-		return v.String()
-	}
-	items := make([]string, len(v.Items))
-	for i, x := range v.Items {
-		items[i] = x.Text
-	}
-	return "{" + strings.Join(items, ",") + "}"
-}
-
-// point gives the records to which a cell points; wait tells that they may
-// come later.
-func (c *cell) point(text string) (ids []string, wait bool, wrong string) {
-	if text == "" {
-		return nil, false, ""
-	}
-	for _, part := range c.parts(text) {
-		id, ok := c.links[intake.Fold(part)]
-		switch {
-		case id == ambiguous:
-			return nil, false, words.Say("import-several-named", words.Args{"value": strings.TrimSpace(part), "table": c.target.Name})
-		case ok:
-			ids = append(ids, id)
-		case c.column.Link != nil && c.column.Link.Sheet >= 0:
-			wait = true
-		}
-	}
-	return ids, wait, ""
-}
-
-// keeper remembers records by a column to which others point.
-type keeper struct {
-	at    int // the column
-	known map[string]string
-}
-
-func (k keeper) keep(record string, cells []string) {
-	if strings.TrimSpace(cells[k.at]) == "" {
-		return
-	}
-	key := intake.Fold(cells[k.at])
-	if _, twice := k.known[key]; twice {
-		k.known[key] = ambiguous
-	} else {
-		k.known[key] = record
-	}
-}
-
-// keepers gives one for each column of the sheet to which others point.
-func (b *bringer) keepers() []keeper {
-	var out []keeper
-	for j, c := range b.proposal.Sheets[b.sheet].Columns {
-		key := fmt.Sprintf("%d %s", b.sheet, c.Header)
-		if b.keys[key] == nil && b.pointedTo(c.Header) {
-			b.keys[key] = map[string]string{}
-		}
-		if known := b.keys[key]; known != nil {
-			out = append(out, keeper{j, known})
-		}
-	}
-	return out
-}
-
-// pointedTo tells whether a column of another sheet points to the column.
-func (b *bringer) pointedTo(header string) bool {
-	for _, s := range b.proposal.Sheets {
-		for _, c := range s.Columns {
-			if c.Link != nil && !c.Skip && c.Link.Sheet == b.sheet && c.Link.By == header {
-				return true
-			}
-		}
-	}
-	return false
-}
-
-func (r *run) setAside(sheet, n int, reason string, cells []string) error {
-	kept := make([]string, len(cells))
-	copy(kept, cells)
-	r.aside = append(r.aside, asideRow{sheet: sheet, row: n, reason: reason, cells: kept})
-	const most = 100_000
-	if len(r.aside) > most {
-		return words.New("import-unreadable", "most", most)
-	}
-	return nil
-}
-
 // between is after how many rows progress is written down.
 const between = 5000
 
@@ -449,22 +331,33 @@ func (r *run) progress(ctx context.Context, rows int) error {
 	if r.done%between != 0 && rows > 0 {
 		return nil
 	}
-	var status string
-	err := r.service.store.Pool.QueryRow(ctx, "UPDATE imports SET done = $2 WHERE id = $1 RETURNING status", r.id, r.done).Scan(&status)
-	if err != nil {
+	return r.still(ctx, "done = $3", r.done)
+}
+
+// placing says that reading is over.
+func (r *run) placing(ctx context.Context) error {
+	return r.still(ctx, "message = $3", words.Say("import-placing", nil))
+}
+
+// still writes something down of this run, unless it was stopped or another server
+// went on with it.
+func (r *run) still(ctx context.Context, set string, value any) error {
+	var status, claim string
+	err := r.service.store.Pool.QueryRow(ctx, "UPDATE imports SET alive_at = CASE WHEN claim = $2 THEN now() ELSE alive_at END, "+set+
+		" WHERE id = $1 RETURNING status, claim::text", r.id, r.claim, value).Scan(&status, &claim)
+	switch {
+	case err != nil:
 		return fmt.Errorf("write progress: %w", err)
-	}
-	if status != "running" {
+	case status != "running":
 		return errCancelled
+	case claim != r.claim:
+		return errTaken
 	}
 	return nil
 }
 
 // finish writes down what was kept aside and that the import is done.
 func (r *run) finish(ctx context.Context, tx *gorm.DB) error {
-	if err := r.progress(ctx, 0); err != nil {
-		return err
-	}
 	_, err := r.conn.CopyFrom(ctx, pgx.Identifier{"imports_aside"}, []string{"import_id", "sheet", "row_number", "reason", "cells"},
 		pgx.CopyFromSlice(len(r.aside), func(i int) ([]any, error) {
 			a := r.aside[i]
@@ -474,21 +367,29 @@ func (r *run) finish(ctx context.Context, tx *gorm.DB) error {
 	if err != nil {
 		return fmt.Errorf("keep rows aside: %w", err)
 	}
-	for _, id := range r.carried.Tables {
-		if t := r.seat.Blueprint.Table(id); t != nil {
-			if _, err := r.conn.Exec(ctx, fmt.Sprintf("ANALYZE %s.%s", query.Quote(r.seat.Schema), query.Quote(t.Key))); err != nil {
-				return fmt.Errorf("look at the new records: %w", err)
-			}
-		}
-	}
 	placed, err := json.Marshal(Placed{r.carried.Tables, r.carried.Fields})
 	if err != nil {
 		return fmt.Errorf("keep where an import went: %w", err)
 	}
 	message := words.Say("import-done", words.Args{"imported": r.imported, "n": len(r.aside)})
-	result := tx.WithContext(ctx).Exec("UPDATE imports SET status = 'done', message = ?, imported = ?, done = ?, placed = ?::jsonb WHERE id = ? AND status = 'running'", message, r.imported, r.done, string(placed), r.id)
+	result := tx.WithContext(ctx).Exec("UPDATE imports SET status = 'done', message = ?, imported = ?, done = ?, placed = ?::jsonb WHERE id = ? AND status = 'running' AND claim = ?", message, r.imported, r.done, string(placed), r.id, r.claim)
 	if result.Error == nil && result.RowsAffected == 0 {
-		return errCancelled
+		return r.progress(ctx, 0) // which tells why
 	}
 	return result.Error
+}
+
+// look has the database look at the new records, so that it finds its way. That
+// lasts, and nothing depends on it.
+func (r *run) look(ctx context.Context) {
+	for _, id := range r.carried.Tables {
+		t := r.seat.Blueprint.Table(id)
+		if t == nil {
+			continue
+		}
+		sql := fmt.Sprintf("ANALYZE %s.%s", query.Quote(r.seat.Schema), query.Quote(t.Key))
+		if err := r.service.exec(ctx, sql); err != nil {
+			slog.WarnContext(ctx, "look at the new records", "table", t.ID, "error", err)
+		}
+	}
 }

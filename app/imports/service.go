@@ -82,7 +82,7 @@ func (job) Kind() string { return "import" }
 
 // InsertOpts lets an import be run again after a server stopped in the midst of
 // it; nothing of the first run is left then.
-func (job) InsertOpts() river.InsertOpts { return river.InsertOpts{MaxAttempts: 5} }
+func (job) InsertOpts() river.InsertOpts { return river.InsertOpts{MaxAttempts: 5, Queue: Queue} }
 
 // Start runs an import in the background and gives its id.
 func (s *Service) Start(ctx context.Context, jobs *river.Client[pgx.Tx], app store.App, by string, uploads []string,
@@ -118,7 +118,7 @@ func (s *Service) Start(ctx context.Context, jobs *river.Client[pgx.Tx], app sto
 	}
 	return id.String(), pgx.BeginFunc(ctx, s.store.Pool, func(tx pgx.Tx) error {
 		_, err := tx.Exec(ctx,
-			"INSERT INTO imports (id, app_id, made_by, uploads, proposal, total) VALUES ($1, $2, $3, $4::text[]::uuid[], $5, $6)", id,
+			"INSERT INTO imports (id, app_id, made_by, uploads, proposal, total, alive_at) VALUES ($1, $2, $3, $4::text[]::uuid[], $5, $6, now())", id,
 			app.ID, by, uploads, raw, total)
 		if err != nil {
 			return fmt.Errorf("keep import: %w", err)
@@ -126,25 +126,6 @@ func (s *Service) Start(ctx context.Context, jobs *river.Client[pgx.Tx], app sto
 		_, err = jobs.InsertTx(ctx, tx, job{id.String()}, nil)
 		return err
 	})
-}
-
-// Resume runs again what was not over when servers stopped. An import that
-// another server is still about is found to be over when its turn comes.
-func (s *Service) Resume(ctx context.Context, jobs *river.Client[pgx.Tx]) error {
-	found, err := s.store.Pool.Query(ctx, "SELECT id::text FROM imports WHERE status IN ('waiting', 'running')")
-	if err != nil {
-		return fmt.Errorf("find imports that were stopped: %w", err)
-	}
-	ids, err := pgx.CollectRows(found, pgx.RowTo[string])
-	if err != nil {
-		return fmt.Errorf("find imports that were stopped: %w", err)
-	}
-	for _, id := range ids {
-		if _, err := jobs.Insert(ctx, job{id}, nil); err != nil {
-			return fmt.Errorf("resume import: %w", err)
-		}
-	}
-	return nil
 }
 
 // Status tells how an import of the app stands.
@@ -169,44 +150,6 @@ func (s *Service) Cancel(ctx context.Context, app, id string) error {
 	return err
 }
 
-// Worker runs imports; it is added to the workers of the job queue.
-func (s *Service) Worker(workers *river.Workers) { river.AddWorker(workers, &worker{service: s}) }
-
-type worker struct {
-	river.WorkerDefaults[job]
-	service *Service
-}
-
-// Work runs an import. It changes everything in one transaction, so that doing
-// it twice does it once.
-func (w *worker) Work(ctx context.Context, j *river.Job[job]) error {
-	s := w.service
-	var r run
-	var raw []byte
-	var status string
-	err := s.store.Pool.QueryRow(ctx, "SELECT app_id::text, made_by, uploads::text[], proposal, status FROM imports WHERE id = $1",
-		j.Args.Import).Scan(&r.app, &r.by, &r.uploads, &raw, &status)
-	if errors.Is(err, pgx.ErrNoRows) || status != "waiting" && status != "running" {
-		return nil
-	}
-	if err := errors.Join(err, json.Unmarshal(raw, &r.proposal)); err != nil {
-		return fmt.Errorf("read import: %w", err)
-	}
-	r.id, r.service = j.Args.Import, s
-	if _, err := s.store.Pool.Exec(ctx, "UPDATE imports SET status = 'running', done = 0 WHERE id = $1 AND status = 'waiting'",
-		r.id); err != nil {
-		return fmt.Errorf("begin import: %w", err)
-	}
-	err = r.carryOut(ctx)
-	switch {
-	case err == nil, errors.Is(err, errCancelled):
-		return s.forget(ctx, r.uploads)
-	case ctx.Err() != nil:
-		return err // the server stops; another one goes on
-	}
-	return r.failed(ctx, err)
-}
-
 // failed writes down why an import failed, in words where it is something that
 // its founder can mend.
 func (r *run) failed(ctx context.Context, err error) error {
@@ -223,8 +166,8 @@ func (r *run) failed(ctx context.Context, err error) error {
 	default:
 		slog.ErrorContext(ctx, "import failed", "import", r.id, "error", err)
 	}
-	_, err = r.service.store.Pool.Exec(ctx, "UPDATE imports SET status = 'failed', message = $2 WHERE id = $1 AND status <> 'cancelled'",
-		r.id, message)
+	_, err = r.service.store.Pool.Exec(ctx, "UPDATE imports SET status = 'failed', message = $2 WHERE id = $1 AND status <> 'cancelled' AND claim = $3",
+		r.id, message, r.claim)
 	return err
 }
 
@@ -234,12 +177,56 @@ func (s *Service) forget(ctx context.Context, uploads []string) error {
 	return err
 }
 
+// exec runs a statement among what lasts.
+func (s *Service) exec(ctx context.Context, sql string) error {
+	held, err := s.store.Hold(store.As(ctx, store.Bulk))
+	if err != nil {
+		return err
+	}
+	defer held.Release()
+	_, err = held.Exec(ctx, sql)
+	return err
+}
+
+// unstage throws away what was read beside an app into tables whose names begin so.
+func (s *Service) unstage(ctx context.Context, schema, prefix string) error {
+	found, err := s.store.Pool.Query(ctx, "SELECT tablename::text FROM pg_tables WHERE schemaname = $1 AND starts_with(tablename, $2)", schema,
+		prefix)
+	if err != nil {
+		return fmt.Errorf("find what was read: %w", err)
+	}
+	tables, err := pgx.CollectRows(found, pgx.RowTo[string])
+	if err != nil {
+		return fmt.Errorf("find what was read: %w", err)
+	}
+	for _, t := range tables {
+		if err := s.exec(ctx, "DROP TABLE IF EXISTS "+pgx.Identifier{schema, t}.Sanitize()); err != nil {
+			return fmt.Errorf("clear what was read: %w", err)
+		}
+	}
+	return nil
+}
+
 // uploadLife is how long a file that nobody decided about is kept.
 const uploadLife = 24 * time.Hour
 
-// Sweep deletes files that nobody decided about.
+// Sweep deletes files that nobody decided about, and what imports left behind whose
+// server was killed.
 func (s *Service) Sweep(ctx context.Context) error {
 	_, err := s.store.Pool.Exec(ctx,
 		"DELETE FROM uploads u WHERE created_at < now() - make_interval(secs => $1) AND NOT EXISTS (SELECT 1 FROM imports i WHERE u.id = ANY (i.uploads) AND i.status IN ('waiting', 'running'))", uploadLife.Seconds())
+	if err != nil {
+		return fmt.Errorf("delete old uploads: %w", err)
+	}
+	found, err := s.store.Pool.Query(ctx, `SELECT t.schemaname::text, i.id::text FROM pg_tables t
+		JOIN imports i ON starts_with(t.tablename, $1 || replace(i.id::text, '-', '')) WHERE i.status NOT IN ('waiting', 'running')`, stagingPrefix)
+	if err != nil {
+		return fmt.Errorf("find what imports left behind: %w", err)
+	}
+	type left struct{ Schema, ID string }
+	all, err := pgx.CollectRows(found, pgx.RowToStructByPos[left])
+	for _, l := range all {
+		err = errors.Join(err, s.unstage(ctx, l.Schema, stagingOf(l.ID)))
+	}
 	return err
 }

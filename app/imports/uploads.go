@@ -21,38 +21,54 @@ import (
 // piece is how many bytes of a file are kept in one row.
 const piece = 1 << 20
 
-// Upload keeps a file and gives its id.
+// receiving is the size of a file of which not everything is there yet.
+const receiving = -1
+
+// Upload keeps a file and gives its id. However slowly it comes, nothing is held
+// meanwhile: each piece is written when it is there.
 func (s *Service) Upload(ctx context.Context, app, name string, from io.Reader) (string, error) {
-	id, err := uuid.NewV7()
+	made, err := uuid.NewV7()
 	if err != nil {
 		return "", fmt.Errorf("make upload id: %w", err)
 	}
-	return id.String(), pgx.BeginFunc(ctx, s.store.Pool, func(tx pgx.Tx) error {
-		if _, err := tx.Exec(ctx, "INSERT INTO uploads (id, app_id, name) VALUES ($1, $2, $3)", id, app, name); err != nil {
-			return fmt.Errorf("keep upload: %w", err)
+	id := made.String()
+	if err := s.keep(ctx, "INSERT INTO uploads (id, app_id, name, size) VALUES ($1, $2, $3, $4)", id, app, name, receiving); err != nil {
+		return "", err
+	}
+	size, err := s.receive(ctx, id, from)
+	if err != nil {
+		return "", errors.Join(err, s.forget(context.WithoutCancel(ctx), []string{id}))
+	}
+	return id, s.keep(ctx, "UPDATE uploads SET size = $2 WHERE id = $1", id, size)
+}
+
+func (s *Service) receive(ctx context.Context, id string, from io.Reader) (size int64, err error) {
+	buffer := make([]byte, piece)
+	for n := 0; ; n++ {
+		got, err := io.ReadFull(from, buffer)
+		size += int64(got)
+		ended := errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF)
+		switch {
+		case err != nil && !ended:
+			return size, fmt.Errorf("receive upload: %w", err)
+		case size > intake.MaxFile:
+			return size, words.New("import-large")
+		case got > 0:
+			if err := s.keep(ctx, "INSERT INTO upload_pieces VALUES ($1, $2, $3)", id, n, buffer[:got]); err != nil {
+				return size, err
+			}
 		}
-		size, buffer := int64(0), make([]byte, piece)
-		for n := 0; ; n++ {
-			got, err := io.ReadFull(from, buffer)
-			if got > 0 {
-				if _, err := tx.Exec(ctx, "INSERT INTO upload_pieces VALUES ($1, $2, $3)", id, n, buffer[:got]); err != nil {
-					return fmt.Errorf("keep upload: %w", err)
-				}
-				size += int64(got)
-			}
-			if size > intake.MaxFile {
-				return words.New("import-large")
-			}
-			if errors.Is(err, io.EOF) || errors.Is(err, io.ErrUnexpectedEOF) {
-				break
-			}
-			if err != nil {
-				return fmt.Errorf("receive upload: %w", err)
-			}
+		if ended {
+			return size, nil
 		}
-		_, err := tx.Exec(ctx, "UPDATE uploads SET size = $2 WHERE id = $1", id, size)
-		return err
-	})
+	}
+}
+
+func (s *Service) keep(ctx context.Context, sql string, args ...any) error {
+	if _, err := s.store.Pool.Exec(ctx, sql, args...); err != nil {
+		return fmt.Errorf("keep upload: %w", err)
+	}
+	return nil
 }
 
 // files gives the files of an app with the ids.
@@ -60,7 +76,7 @@ func (s *Service) files(ctx context.Context, app string, ids []string) ([]intake
 	var out []intake.File
 	for _, id := range ids {
 		f := intake.File{Open: func() (io.ReadCloser, error) { return &pieces{ctx: ctx, pool: s.store.Pool, id: id}, nil }}
-		err := s.store.Pool.QueryRow(ctx, "SELECT name, size FROM uploads WHERE id = $1 AND app_id = $2", id, app).Scan(&f.Name, &f.Size)
+		err := s.store.Pool.QueryRow(ctx, "SELECT name, size FROM uploads WHERE id = $1 AND app_id = $2 AND size >= 0", id, app).Scan(&f.Name, &f.Size)
 		if errors.Is(err, pgx.ErrNoRows) {
 			return nil, store.ErrNotFound
 		}

@@ -3,6 +3,7 @@ package words
 // englishRecords says what becomes of records and files, and why.
 var englishRecords = map[string]string{
 	// files that are imported
+	"import-draft-changed":  "Nothing was imported: someone changed {table} while the files were being read. Import them again.",
 	"import-all-left-out":   "All columns of {sheet} are left out. Leave out the sheet instead.",
 	"import-field-gone":     "The field for {column} in {sheet} is no longer there. Choose another.",
 	"import-sheet-left-out": "{column} in {sheet} points to a sheet that is left out. Import that sheet, too, or keep the column as text.",
@@ -145,5 +146,6 @@ var englishRecords = map[string]string{
 	"import-broken":            "Something went wrong on our side. Nothing was changed. Please try again.",
 	"import-stopped":           "Nothing was imported. {reason}",
 	"intake-labels":            "the labels in {table}",
+	"import-placing":           "The files are read. Their rows are being put in place.",
 	"import-cancelled":         "The import was stopped. Nothing was changed.",
 }

@@ -51,6 +51,7 @@ type Gate struct {
 
 // Jobs are done in the background besides the gate's own.
 type Jobs struct {
+	Queues   map[string]int // how many of each are worked at once, besides the gate's own
 	Workers  []func(*river.Workers)
 	Periodic []*river.PeriodicJob
 }
@@ -78,8 +79,12 @@ func New(ctx context.Context, s *store.Store, a *apps.Apps, acts *act.Acts, acc 
 	g := &Gate{apps: a, acts: acts, accounts: acc, mailer: m}
 	river.AddWorker(workers, &mailWorker{gate: g})
 	river.AddWorker(workers, &builderWorker{gate: g})
+	queues := map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: otherWorkers}, mailQueue: {MaxWorkers: mailWorkers}}
+	for name, most := range jobs.Queues {
+		queues[name] = river.QueueConfig{MaxWorkers: most}
+	}
 	client, err := river.NewClient(riverpgxv5.New(s.Pool), &river.Config{
-		Queues:  map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: otherWorkers}, mailQueue: {MaxWorkers: mailWorkers}},
+		Queues:  queues,
 		Workers: workers, PeriodicJobs: jobs.Periodic,
 		JobTimeout:    -1, // imports last as long as they last; the others have limits of their own
 		FetchCooldown: 20 * time.Millisecond, FetchPollInterval: 500 * time.Millisecond, CompletedJobRetentionPeriod: keptDone,
@@ -98,8 +103,19 @@ func New(ctx context.Context, s *store.Store, a *apps.Apps, acts *act.Acts, acc 
 // Jobs gives the job queue, for what is to be done in the background.
 func (g *Gate) Jobs() *river.Client[pgx.Tx] { return g.jobs }
 
-// Stop waits for the jobs that run.
-func (g *Gate) Stop(ctx context.Context) error { return g.jobs.Stop(ctx) }
+// lastWords is how long jobs that run are given to end by themselves.
+const lastWords = 3 * time.Second
+
+// Stop waits a moment for the jobs that run, and then stops them: what is left is
+// done by another server, or after the next start.
+func (g *Gate) Stop(ctx context.Context) error {
+	soon, cancel := context.WithTimeout(ctx, lastWords)
+	defer cancel()
+	if err := g.jobs.Stop(soon); err == nil || ctx.Err() != nil {
+		return err
+	}
+	return g.jobs.StopAndCancel(ctx)
+}
 
 // How many files may come from one network address in a window.
 const (

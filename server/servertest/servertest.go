@@ -97,7 +97,7 @@ func New(t testing.TB) *Site {
 	site.URL = "http://" + web.Listener.Addr().String()
 	g, err := gate.New(context.Background(), s, site.Apps, acts, site.Accounts,
 		gate.Mailer{Address: address, From: "no-reply@pinegate.example", Base: site.URL},
-		gate.Jobs{Workers: []func(*river.Workers){bring.Worker}})
+		gate.Jobs{Queues: map[string]int{imports.Queue: imports.Workers}, Workers: []func(*river.Workers){bring.Worker}})
 	require.NoError(t, err)
 	site.Server = server.New(server.Config{Store: s, Apps: site.Apps, Acts: acts, Accounts: site.Accounts, Gate: g, Live: s.Listen(ctx),
 		Imports: bring, Blobs: blobs, Mailbox: site.Mailbox, Files: dist.Dist(),

@@ -104,6 +104,12 @@ func (a *Apps) BySlug(ctx context.Context, slug string) (store.App, error) {
 	return a.find(ctx, "slug = ?", slug)
 }
 
+// Find finds an app by its id, for whom nobody needs to ask; [store.ErrNotFound]
+// when there is none.
+func (a *Apps) Find(ctx context.Context, id string) (store.App, error) {
+	return a.find(ctx, "id = ?", id)
+}
+
 // ByID finds an app that a builder builds, with what the builder is in its
 // workspace; [store.ErrNotFound] when they have no part in it.
 func (a *Apps) ByID(ctx context.Context, builder, id string) (store.App, error) {

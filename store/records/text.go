@@ -8,6 +8,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/google/uuid"
+
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/form"
@@ -120,6 +122,15 @@ func (r Road) byLabel(ctx context.Context, s *Seat, t *blueprint.Table, label st
 
 // AddNamed adds a record that is known by the name, where no more is needed.
 func (r Road) AddNamed(ctx context.Context, s *Seat, t *blueprint.Table, name string) (*Write, error) {
+	record, err := uuid.NewV7()
+	if err != nil {
+		return nil, fmt.Errorf("make record id: %w", err)
+	}
+	return r.AddNamedAs(ctx, s, t, record.String(), name)
+}
+
+// AddNamedAs is [Road.AddNamed] for a record that is to have an id.
+func (r Road) AddNamedAs(ctx context.Context, s *Seat, t *blueprint.Table, record, name string) (*Write, error) {
 	id := ""
 	for _, f := range t.Fields {
 		if f.Type == blueprint.Text && id == "" {
@@ -135,7 +146,7 @@ func (r Road) AddNamed(ctx context.Context, s *Seat, t *blueprint.Table, name st
 	if err != nil {
 		return nil, fmt.Errorf("write name: %w", err)
 	}
-	w, err := r.Add(ctx, s, t, Values{id: raw}, nil)
+	w, err := r.AddAs(ctx, s, t, record, Values{id: raw}, nil)
 	var wrong FieldErrors
 	if id == "" || errors.As(err, &wrong) {
 		return nil, words.New("link-needs-more", "table", t.Name)

@@ -37,6 +37,17 @@ type Write struct {
 // Add adds a record. Presets are values that the server decides on; they pass
 // the rules about records, but not those about fields.
 func (r Road) Add(ctx context.Context, s *Seat, t *blueprint.Table, entered Values, presets map[string]expr.Value) (*Write, error) {
+	id, err := uuid.NewV7()
+	if err != nil {
+		return nil, fmt.Errorf("make record id: %w", err)
+	}
+	return r.AddAs(ctx, s, t, id.String(), entered, presets)
+}
+
+// AddAs is [Road.Add] for a record that is to have an id.
+func (r Road) AddAs(
+	ctx context.Context, s *Seat, t *blueprint.Table, id string, entered Values, presets map[string]expr.Value,
+) (*Write, error) {
 	// who may add nothing is told so, and not what is wrong with it
 	if may, err := s.adds(t); err != nil || !may {
 		return nil, errors.Join(err, refusedUnless(may))
@@ -66,14 +77,10 @@ func (r Road) Add(ctx context.Context, s *Seat, t *blueprint.Table, entered Valu
 	if len(wrong) > 0 {
 		return nil, wrong
 	}
-	id, err := uuid.NewV7()
-	if err != nil {
-		return nil, fmt.Errorf("make record id: %w", err)
-	}
 	if err := r.fillIn(ctx, s, t, entered, values); err != nil {
 		return nil, err
 	}
-	w := &Write{Table: t.ID, Record: id.String(), After: plainValues(values)}
+	w := &Write{Table: t.ID, Record: id, After: plainValues(values)}
 	if err := r.keepFiles(ctx, s, t, w.Record, values); err != nil {
 		return nil, err
 	}

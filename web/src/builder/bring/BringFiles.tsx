@@ -168,7 +168,7 @@ function Progress({ app, id, onClose }: { app: string; id: string; onClose: () =
 		<div className="grid gap-3">
 			<progress className="w-full" max={Math.max(1, s?.total ?? 1)} value={over(s) ? s?.total : (s?.done ?? 0)} />
 			<p role="status" className={s?.status === "failed" ? "note-bad" : ""}>
-				{over(s) ? s?.message : `${s?.done ?? 0} of ${s?.total ?? "…"} rows`}
+				{s?.message || `${s?.done ?? 0} of ${s?.total ?? "…"} rows`}
 			</p>
 			{s && s.aside > 0 && s.status === "done" && (
 				<p className="note-care">

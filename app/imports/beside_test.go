@@ -1,0 +1,233 @@
+package imports_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"gorm.io/gorm"
+
+	"pinegate/app/imports"
+	"pinegate/core/blueprint"
+	"pinegate/core/words"
+	"pinegate/store/apps"
+)
+
+// moorings is a file that takes a while to be read.
+func moorings(lines int) string {
+	var b strings.Builder
+	b.WriteString("Name,Number\n")
+	for i := range lines {
+		fmt.Fprintf(&b, "Mooring %d,%d\n", i, i)
+	}
+	return b.String()
+}
+
+// begin starts an import and gives its id.
+func (h *harbour) begin(name, content string) string {
+	uploads := h.upload(name, content)
+	p, err := h.in.Propose(h.t.Context(), h.app, uploads)
+	require.NoError(h.t, err)
+	id, err := h.in.Start(h.t.Context(), h.jobs, h.app, "Ann", uploads, p)
+	require.NoError(h.t, err)
+	return id
+}
+
+func (h *harbour) status(id string) imports.Status {
+	s, err := h.in.Status(h.t.Context(), h.app.ID, id)
+	require.NoError(h.t, err)
+	return s
+}
+
+// until waits for an import to be in a state.
+func (h *harbour) until(id string, is func(imports.Status) bool) imports.Status {
+	h.t.Helper()
+	var s imports.Status
+	require.Eventually(h.t, func() bool { s = h.status(id); return is(s) }, 30*time.Second, 5*time.Millisecond, "%+v", &s)
+	return s
+}
+
+func reading(s imports.Status) bool { return s.Status == "running" && s.Done > 0 }
+func placing(s imports.Status) bool {
+	return s.Status == "running" && s.Message == words.Say("import-placing", nil)
+}
+func over(s imports.Status) bool { return s.Status != "waiting" && s.Status != "running" }
+
+// hold holds the app, as another change does, until it is let go.
+func (h *harbour) hold() (release func()) {
+	held, done, over := make(chan struct{}), make(chan struct{}), make(chan error, 1)
+	go func() {
+		over <- h.a.Transaction(h.t.Context(), func(tx *gorm.DB) error {
+			_, err := apps.Locked(tx, h.app.ID)
+			close(held)
+			<-done
+			return err
+		})
+	}()
+	<-held
+	return func() { close(done); require.NoError(h.t, <-over) }
+}
+
+func (h *harbour) change(c ...blueprint.Change) error {
+	app, err := h.acts.Apply(h.t.Context(), h.app.ID, "Ann", c...)
+	if err == nil {
+		h.app = app
+	}
+	return err
+}
+
+// leftBehind counts the tables into which imports read.
+func (h *harbour) leftBehind() (n int) {
+	require.NoError(h.t, h.s.DB.Raw("SELECT count(*) FROM pg_tables WHERE tablename LIKE '\\_import\\_%'").Scan(&n).Error)
+	return n
+}
+
+// TestAnAppChangesWhileFilesAreRead changes the app between the first row and the
+// last, and holds that both are there then.
+func TestAnAppChangesWhileFilesAreRead(t *testing.T) {
+	h := newHarbour(t)
+	id := h.begin("moorings.csv", moorings(200_000))
+	h.until(id, reading)
+	require.NoError(t, h.change(blueprint.Adding("table", "", "crane", "name", "Cranes")))
+	assert.Equal(t, "running", h.status(id).Status, "the change did not wait for the import")
+	s := h.until(id, over)
+	require.Equal(t, "done", s.Status, s.Message)
+	assert.Equal(t, 200_000, s.Imported)
+	app, err := h.a.BySlug(t.Context(), h.app.Slug)
+	require.NoError(t, err)
+	b, err := h.a.Blueprint(t.Context(), app, apps.Draft)
+	require.NoError(t, err)
+	assert.Len(t, b.Tables, 2)
+	counts, err := h.a.Counts(t.Context(), app, 1_000_000)
+	require.NoError(t, err)
+	assert.Equal(t, 200_000, counts[b.Tables[1].ID])
+	assert.Zero(t, h.leftBehind())
+}
+
+// TestWhatNoLongerFitsIsNotPutInPlace changes the type of a field while rows for it
+// are read.
+func TestWhatNoLongerFitsIsNotPutInPlace(t *testing.T) {
+	h := newHarbour(t)
+	h.bring("moorings.csv", moorings(20))
+	b, err := h.a.Blueprint(t.Context(), h.app, apps.Draft)
+	require.NoError(t, err)
+	release := h.hold()
+	id := h.begin("moorings.csv", moorings(30))
+	h.until(id, placing)
+	changed := make(chan error, 1)
+	go func() { changed <- h.change(blueprint.Setting(b.Tables[0].Fields[1].ID, "type", blueprint.Text)) }()
+	// the change waits for the app as the import does; whichever comes first, rows and fields fit
+	release()
+	require.NoError(t, <-changed)
+	s := h.until(id, over)
+	rows := h.rowsNow("Moorings")
+	switch s.Status {
+	case "done":
+		assert.Len(t, rows, 50)
+	case "failed":
+		assert.Equal(t, words.Say("import-draft-changed", words.Args{"table": "Moorings"}), s.Message)
+		assert.Len(t, rows, 20)
+	default:
+		t.Fatal(s)
+	}
+	assert.Zero(t, h.leftBehind())
+}
+
+func (h *harbour) rowsNow(table string) []map[string]any {
+	var err error
+	h.app, err = h.a.BySlug(h.t.Context(), h.app.Slug)
+	require.NoError(h.t, err)
+	return h.rows(table)
+}
+
+// TestARemovedTableIsNotBroughtBack removes the table while rows for it are read.
+func TestARemovedTableIsNotBroughtBack(t *testing.T) {
+	h := newHarbour(t)
+	h.bring("moorings.csv", moorings(20))
+	b, err := h.a.Blueprint(t.Context(), h.app, apps.Draft)
+	require.NoError(t, err)
+	id := h.begin("moorings.csv", moorings(200_000))
+	h.until(id, reading)
+	require.NoError(t, h.change(&blueprint.Remove{Of: b.Tables[0].ID}))
+	s := h.until(id, over)
+	assert.Equal(t, "failed", s.Status)
+	assert.Equal(t, words.Say("import-draft-changed", words.Args{"table": "Moorings"}), s.Message)
+	assert.Zero(t, h.leftBehind())
+	_, err = h.acts.Undo(t.Context(), h.app.ID, "Ann")
+	require.NoError(t, err)
+	assert.Len(t, h.rowsNow("Moorings"), 20)
+}
+
+// TestARunThatIsTakenForDeadChangesNothing gives an import to another run in the
+// midst of it, as another server does when it hears nothing.
+func TestARunThatIsTakenForDeadChangesNothing(t *testing.T) {
+	h := newHarbour(t)
+	release := h.hold()
+	id := h.begin("moorings.csv", moorings(500))
+	h.until(id, placing)
+	require.NoError(t, h.s.DB.Exec("UPDATE imports SET alive_at = now() - interval '1 hour' WHERE id = ?", id).Error)
+	// the second run reads on its own, and waits for the app as the first does
+	require.NoError(t, h.in.Resume(t.Context(), h.jobs))
+	first := ""
+	require.NoError(t, h.s.DB.Raw("SELECT claim FROM imports WHERE id = ?", id).Scan(&first).Error)
+	require.Eventually(t, func() bool {
+		claim := ""
+		err := h.s.DB.Raw("SELECT claim FROM imports WHERE id = ?", id).Scan(&claim).Error
+		return err == nil && claim != first
+	}, 20*time.Second, 5*time.Millisecond)
+	release()
+	s := h.until(id, over)
+	require.Equal(t, "done", s.Status, s.Message)
+	assert.Len(t, h.rowsNow("Moorings"), 500)
+	assert.Zero(t, h.leftBehind())
+}
+
+// TestWhatWasReadAndLostIsReadAnew empties what was read before it is put in place,
+// as PostgreSQL does when it was killed.
+func TestWhatWasReadAndLostIsReadAnew(t *testing.T) {
+	h := newHarbour(t)
+	release := h.hold()
+	id := h.begin("moorings.csv", moorings(500))
+	h.until(id, placing)
+	var table string
+	require.NoError(t, h.s.DB.Raw("SELECT schemaname || '.' || tablename FROM pg_tables WHERE tablename LIKE '\\_import\\_%'").Scan(&table).Error)
+	require.NoError(t, h.s.DB.Exec("TRUNCATE "+table).Error)
+	release()
+	s := h.until(id, over)
+	require.Equal(t, "done", s.Status, s.Message)
+	assert.Len(t, h.rowsNow("Moorings"), 500)
+	assert.Zero(t, h.leftBehind())
+}
+
+// TestAWorkspaceImportsOneAfterTheOther leaves workers for others.
+func TestAWorkspaceImportsOneAfterTheOther(t *testing.T) {
+	h := newHarbour(t)
+	release := h.hold()
+	one := h.begin("moorings.csv", moorings(50))
+	h.until(one, placing)
+	two := h.begin("cranes.csv", "Crane,Carries\nNorth,12\nSouth,8\n")
+	require.Eventually(t, func() bool { // it was tried, and put off
+		var n int
+		err := h.s.DB.Raw("SELECT count(*) FROM river_job WHERE args->>'import' = ? AND metadata->>'snoozes' = '1'", two).Scan(&n).Error
+		return err == nil && n == 1
+	}, 20*time.Second, 5*time.Millisecond)
+	assert.Equal(t, "waiting", h.status(two).Status)
+	release()
+	assert.Equal(t, "done", h.until(one, over).Status)
+	assert.Equal(t, "done", h.until(two, over).Status)
+	assert.Len(t, h.rowsNow("Moorings"), 50)
+	assert.Len(t, h.rowsNow("Cranes"), 2)
+}
+
+// TestWhatAKilledServerLeftIsSweptAway leaves a table of an import that is over.
+func TestWhatAKilledServerLeftIsSweptAway(t *testing.T) {
+	h := newHarbour(t)
+	status, _ := h.bring("moorings.csv", moorings(5))
+	table := fmt.Sprintf("%s._import_%s_0", apps.SchemaName(h.app, apps.Draft), strings.ReplaceAll(status.ID, "-", ""))
+	require.NoError(t, h.s.DB.Exec("CREATE TABLE "+table+" (a int)").Error)
+	require.NoError(t, h.in.Sweep(t.Context()))
+	assert.Zero(t, h.leftBehind())
+}
