@@ -136,8 +136,9 @@ func (b *bringer) insert(ctx context.Context) error {
 		to, from = append(to, query.Quote(c.field.Key)), append(from, fmt.Sprintf("c%d", i))
 	}
 	name := b.name()
-	tag, err := b.conn.Exec(ctx, fmt.Sprintf("INSERT INTO %s.%s (%s) SELECT %s FROM %s", query.Quote(b.seat.Schema), query.Quote(b.table.Key),
-		strings.Join(to, ", "), strings.Join(from, ", "), name), b.by)
+	sql := fmt.Sprintf("INSERT INTO %s.%s (%s) SELECT %s FROM %s", query.Quote(b.seat.Schema), query.Quote(b.table.Key),
+		strings.Join(to, ", "), strings.Join(from, ", "), name)
+	tag, err := b.conn.Exec(ctx, sql, b.by)
 	if err != nil {
 		return b.seat.Taken(b.table, fmt.Errorf("write %s: %w", b.table.Name, err))
 	}
