@@ -47,6 +47,9 @@ type App struct {
 	Revision    int
 	LiveVersion int
 	CreatedAt   time.Time
+	Database    string // in which its records lie
+	DraftLevel  int    // of the tables that the system keeps in the environments
+	LiveLevel   int
 	Summary     *Summary `gorm:"serializer:json"` // nil until it is counted
 	// Member is what whoever asked for the app is in its workspace.
 	Member MemberRole `gorm:"->;-:migration"`

@@ -4,13 +4,16 @@ import (
 	"compress/gzip"
 	"encoding/json"
 	"io"
+	"maps"
 	"os"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"gorm.io/gorm"
 
 	"pinegate/app/act"
 	"pinegate/app/act/acttest"
@@ -130,4 +133,74 @@ func TestFormat1MeansTheSame(t *testing.T) {
 	assert.True(t, b.Page("pg1").InMenu())
 	assert.False(t, b.Page("pg2").InMenu(), "a menu cannot lead to a page about one record")
 	assert.Equal(t, "{{code}} it is", b.Gate.MailOf(blueprint.CodeMail).Subject)
+}
+
+// TestEnvironmentsAreBroughtToTheLevelByThemselves opens one app of an older
+// version, whose environments then know what stands set aside in them; the others
+// stay as they are until their turn comes.
+func TestEnvironmentsAreBroughtToTheLevelByThemselves(t *testing.T) {
+	s := restored(t, "testdata/format1.sql.gz")
+	a := apps.New(s)
+	levels := func() (out map[string][2]int) {
+		var rows []struct {
+			Slug                  string
+			DraftLevel, LiveLevel int
+		}
+		require.NoError(t, s.DB.Raw("SELECT slug, draft_level, live_level FROM apps").Scan(&rows).Error)
+		out = map[string][2]int{}
+		for _, r := range rows {
+			out[r.Slug] = [2]int{r.DraftLevel, r.LiveLevel}
+		}
+		return out
+	}
+	before := levels()
+	require.Len(t, before, 2)
+	for slug, l := range before {
+		assert.Equal(t, [2]int{1, 1}, l, slug)
+	}
+	app, err := a.BySlug(t.Context(), "sail-loft")
+	require.NoError(t, err)
+	for slug, l := range levels() {
+		want := 1
+		if slug == "sail-loft" {
+			want = apps.Level
+		}
+		assert.Equal(t, [2]int{want, want}, l, slug)
+	}
+	for _, env := range []apps.Environment{apps.Draft, apps.Live} {
+		name := apps.SchemaName(app, env)
+		var gone []string
+		require.NoError(t, s.DB.Raw(`SELECT DISTINCT table_name FROM information_schema.tables WHERE table_schema = ? AND table_name LIKE 'gone\_%'
+			UNION SELECT column_name FROM information_schema.columns WHERE table_schema = ? AND column_name LIKE 'gone\_%'`, name, name).Scan(&gone).Error)
+		require.NotEmpty(t, gone, env)
+		known := map[string]bool{}
+		require.NoError(t, a.Transaction(t.Context(), func(tx *gorm.DB) error {
+			aside, err := apps.Aside(t.Context(), tx, name)
+			for n := range aside {
+				known[n[strings.Index(n, ".")+1:]] = true
+			}
+			return err
+		}))
+		assert.ElementsMatch(t, gone, slices.Collect(maps.Keys(known)), env)
+	}
+	require.NoError(t, a.Upgrade(t.Context()))
+	for slug, l := range levels() {
+		assert.Equal(t, apps.Level, l[0], slug)
+	}
+}
+
+// TestAppsOfAnotherServerAreNotTouched opens apps that a newer version has been at,
+// and one that lies elsewhere.
+func TestAppsOfAnotherServerAreNotTouched(t *testing.T) {
+	l := acttest.NewLoft(t)
+	set := func(sql string) { require.NoError(t, l.Store.DB.Exec("UPDATE apps SET "+sql).Error) }
+	set("draft_level = 1000")
+	_, err := l.Apps.BySlug(t.Context(), l.App.Slug)
+	require.ErrorIs(t, err, apps.ErrNewer)
+	set("draft_level = 2, database = 'elsewhere'")
+	_, err = l.Apps.Find(t.Context(), l.App.ID)
+	require.ErrorContains(t, err, "elsewhere")
+	set("database = 'main'")
+	_, err = l.Apps.Find(t.Context(), l.App.ID)
+	require.NoError(t, err)
 }

@@ -40,7 +40,7 @@ func EffectsOf(ctx context.Context, a *apps.Apps, app store.App, c blueprint.Cha
 		return out, err
 	}
 	err = a.Transaction(ctx, func(tx *gorm.DB) error {
-		away, err := apps.Aside(ctx, tx, apps.SchemaName(app, apps.Draft), before)
+		away, err := apps.Aside(ctx, tx, apps.SchemaName(app, apps.Draft))
 		if err != nil {
 			return err
 		}

@@ -114,7 +114,7 @@ func planIn(
 		if live, err = a.Version(tx, app.ID, app.LiveVersion); err != nil {
 			return out, schema.Plan{}, nil, err
 		}
-		if away, err = apps.Aside(ctx, tx, apps.SchemaName(app, apps.Live), live); err != nil {
+		if away, err = apps.Aside(ctx, tx, apps.SchemaName(app, apps.Live)); err != nil {
 			return out, schema.Plan{}, nil, err
 		}
 	} else if out.Draft, err = countAll(ctx, tx, app, next); err != nil {
@@ -227,7 +227,7 @@ func Do(ctx context.Context, a *apps.Apps, id, by string, p Publication) (int, e
 			return words.New("publish-stopped", "reason", stop)
 		}
 		if plan.First {
-			if err := apps.MakeSchema(ctx, tx, apps.SchemaName(app, apps.Live)); err != nil {
+			if err := apps.MakeLive(ctx, tx, &app); err != nil {
 				return err
 			}
 		}

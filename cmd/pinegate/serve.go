@@ -167,7 +167,7 @@ func (o options) wire(ctx context.Context, s *store.Store) (server.Config, error
 	}
 	c.Imports = imports.New(s, c.Apps, c.Acts)
 	jobs := gate.Jobs{Queues: map[string]int{imports.Queue: imports.Workers}, Periodic: []*river.PeriodicJob{chores.Hourly(), imports.Care()},
-		Workers: []func(*river.Workers){c.Imports.Worker, chores.Worker(c.Accounts.Sweep, c.Imports.Sweep, c.Blobs.Sweeper(s))}}
+		Workers: []func(*river.Workers){c.Imports.Worker, chores.Worker(c.Apps.Upgrade, c.Accounts.Sweep, c.Imports.Sweep, c.Blobs.Sweeper(s))}}
 	// jobs end by Stop, after the last request
 	if c.Gate, err = gate.New(context.WithoutCancel(ctx), s, c.Apps, c.Acts, c.Accounts, mailer, jobs); err != nil {
 		return c, err

@@ -89,7 +89,7 @@ func (p *planner) convert(t, was *blueprint.Table, old, f blueprint.Field) {
 	from := query.Quote(ColumnAside(old))
 	value := p.conversion(from, old, f, p.after)
 	if back, ok := p.isAside(t, f); ok {
-		step.SQL = []string{p.renameColumn(t.Key, back, f.Key)}
+		step.SQL = []string{p.renameColumn(t.Key, back, f.Key), p.back(t.ID + "." + back)}
 		unchanged := fmt.Sprintf("(%s) IS NOT DISTINCT FROM %s", p.conversion(query.Quote(f.Key), f, old, p.after), from)
 		value = fmt.Sprintf("CASE WHEN %s THEN %s ELSE %s END", unchanged, query.Quote(f.Key), value)
 	} else {

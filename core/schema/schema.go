@@ -146,7 +146,8 @@ func (p *planner) setAside() {
 			for _, f := range t.Fields {
 				step.SQL = append(step.SQL, p.putAside(t, f)...)
 			}
-			step.SQL = append(step.SQL, fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(t.Key), query.Quote(TableAside(t.ID))))
+			step.SQL = append(step.SQL, fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(t.Key), query.Quote(TableAside(t.ID))),
+				p.away(TableAside(t.ID)))
 			p.add(step)
 			continue
 		}
@@ -169,11 +170,31 @@ func (p *planner) setAside() {
 func (p *planner) putAside(t *blueprint.Table, f blueprint.Field) []string {
 	switch holds(f) {
 	case inColumn:
-		return []string{p.renameColumn(t.Key, f.Key, ColumnAside(f))}
+		return []string{p.renameColumn(t.Key, f.Key, ColumnAside(f)), p.away(t.ID + "." + ColumnAside(f))}
 	case inLinks:
-		return []string{fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(query.LinkTable(f.ID)), query.Quote(ColumnAside(f)))}
+		return []string{fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(query.LinkTable(f.ID)), query.Quote(ColumnAside(f))),
+			p.away(ColumnAside(f))}
 	}
 	return nil
+}
+
+// AsideTable keeps, in each environment, the names of [Aside]: the database itself
+// would have to look through the columns of all apps for them.
+const AsideTable = "_aside"
+
+// AsideSQL makes that table.
+func AsideSQL(schema string) string {
+	return fmt.Sprintf("CREATE TABLE %s.%s (name text PRIMARY KEY)", query.Quote(schema), query.Quote(AsideTable))
+}
+
+// away notes that something stands set aside under a name.
+func (p *planner) away(name string) string {
+	return fmt.Sprintf("INSERT INTO %s VALUES (%s) ON CONFLICT DO NOTHING", p.table(AsideTable), query.Literal(name))
+}
+
+// back notes that it does not any more.
+func (p *planner) back(name string) string {
+	return fmt.Sprintf("DELETE FROM %s WHERE name = %s", p.table(AsideTable), query.Literal(name))
 }
 
 func (p *planner) renameColumn(table, from, to string) string {
@@ -241,7 +262,7 @@ func (p *planner) create() {
 		if aside := TableAside(t.ID); p.aside[aside] {
 			p.add(Step{Code: "step-restore-table", Args: pairs("table", t.Name), Count: "SELECT count(*) FROM " + p.table(aside) +
 				" WHERE deleted_at IS NULL",
-				SQL: []string{fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(aside), query.Quote(t.Key))}})
+				SQL: []string{fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(aside), query.Quote(t.Key)), p.back(aside)}})
 			continue
 		}
 		p.made[t.ID] = true
@@ -296,9 +317,9 @@ func (p *planner) addColumn(t, was *blueprint.Table, f blueprint.Field) {
 	switch {
 	case holds(f) == nowhere:
 	case ok && holds(f) == inLinks:
-		step.SQL = []string{fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(back), query.Quote(query.LinkTable(f.ID)))}
+		step.SQL = []string{fmt.Sprintf("ALTER TABLE %s RENAME TO %s", p.table(back), query.Quote(query.LinkTable(f.ID))), p.back(back)}
 	case ok:
-		step.SQL = []string{p.renameColumn(t.Key, back, f.Key)}
+		step.SQL = []string{p.renameColumn(t.Key, back, f.Key), p.back(t.ID + "." + back)}
 	default:
 		step.SQL = p.columnSQL(t, f)
 	}

@@ -101,6 +101,7 @@ var englishServer = map[string]string{
 	"answer-refused":      "That didn’t work. Check what you entered and try again.",
 	"answer-stopped":      "The request was cancelled.",
 	"answer-broken":       "Something went wrong on our side. Nothing was saved. Please try again. If it happens again, tell us this number: {request}",
+	"answer-newer":        "A newer version of Pine Gate is being started. Nothing was changed. Try again in a minute.",
 	"answer-busy":         "There is a lot to do at the moment. Nothing was saved. Try again in a few seconds.",
 	"answer-long":         "This took too long and was stopped. Nothing was saved. Ask for less at once, such as with a narrower filter.",
 	"answer-held":         "Someone else is changing this right now. Nothing was saved. Try again in a few seconds.",

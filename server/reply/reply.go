@@ -15,6 +15,7 @@ import (
 	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/accounts"
+	"pinegate/store/apps"
 	"pinegate/store/records"
 )
 
@@ -48,6 +49,9 @@ func Error(ctx context.Context, err error) error {
 		return huma.NewError(499, words.Say("answer-stopped", nil))
 	}
 	slog.ErrorContext(ctx, "request failed", "error", err)
+	if errors.Is(err, apps.ErrNewer) {
+		return huma.Error503ServiceUnavailable(words.Say("answer-newer", nil))
+	}
 	if trouble := store.Trouble(err); trouble != nil {
 		return huma.Error503ServiceUnavailable(troubled(trouble))
 	}

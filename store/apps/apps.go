@@ -124,7 +124,7 @@ func (a *Apps) ByID(ctx context.Context, builder, id string) (store.App, error) 
 	if err != nil {
 		return app, fmt.Errorf("find app: %w", err)
 	}
-	return app, nil
+	return app, a.ready(ctx, &app)
 }
 
 func (a *Apps) ofBuilder(ctx context.Context, builder string) *gorm.DB {
@@ -140,7 +140,7 @@ func (a *Apps) find(ctx context.Context, where string, args ...any) (store.App, 
 	if err != nil {
 		return app, fmt.Errorf("find app: %w", err)
 	}
-	return app, nil
+	return app, a.ready(ctx, &app)
 }
 
 // Of lists the apps that a builder builds by name.
@@ -163,7 +163,8 @@ func (a *Apps) Create(ctx context.Context, workspace, by string, b *blueprint.Bl
 	if err != nil {
 		return store.App{}, fmt.Errorf("make app id: %w", err)
 	}
-	app := store.App{ID: id.String(), WorkspaceID: workspace, Name: b.Name, CreatedAt: time.Now(), Member: store.Owner}
+	app := store.App{ID: id.String(), WorkspaceID: workspace, Name: b.Name, CreatedAt: time.Now(), Member: store.Owner, Database: mainDatabase,
+		DraftLevel: Level}
 	err = a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		if app.Slug, err = freeSlug(tx, b.Name); err != nil {
 			return err
@@ -209,29 +210,6 @@ func freeSlug(tx *gorm.DB, name string) (string, error) {
 	}
 }
 
-// MakeSchema makes the schema of an environment with its history.
-func MakeSchema(ctx context.Context, tx *gorm.DB, name string) error {
-	for _, sql := range []string{
-		"CREATE SCHEMA " + query.Quote(name),
-		fmt.Sprintf(`CREATE TABLE %s.%s (
-	id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-	table_id text NOT NULL,
-	record_id uuid NOT NULL,
-	made_at timestamptz NOT NULL DEFAULT now(),
-	made_by text NOT NULL,
-	before jsonb,
-	after jsonb
-)`, query.Quote(name), query.Quote(records.HistoryTable)),
-		fmt.Sprintf("CREATE INDEX ON %s.%s (record_id, id)", query.Quote(name), query.Quote(records.HistoryTable)),
-		fmt.Sprintf("SELECT pinegate.make_files(%s)", query.Literal(name)),
-	} {
-		if _, err := store.Conn(tx).ExecContext(ctx, sql); err != nil {
-			return fmt.Errorf("make environment: %w", err)
-		}
-	}
-	return nil
-}
-
 // possible tells what must be put right before a plan can be carried out.
 func possible(ctx context.Context, tx *gorm.DB, plan schema.Plan) error {
 	for _, step := range plan.Steps {
@@ -259,31 +237,6 @@ func Run(ctx context.Context, tx *gorm.DB, plan schema.Plan) error {
 		}
 	}
 	return nil
-}
-
-// Aside lists what stands set aside in a schema whose tables are those of the
-// blueprint.
-func Aside(ctx context.Context, tx *gorm.DB, name string, b *blueprint.Blueprint) (schema.Aside, error) {
-	ids := map[string]string{}
-	for _, t := range b.Tables {
-		ids[t.Key] = t.ID
-	}
-	var found []struct{ TableName, ColumnName string }
-	err := tx.WithContext(ctx).Raw(`SELECT table_name, column_name FROM information_schema.columns
-		WHERE table_schema = ? AND (table_name LIKE 'gone\_%' OR column_name LIKE 'gone\_%')`, name).Scan(&found).Error
-	if err != nil {
-		return nil, fmt.Errorf("look for what is set aside: %w", err)
-	}
-	out := schema.Aside{}
-	for _, f := range found {
-		id, active := ids[f.TableName]
-		if !active {
-			id = strings.TrimPrefix(f.TableName, "gone_")
-			out[f.TableName] = true
-		}
-		out[id+"."+f.ColumnName] = true
-	}
-	return out, nil
 }
 
 func saveRevision(tx *gorm.DB, app *store.App, number int, b *blueprint.Blueprint) error {
@@ -352,14 +305,14 @@ func Locked(tx *gorm.DB, id string) (store.App, error) {
 	if err := tx.Clauses(clause.Locking{Strength: "NO KEY UPDATE"}).Where("id = ?", id).Take(&app).Error; err != nil {
 		return app, fmt.Errorf("lock app: %w", err)
 	}
-	return app, nil
+	return app, upgrade(tx, &app)
 }
 
 // Follow makes a blueprint the newest revision and brings the draft's tables
 // to it.
 func Follow(ctx context.Context, tx *gorm.DB, app *store.App, before, after *blueprint.Blueprint) error {
 	name := SchemaName(*app, Draft)
-	away, err := Aside(ctx, tx, name, before)
+	away, err := Aside(ctx, tx, name)
 	if err != nil {
 		return err
 	}
