@@ -41,6 +41,7 @@ type options struct {
 	address        string
 	demo, fresh    bool
 	secure, yes    bool
+	serves         bool // and does not only do something
 }
 
 func serveCommand() *cobra.Command {
@@ -65,7 +66,7 @@ func serveCommand() *cobra.Command {
 	return c
 }
 
-// database connects to the database, starting the private one if need be, and
+// open connects to the database, starting the private one if need be, and
 // gives what ends that.
 func (o options) open(ctx context.Context) (*store.Store, func() error, error) {
 	dsn, stop := o.database, func() error { return nil }
@@ -75,7 +76,16 @@ func (o options) open(ctx context.Context) (*store.Store, func() error, error) {
 		if err != nil {
 			return nil, nil, err
 		}
-		dsn, stop = pg.DSN("postgres"), func() error { return pg.Stop(context.Background()) }
+		if pg.Moved != "" {
+			fmt.Printf("PostgreSQL does not run as root and may not enter %s. The database is kept in %s.\n", o.data, pg.Moved)
+		}
+		dsn = pg.DSN("postgres")
+		if o.serves || !pg.Found { // a server that others serve with goes on
+			stop = func() error { return pg.Stop(context.Background()) }
+		}
+		if o.serves {
+			go pg.Watch(ctx)
+		}
 		how.GiveWay = pg.GiveWay
 	}
 	s, err := store.OpenWith(ctx, dsn, how)
@@ -109,6 +119,7 @@ func serve(ctx context.Context, o options) (err error) {
 		!confirm("--fresh throws away every app of the demo account, with all its records and changes, and loads the demo anew.") {
 		return errors.New("nothing was changed")
 	}
+	o.serves = true
 	s, closeStore, err := o.open(ctx)
 	if err != nil {
 		return err

@@ -15,6 +15,7 @@ import (
 	"sort"
 	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 )
@@ -22,10 +23,18 @@ import (
 // Server is a running PostgreSQL server.
 type Server struct {
 	Port int
-	dir  string
-	bin  string
-	cred *syscall.Credential
-	keep bool
+	// Moved is the folder in which the data is where that is not the one that was
+	// asked for, because the user that the server runs as may not enter it; or "".
+	Moved string
+	// Found tells that the server ran already.
+	Found bool
+
+	options  Options
+	dir      string
+	bin      string
+	cred     *syscall.Credential
+	mu       sync.Mutex // held while the server is started again or stopped
+	stopping bool
 }
 
 // Options say how a server runs. Throwaway trades safety for speed and removes
@@ -54,9 +63,13 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 	if err != nil {
 		return nil, fmt.Errorf("find data folder: %w", err)
 	}
-	s := &Server{dir: dir, bin: bin, keep: !o.Throwaway}
+	s := &Server{dir: dir, bin: bin, options: o}
 	if s.cred, err = serverUser(); err != nil {
 		return nil, err
+	}
+	if s.closed() != "" {
+		s.dir = elsewhere(dir)
+		s.Moved = s.dir
 	}
 	unlock, err := s.prepare()
 	if err != nil {
@@ -64,13 +77,16 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 	}
 	defer unlock()
 	if port, ok := s.running(ctx); ok {
-		s.Port = port
+		s.Port, s.Found = port, true
 		return s, nil
 	}
 	if err := s.initialise(ctx); err != nil {
 		return nil, err
 	}
-	return s, s.launch(ctx, o)
+	if s.Port, err = FreePort(); err != nil {
+		return nil, err
+	}
+	return s, s.launch(ctx)
 }
 
 // DSN gives the address of a database on the server.
@@ -91,12 +107,15 @@ func (s *Server) GiveWay(pid int) error {
 
 // Stop ends the server and, if it was a throwaway, removes its data.
 func (s *Server) Stop(ctx context.Context) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.stopping = true
 	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), stopTimeout)
 	defer cancel()
 	if err := s.run(ctx, "pg_ctl", "-D", s.dir, "-m", "fast", "-w", "stop"); err != nil {
 		return fmt.Errorf("stop PostgreSQL: %w", err)
 	}
-	if s.keep {
+	if !s.options.Throwaway {
 		return nil
 	}
 	return os.RemoveAll(s.dir)
@@ -189,17 +208,17 @@ func (s *Server) initialise(ctx context.Context) error {
 	return nil
 }
 
-func (s *Server) launch(ctx context.Context, o Options) error {
-	port, err := FreePort()
-	if err != nil {
-		return err
-	}
-	s.Port = port
-	settings := fmt.Sprintf("-c listen_addresses=127.0.0.1 -c port=%d -c unix_socket_directories='' -c max_connections=200", port)
-	if o.Throwaway {
+// locks is how many locks there is room for, for each connection: a backup of many
+// apps locks each of their tables at once.
+const locks = 512
+
+func (s *Server) launch(ctx context.Context) error {
+	settings := fmt.Sprintf("-c listen_addresses=127.0.0.1 -c port=%d -c unix_socket_directories='' -c max_connections=200"+
+		" -c max_locks_per_transaction=%d", s.Port, locks)
+	if s.options.Throwaway {
 		settings += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
 	}
-	err = s.run(ctx, "pg_ctl", "-D", s.dir, "-w", "-t", "60", "-l", filepath.Join(s.dir, "server.log"), "-o", settings, "start")
+	err := s.run(ctx, "pg_ctl", "-D", s.dir, "-w", "-t", "60", "-l", filepath.Join(s.dir, "server.log"), "-o", settings, "start")
 	if err != nil {
 		return fmt.Errorf("start PostgreSQL: %w", err)
 	}

@@ -1,9 +1,14 @@
 package localpg_test
 
 import (
+	"context"
 	"os"
 	"path/filepath"
+	"strconv"
+	"strings"
+	"syscall"
 	"testing"
+	"time"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/stretchr/testify/assert"
@@ -12,14 +17,20 @@ import (
 	"pinegate/store/localpg"
 )
 
-// TestDataSurvives starts a server, takes it over as after a kill, and starts
-// it anew.
-func TestDataSurvives(t *testing.T) {
-	work, err := os.MkdirTemp("", "pinegate-localpg-") // the user postgres must reach it, which t.TempDir does not allow
+// folder makes one that the user postgres can reach, which t.TempDir does not allow.
+func folder(t *testing.T) string {
+	t.Helper()
+	work, err := os.MkdirTemp("", "pinegate-localpg-")
 	require.NoError(t, err)
 	require.NoError(t, os.Chmod(work, 0o755))
 	t.Cleanup(func() { require.NoError(t, os.RemoveAll(work)) })
-	o := localpg.Options{Dir: filepath.Join(work, "data", "postgres")}
+	return work
+}
+
+// TestDataSurvives starts a server, takes it over as after a kill, and starts
+// it anew.
+func TestDataSurvives(t *testing.T) {
+	o := localpg.Options{Dir: filepath.Join(folder(t), "data", "postgres")}
 	run := func(s *localpg.Server, sql string) {
 		conn, err := pgx.Connect(t.Context(), s.DSN("postgres"))
 		require.NoError(t, err)
@@ -39,4 +50,56 @@ func TestDataSurvives(t *testing.T) {
 	require.NoError(t, err)
 	run(third, "INSERT INTO kept SELECT n / n FROM kept")
 	require.NoError(t, third.Stop(t.Context()))
+}
+
+// TestAServerThatIsKilledIsStartedAgain kills the server, and finds it on the same
+// port with what was answered.
+func TestAServerThatIsKilledIsStartedAgain(t *testing.T) {
+	dir := filepath.Join(folder(t), "postgres")
+	s, err := localpg.Start(t.Context(), localpg.Options{Dir: dir})
+	require.NoError(t, err)
+	watching, stop := context.WithCancel(t.Context())
+	ended := make(chan struct{})
+	go func() { s.Watch(watching); close(ended) }()
+	conn, err := pgx.Connect(t.Context(), s.DSN("postgres"))
+	require.NoError(t, err)
+	_, err = conn.Exec(t.Context(), "CREATE TABLE kept (n int); INSERT INTO kept VALUES (7)")
+	require.NoError(t, err)
+	raw, err := os.ReadFile(filepath.Join(dir, "postmaster.pid"))
+	require.NoError(t, err)
+	pid, err := strconv.Atoi(strings.SplitN(string(raw), "\n", 2)[0])
+	require.NoError(t, err)
+	require.NoError(t, syscall.Kill(pid, syscall.SIGKILL))
+	var n int
+	require.Eventually(t, func() bool {
+		again, err := pgx.Connect(t.Context(), s.DSN("postgres"))
+		if err != nil {
+			return false
+		}
+		err = again.QueryRow(t.Context(), "SELECT n FROM kept").Scan(&n)
+		return err == nil && again.Close(t.Context()) == nil
+	}, 60*time.Second, 50*time.Millisecond)
+	assert.Equal(t, 7, n)
+	require.NoError(t, s.Stop(t.Context()))
+	<-ended // a server that was stopped on purpose stays so
+	stop()
+}
+
+// TestDataLivesWhereTheServerMayGo asks for a folder under one that only its owner
+// may enter, as root's own is.
+func TestDataLivesWhereTheServerMayGo(t *testing.T) {
+	if os.Geteuid() != 0 {
+		t.Skip("only root starts the server as somebody else")
+	}
+	closed := folder(t)
+	require.NoError(t, os.Chmod(closed, 0o700))
+	o := localpg.Options{Dir: filepath.Join(closed, "yard", "postgres")}
+	s, err := localpg.Start(t.Context(), o)
+	require.NoError(t, err)
+	assert.Regexp(t, "^/var/lib/pinegate/yard-[0-9a-f]{8}/postgres$", s.Moved)
+	t.Cleanup(func() { require.NoError(t, os.RemoveAll(filepath.Dir(s.Moved))) })
+	again, err := localpg.Start(t.Context(), o)
+	require.NoError(t, err)
+	assert.Equal(t, []any{s.Moved, s.Port, true}, []any{again.Moved, again.Port, again.Found}, "the same data is found again")
+	require.NoError(t, s.Stop(t.Context()))
 }
