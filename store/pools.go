@@ -6,6 +6,7 @@ import (
 	"database/sql/driver"
 	"errors"
 	"fmt"
+	"os"
 	"strconv"
 	"time"
 
@@ -73,7 +74,7 @@ func configOf(c *pgxpool.Config, k Kind, o Options) *pgxpool.Config {
 	set := c.ConnConfig.RuntimeParams
 	set["search_path"] = "pinegate,public"
 	set["timezone"] = "UTC"
-	set["application_name"] = "pinegate " + k.String()
+	set["application_name"] = fmt.Sprintf("pinegate %s %d", k, os.Getpid())
 	for name, d := range map[string]time.Duration{
 		"statement_timeout": l.statement, "idle_in_transaction_session_timeout": l.idle, "lock_timeout": l.lock,
 	} {

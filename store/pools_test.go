@@ -41,7 +41,7 @@ func TestEachKindOfWorkHasItsConnections(t *testing.T) {
 	for _, k := range []store.Kind{store.Back, store.Front, store.Build, store.Heavy, store.Bulk} {
 		name, err := reads(of(t.Context(), k, ""), t, s, "SELECT current_setting('application_name')")
 		require.NoError(t, err)
-		assert.Equal(t, "pinegate "+k.String(), name)
+		assert.Equal(t, fmt.Sprintf("pinegate %s %d", k, os.Getpid()), name)
 	}
 	ctx := of(t.Context(), store.Heavy, "")
 	require.ErrorContains(t, s.DB.WithContext(ctx).Exec("CREATE TABLE x (a int)").Error, "read-only")

@@ -25,6 +25,7 @@ import (
 	"github.com/google/uuid"
 	"gocloud.dev/blob"
 	_ "gocloud.dev/blob/fileblob" // folders as blob stores
+	_ "gocloud.dev/blob/s3blob"   // and buckets of stores that speak S3
 	"gocloud.dev/gcerrors"
 	_ "golang.org/x/image/webp" // a picture that browsers show
 

@@ -27,21 +27,31 @@ import (
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
 	"pinegate/store/files"
+	"pinegate/store/files/filestest"
 	"pinegate/store/records"
 	"pinegate/store/storetest"
 )
 
 func TestMain(m *testing.M) { os.Exit(storetest.Main(m)) }
 
-func open(t *testing.T) *files.Store {
-	s, err := files.Open(t.Context(), files.Folder(t.TempDir()))
-	require.NoError(t, err)
-	t.Cleanup(func() { assert.NoError(t, s.Close()) })
-	return s
+// each tries something with every kind of store of files.
+func each(t *testing.T, try func(*testing.T, *files.Store)) {
+	for name, address := range map[string]func(*testing.T) string{
+		"folder": func(t *testing.T) string { return files.Folder(t.TempDir()) },
+		"S3":     filestest.S3,
+	} {
+		t.Run(name, func(t *testing.T) {
+			s, err := files.Open(t.Context(), address(t))
+			require.NoError(t, err)
+			t.Cleanup(func() { assert.NoError(t, s.Close()) })
+			try(t, s)
+		})
+	}
 }
 
-func TestWhatAFileIsIsReadFromItsBytes(t *testing.T) {
-	s := open(t)
+func TestWhatAFileIsIsReadFromItsBytes(t *testing.T) { each(t, readFromBytes) }
+
+func readFromBytes(t *testing.T, s *files.Store) {
 	for name, want := range map[string]struct {
 		content, kept, kind string
 		picture             bool
@@ -90,8 +100,9 @@ func bomb() string {
 	return string(binary.BigEndian.AppendUint32(out, crc32.ChecksumIEEE(head)))
 }
 
-func TestFilesThatAreNotKept(t *testing.T) {
-	s := open(t)
+func TestFilesThatAreNotKept(t *testing.T) { each(t, notKept) }
+
+func notKept(t *testing.T, s *files.Store) {
 	for what, try := range map[string]struct {
 		wanted  files.Wanted
 		content string
@@ -117,9 +128,10 @@ func TestFilesThatAreNotKept(t *testing.T) {
 
 // TestSweepKeepsWhatIsNeeded deletes what no record has, in each environment,
 // and the files of apps that are gone.
-func TestSweepKeepsWhatIsNeeded(t *testing.T) {
+func TestSweepKeepsWhatIsNeeded(t *testing.T) { each(t, sweeps) }
+
+func sweeps(t *testing.T, s *files.Store) {
 	db := storetest.New(t)
-	s := open(t)
 	a := apps.New(db)
 	_, err := demo.Load(t.Context(), db, a, accounts.New(db), s, false)
 	require.NoError(t, err)

@@ -1,0 +1,175 @@
+package server_test
+
+import (
+	"bufio"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"os"
+	"strings"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/core/intake"
+	"pinegate/demo"
+	"pinegate/internal/fleet"
+	"pinegate/server/servertest"
+	"pinegate/standin/mailbox"
+	"pinegate/store"
+	"pinegate/store/accounts"
+	"pinegate/store/apps"
+	"pinegate/store/files/filestest"
+	"pinegate/store/storetest"
+)
+
+// newFleet starts three servers on one database and one store of files, and gives
+// them as one site.
+func newFleet(t *testing.T) (*fleet.Fleet, *servertest.Site) {
+	binary, err := fleet.Build(t.Context(), t.TempDir())
+	require.NoError(t, err)
+	logs := t.TempDir()
+	dsn := storetest.Database(t)
+	f, err := fleet.Start(t.Context(), fleet.Options{Binary: binary, Database: dsn, Files: filestest.S3(t), Dir: logs, Servers: 3,
+		Flags: []string{"--demo"}})
+	require.NoError(t, err)
+	t.Cleanup(func() {
+		assert.NoError(t, f.Stop())
+		for i := range f.Servers {
+			said, err := os.ReadFile(fmt.Sprintf("%s/server-%d.log", logs, i))
+			assert.NoError(t, err)
+			if t.Failed() {
+				t.Logf("server %d said: %s", i, said)
+			}
+		}
+	})
+	s, err := store.Open(t.Context(), dsn)
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	site := &servertest.Site{URL: f.URL, Store: s, Apps: apps.New(s), Accounts: accounts.New(s), Mailbox: mailbox.New(s)}
+	site.App, err = site.Apps.BySlug(t.Context(), demo.Slug)
+	require.NoError(t, err)
+	return f, site
+}
+
+// hears listens to the news of the live app at one server, and counts it.
+func hears(t *testing.T, server string, c *servertest.Client) *atomic.Int64 {
+	request, err := http.NewRequestWithContext(t.Context(), http.MethodGet, server+live+"/events", nil)
+	require.NoError(t, err)
+	request.AddCookie(&http.Cookie{Name: "pinegate_person", Value: c.Cookie(live, "pinegate_person")})
+	answer, err := http.DefaultClient.Do(request)
+	require.NoError(t, err)
+	require.Equal(t, http.StatusOK, answer.StatusCode)
+	var heard atomic.Int64
+	lines := bufio.NewScanner(answer.Body)
+	require.True(t, lines.Scan(), "it says hello")
+	go func() {
+		defer func() { _ = answer.Body.Close() }() // the server may be killed
+		for lines.Scan() {
+			if strings.HasPrefix(lines.Text(), "data:") {
+				heard.Add(1)
+			}
+		}
+	}()
+	return &heard
+}
+
+// TestThreeServersAreOne asks three servers in turns for all that they do, kills the
+// one that is at an import, and holds that nothing is lost.
+func TestThreeServersAreOne(t *testing.T) {
+	f, s := newFleet(t)
+	founder, person := s.Founder(t), s.Person(t, ines)
+	for range 6 {
+		founder.Read("/api/apps/"+s.App.ID, &struct{}{})
+		person.Read(live+"/page", &struct{}{})
+	}
+
+	heard := []*atomic.Int64{hears(t, f.Servers[0].URL, person), hears(t, f.Servers[1].URL, person), hears(t, f.Servers[2].URL, person)}
+	_, own := foreign(t, s)
+	ask := func(title string) {
+		person.Write(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"path": "ask-for-work",
+			"values": map[string]any{"req_title": title, "req_boat": own["id"], "req_kind": "wk_hull"}})
+	}
+	ask("Antifouling")
+	for i, n := range heard {
+		require.Eventually(t, func() bool { return n.Load() > 0 }, 10*time.Second, 10*time.Millisecond, "server %d hears of it", i)
+	}
+
+	id := startImport(t, s, founder, 300_000)
+	killed := f.Servers[readingAt(t, s, f, id)]
+	killed.Kill()
+	began := time.Now()
+	founder.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/changes",
+		map[string]any{"changes": []any{set("boat", "name", "Vessels")}})
+	ask("Rigging")
+	for i, n := range heard {
+		if f.Servers[i] != killed {
+			require.Eventually(t, func() bool { return n.Load() > 1 }, 10*time.Second, 10*time.Millisecond, "server %d still hears", i)
+		}
+	}
+	taken := false
+	require.Eventually(t, func() bool {
+		var alive time.Time
+		err := s.Store.DB.Raw("SELECT alive_at FROM imports WHERE id = ?", id).Row().Scan(&alive)
+		taken = err == nil && alive.After(began.Add(5*time.Second))
+		return taken
+	}, time.Minute, 100*time.Millisecond, "another server takes the import over within a minute")
+	t.Logf("taken over after %s", time.Since(began).Round(time.Second))
+	var status struct {
+		Status, Message string
+		Imported        int
+	}
+	require.Eventually(t, func() bool {
+		founder.Read("/api/apps/"+s.App.ID+"/imports/"+id, &status)
+		return status.Status != "running" && status.Status != "waiting"
+	}, 2*time.Minute, 200*time.Millisecond)
+	require.Equal(t, "done", status.Status, status.Message)
+	assert.Equal(t, 300_000, status.Imported)
+	for range 6 { // whichever server is asked
+		person.Read(live+"/page", &struct{}{})
+	}
+	var kept int
+	require.NoError(t, s.Store.DB.Raw("SELECT count(*) FROM "+apps.SchemaName(s.App, apps.Live)+
+		".work_requests WHERE title IN ('Antifouling', 'Rigging')").Scan(&kept).Error)
+	assert.Equal(t, 2, kept)
+}
+
+// startImport brings a file with so many rows.
+func startImport(t *testing.T, s *servertest.Site, founder *servertest.Client, rows int) string {
+	var b strings.Builder
+	b.WriteString("Mooring,Depth\n")
+	for i := range rows {
+		fmt.Fprintf(&b, "Mooring %d,%d\n", i, i%40)
+	}
+	status, answer := founder.Send("/api/apps/"+s.App.ID+"/uploads?name=moorings.csv", b.String())
+	require.Equal(t, http.StatusOK, status, answer)
+	var upload, started struct{ ID string }
+	require.NoError(t, json.Unmarshal([]byte(answer), &upload))
+	uploads := []string{upload.ID}
+	var p intake.Proposal
+	require.NoError(t, json.Unmarshal([]byte(founder.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/imports/propose",
+		map[string]any{"uploads": uploads})), &p))
+	require.NoError(t, json.Unmarshal([]byte(founder.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/imports",
+		map[string]any{"uploads": uploads, "proposal": p})), &started))
+	return started.ID
+}
+
+// readingAt tells which server reads an import, which its connection to the database names.
+func readingAt(t *testing.T, s *servertest.Site, f *fleet.Fleet, id string) int {
+	found := -1
+	require.Eventually(t, func() bool {
+		name := ""
+		err := s.Store.DB.Raw(`SELECT application_name FROM pg_stat_activity WHERE datname = current_database() AND query LIKE 'COPY%\_import\_' || ? || '%'`,
+			strings.ReplaceAll(id, "-", "")).Scan(&name).Error
+		for i, server := range f.Servers {
+			if err == nil && strings.HasSuffix(name, fmt.Sprintf(" %d", server.PID())) {
+				found = i
+			}
+		}
+		return found >= 0
+	}, 20*time.Second, 2*time.Millisecond)
+	return found
+}
