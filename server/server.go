@@ -25,6 +25,7 @@ import (
 	"pinegate/server/reply"
 	"pinegate/server/runtime"
 	"pinegate/server/seats"
+	"pinegate/server/watch"
 	"pinegate/standin/mailbox"
 	"pinegate/store"
 	"pinegate/store/accounts"
@@ -47,6 +48,7 @@ type Config struct {
 	Demo     *builder.DemoAccount // nil outside demo mode
 	Files    fs.FS                // the built front end
 	Secure   bool                 // browsers reach us over TLS
+	Watch    *watch.Watch         // nil where nobody counts
 }
 
 // Server answers requests.
@@ -69,7 +71,11 @@ func New(c Config) *Server {
 	gin.SetMode(gin.ReleaseMode)
 	s := &Server{Config: c, engine: gin.New()}
 	s.engine.ContextWithFallback = true
-	s.engine.Use(numbered, gin.CustomRecoveryWithWriter(nil, recovered), s.headers, s.crossOrigin())
+	s.engine.Use(numbered)
+	if c.Watch != nil {
+		s.engine.Use(c.Watch.Request)
+	}
+	s.engine.Use(gin.CustomRecoveryWithWriter(nil, recovered), s.headers, s.crossOrigin())
 	s.engine.GET("/healthz", func(g *gin.Context) { g.String(http.StatusOK, "ok\n") })
 	s.engine.GET("/readyz", s.ready)
 	s.builder()

@@ -22,6 +22,7 @@ import (
 	"pinegate/server"
 	"pinegate/server/builder"
 	"pinegate/server/gate"
+	"pinegate/server/watch"
 	"pinegate/standin/mailbox"
 	"pinegate/store"
 	"pinegate/store/accounts"
@@ -41,7 +42,10 @@ type options struct {
 	address        string
 	demo, fresh    bool
 	secure, yes    bool
+	metrics        string
+	traces         string
 	serves         bool // and does not only do something
+	watch          *watch.Watch
 }
 
 func serveCommand() *cobra.Command {
@@ -54,7 +58,7 @@ func serveCommand() *cobra.Command {
 	f.StringVar(&o.data, "data", "data", "folder that holds all data")
 	f.StringVar(&o.database, "database", "", "address of a PostgreSQL database; empty for a private one in the data folder")
 	f.StringVar(&o.files, "files", "",
-		"address of the blob store for files, such as file:///srv/files; empty for a folder in the data folder")
+		"address of the store of files: file:///srv/files, or s3://BUCKET?endpoint=https://HOST&region=REGION; empty for a folder in the data folder")
 	f.StringVar(&o.smtp, "smtp", "", "host:port of a mail server; empty for the built-in mailbox")
 	f.StringVar(&o.from, "from", "no-reply@pinegate.example", "sender of mail")
 	f.StringVar(&o.address, "address", "",
@@ -62,6 +66,10 @@ func serveCommand() *cobra.Command {
 	f.BoolVar(&o.demo, "demo", false, "load the demo and offer its account")
 	f.BoolVar(&o.fresh, "fresh", false, "load the demo anew; everything in the demo account is lost")
 	f.BoolVar(&o.yes, "yes", false, "do not ask before --fresh")
+	f.StringVar(&o.metrics, "metrics", "",
+		"host:port on which figures are given at /metrics, in the text format of Prometheus; empty for nowhere")
+	f.StringVar(&o.traces, "traces", "",
+		"address to which traces are sent, such as http://127.0.0.1:4318, by OpenTelemetry's protocol; empty for nowhere")
 	f.BoolVar(&o.secure, "secure", false, "browsers reach us over TLS")
 	return c
 }
@@ -71,6 +79,9 @@ func serveCommand() *cobra.Command {
 func (o options) open(ctx context.Context) (*store.Store, func() error, error) {
 	dsn, stop := o.database, func() error { return nil }
 	var how store.Options
+	if o.watch != nil {
+		how.Observe = o.watch.Statement
+	}
 	if dsn == "" {
 		pg, err := localpg.Start(ctx, localpg.Options{Dir: filepath.Join(o.data, "postgres")})
 		if err != nil {
@@ -119,7 +130,12 @@ func serve(ctx context.Context, o options) (err error) {
 		!confirm("--fresh throws away every app of the demo account, with all its records and changes, and loads the demo anew.") {
 		return errors.New("nothing was changed")
 	}
-	o.serves = true
+	o.serves, o.watch = true, watch.New()
+	stopWatching, err := o.watched(ctx)
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, stopWatching()) }()
 	s, closeStore, err := o.open(ctx)
 	if err != nil {
 		return err
@@ -147,9 +163,37 @@ func serve(ctx context.Context, o options) (err error) {
 	return config.Gate.Stop(stopping)
 }
 
+// watched lets others see how the server is, and gives what ends that.
+func (o options) watched(ctx context.Context) (stop func() error, err error) {
+	figures := &http.Server{Handler: o.watch.Handler(), ReadHeaderTimeout: 10 * time.Second}
+	endTraces := func(context.Context) error { return nil }
+	if o.traces != "" {
+		if endTraces, err = watch.Traces(ctx, strings.TrimSuffix(o.traces, "/")); err != nil {
+			return nil, err
+		}
+	}
+	if o.metrics != "" {
+		listener, err := net.Listen("tcp", o.metrics)
+		if err != nil {
+			return nil, fmt.Errorf("listen for those who ask for figures: %w", err)
+		}
+		go func() {
+			if err := figures.Serve(listener); !errors.Is(err, http.ErrServerClosed) {
+				slog.ErrorContext(ctx, "give figures", "error", err)
+			}
+		}()
+	}
+	return func() error {
+		stopping, cancel := context.WithTimeout(context.Background(), 5*time.Second)
+		defer cancel()
+		return errors.Join(figures.Close(), endTraces(stopping))
+	}, nil
+}
+
 // wire puts the parts of the server together.
 func (o options) wire(ctx context.Context, s *store.Store) (server.Config, error) {
-	c := server.Config{Store: s, Live: s.Listen(ctx), Apps: apps.New(s), Accounts: accounts.New(s), Files: web.Dist(), Secure: o.secure}
+	c := server.Config{Store: s, Live: s.Listen(ctx), Apps: apps.New(s), Accounts: accounts.New(s), Files: web.Dist(), Secure: o.secure, Watch: o.watch}
+	o.watch.Store(s)
 	var err error
 	if c.Blobs, err = o.blobs(ctx); err != nil {
 		return c, err

@@ -27,6 +27,7 @@ import (
 	"pinegate/server"
 	"pinegate/server/builder"
 	"pinegate/server/gate"
+	"pinegate/server/watch"
 	"pinegate/standin/mailbox"
 	"pinegate/store"
 	"pinegate/store/accounts"
@@ -45,6 +46,7 @@ type Site struct {
 	Accounts *accounts.Accounts
 	Mailbox  *mailbox.Mailbox
 	App      store.App // the demo's
+	Watch    *watch.Watch
 }
 
 // yard is a database with the demo, and yardFiles the folder of its files.
@@ -79,7 +81,8 @@ func New(t testing.TB) *Site {
 	t.Helper()
 	ctx, cancel := context.WithCancel(context.Background())
 	s := yard.New(t)
-	site := &Site{Store: s, Apps: apps.New(s), Accounts: accounts.New(s), Mailbox: mailbox.New(s)}
+	site := &Site{Store: s, Apps: apps.New(s), Accounts: accounts.New(s), Mailbox: mailbox.New(s), Watch: watch.New()}
+	site.Watch.Store(s)
 	folder := t.TempDir()
 	require.NoError(t, os.CopyFS(folder, os.DirFS(yardFiles)))
 	blobs, err := files.Open(ctx, files.Folder(folder))
@@ -100,7 +103,7 @@ func New(t testing.TB) *Site {
 		gate.Jobs{Queues: map[string]int{imports.Queue: imports.Workers}, Workers: []func(*river.Workers){bring.Worker}})
 	require.NoError(t, err)
 	site.Server = server.New(server.Config{Store: s, Apps: site.Apps, Acts: acts, Accounts: site.Accounts, Gate: g, Live: s.Listen(ctx),
-		Imports: bring, Blobs: blobs, Mailbox: site.Mailbox, Files: dist.Dist(),
+		Imports: bring, Blobs: blobs, Mailbox: site.Mailbox, Files: dist.Dist(), Watch: site.Watch,
 		Demo: &builder.DemoAccount{Email: account.Email, Password: account.Password, Name: account.Name}})
 	web.Config.Handler = site.Server
 	web.Start()
