@@ -74,32 +74,46 @@ func serveCommand() *cobra.Command {
 	return c
 }
 
-// open connects to the database, starting the private one if need be, and
-// gives what ends that.
+// reached is a database that can be connected to.
+type reached struct {
+	dsn     string
+	giveWay func(pid int) error // nil where that cannot be told
+}
+
+// postgres finds the database, starting the private one if need be, and gives what
+// ends that.
+func (o options) postgres(ctx context.Context) (reached, func() error, error) {
+	stop := func() error { return nil }
+	if o.database != "" {
+		return reached{dsn: o.database}, stop, nil
+	}
+	pg, err := localpg.Start(ctx, localpg.Options{Dir: filepath.Join(o.data, "postgres")})
+	if err != nil {
+		return reached{}, nil, err
+	}
+	if pg.Moved != "" {
+		fmt.Printf("PostgreSQL does not run as root and may not enter %s. The database is kept in %s.\n", o.data, pg.Moved)
+	}
+	if o.serves || !pg.Found { // a server that others serve with goes on
+		stop = func() error { return pg.Stop(context.Background()) }
+	}
+	if o.serves {
+		go pg.Watch(ctx)
+	}
+	return reached{pg.DSN("postgres"), pg.GiveWay}, stop, nil
+}
+
+// open connects to the database, and gives what ends that.
 func (o options) open(ctx context.Context) (*store.Store, func() error, error) {
-	dsn, stop := o.database, func() error { return nil }
-	var how store.Options
+	pg, stop, err := o.postgres(ctx)
+	if err != nil {
+		return nil, nil, err
+	}
+	how := store.Options{GiveWay: pg.giveWay}
 	if o.watch != nil {
 		how.Observe = o.watch.Statement
 	}
-	if dsn == "" {
-		pg, err := localpg.Start(ctx, localpg.Options{Dir: filepath.Join(o.data, "postgres")})
-		if err != nil {
-			return nil, nil, err
-		}
-		if pg.Moved != "" {
-			fmt.Printf("PostgreSQL does not run as root and may not enter %s. The database is kept in %s.\n", o.data, pg.Moved)
-		}
-		dsn = pg.DSN("postgres")
-		if o.serves || !pg.Found { // a server that others serve with goes on
-			stop = func() error { return pg.Stop(context.Background()) }
-		}
-		if o.serves {
-			go pg.Watch(ctx)
-		}
-		how.GiveWay = pg.GiveWay
-	}
-	s, err := store.OpenWith(ctx, dsn, how)
+	s, err := store.OpenWith(ctx, pg.dsn, how)
 	if err != nil {
 		return nil, nil, errors.Join(err, stop())
 	}

@@ -21,7 +21,8 @@ var floors = []string{
 	"core/intake",
 	"store", "store/localpg", "store/records", "store/files", "store/chores", "store/apps", "store/accounts",
 	"app/why", "app/publish", "app/act", "app/page", "app/imports",
-	"standin", "web", "demo", "server/reply", "server/seats", "server/gate", "server/runtime", "server/builder", "server", "cmd",
+	"standin", "web", "demo", "server/reply", "server/watch", "server/seats", "server/gate", "server/runtime", "server/builder", "server",
+	"cmd",
 	"store/storetest", "app/act/acttest", "store/agree", "server/servertest", "e2e/browser", "e2e", "bench", "internal",
 }
 

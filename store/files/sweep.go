@@ -24,32 +24,54 @@ const waiting = "1 day"
 // good.
 func (s *Store) Sweeper(db *store.Store) func(context.Context) error {
 	return func(ctx context.Context) error {
-		folders, err := s.folders(ctx) // before the environments, so that a new app's folder has one
+		conn, err := db.Hold(ctx)
 		if err != nil {
 			return err
 		}
-		environments, err := texts(ctx, db, "SELECT schemaname::text FROM pg_tables WHERE tablename = $1", query.FilesTable)
-		if err != nil {
-			return err
+		defer conn.Release()
+		var free bool
+		if err := conn.QueryRow(ctx, "SELECT pg_try_advisory_lock($1)", SweepLock).Scan(&free); err != nil {
+			return fmt.Errorf("look for backups: %w", err)
 		}
-		var errs []error
-		known := map[string][]string{}
-		for _, schema := range environments {
-			folder := records.FilesFolder(schema)
-			known[folder] = append(known[folder], schema)
+		if !free { // a backup is being made, or another server sweeps
+			return nil
 		}
-		for _, folder := range folders {
-			if strings.HasPrefix(folder, "app_") && known[folder] == nil {
-				errs = append(errs, s.dropFolder(ctx, folder))
-			}
-		}
-		for folder, schemas := range known {
-			for _, schema := range schemas {
-				errs = append(errs, s.sweep(ctx, db, folder, schema, schemas))
-			}
-		}
-		return errors.Join(errs...)
+		err = s.sweepAll(ctx, db)
+		_, unlocked := conn.Exec(context.WithoutCancel(ctx), "SELECT pg_advisory_unlock($1)", SweepLock)
+		return errors.Join(err, unlocked)
 	}
+}
+
+// SweepLock is the number of the advisory lock under which files are thrown away;
+// who shares it keeps them from that.
+const SweepLock = 727276
+
+func (s *Store) sweepAll(ctx context.Context, db *store.Store) error {
+	folders, err := s.folders(ctx) // before the environments, so that a new app's folder has one
+	if err != nil {
+		return err
+	}
+	environments, err := texts(ctx, db, "SELECT schemaname::text FROM pg_tables WHERE tablename = $1", query.FilesTable)
+	if err != nil {
+		return err
+	}
+	var errs []error
+	known := map[string][]string{}
+	for _, schema := range environments {
+		folder := records.FilesFolder(schema)
+		known[folder] = append(known[folder], schema)
+	}
+	for _, folder := range folders {
+		if strings.HasPrefix(folder, "app_") && known[folder] == nil {
+			errs = append(errs, s.dropFolder(ctx, folder))
+		}
+	}
+	for folder, schemas := range known {
+		for _, schema := range schemas {
+			errs = append(errs, s.sweep(ctx, db, folder, schema, schemas))
+		}
+	}
+	return errors.Join(errs...)
 }
 
 // folders lists the folders of the blob store.

@@ -130,6 +130,12 @@ func binDir() (string, error) {
 	return filepath.Dir(found[0]), nil
 }
 
+// Program finds one of PostgreSQL's programs.
+func Program(name string) (string, error) {
+	bin, err := binDir()
+	return filepath.Join(bin, name), err
+}
+
 func version(path string) int {
 	n, err := strconv.Atoi(filepath.Base(filepath.Dir(filepath.Dir(path))))
 	if err != nil {
