@@ -65,8 +65,7 @@ func OpenWith(ctx context.Context, dsn string, o Options) (*Store, error) {
 	}
 	g, err := gorm.Open(postgres.New(postgres.Config{Conn: pools}), &gorm.Config{
 		SkipDefaultTransaction: true,
-		Logger: logger.NewSlogLogger(slog.Default(),
-			logger.Config{LogLevel: logger.Error, IgnoreRecordNotFoundError: true, ParameterizedQueries: true}),
+		Logger:                 logger.Discard, // errors are given back, and slow statements are told by the tracer
 	})
 	if err != nil {
 		pools.close()

@@ -248,7 +248,7 @@ func (u Use) Presets(ctx context.Context) (map[string]expr.Value, error) {
 	env := u.Road.Env(ctx, u.Seat, b.Table(scope.Me), b.Table(u.Page.Record))
 	out := map[string]expr.Value{}
 	for _, g := range u.Block.Presets {
-		c, err := expr.CheckAs(g.Value, scope, u.Table.Field(g.Field).ExprType())
+		c, err := b.Preset(u.Page, u.Table.Field(g.Field), g.Value, u.Seat.Catalog)
 		if err != nil {
 			return nil, fmt.Errorf("read what a form on %s sets: %w", u.Page.Name, err)
 		}

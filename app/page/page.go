@@ -198,7 +198,7 @@ func Find[X blueprint.Block](v *View, id string) (X, error) {
 
 // template checks a text with placeholders.
 func (v *View) template(source string) (expr.Template, error) {
-	t, err := expr.CheckTemplate(source, v.Seat.Blueprint.PageScope(v.Page, v.Seat.Catalog))
+	t, err := v.Seat.Blueprint.Template(v.Page, source, v.Seat.Catalog)
 	if err != nil {
 		return nil, fmt.Errorf("read a text of the page %s: %w", v.Page.Name, err)
 	}

@@ -31,7 +31,7 @@ type Blueprint struct {
 	catalog *expr.Catalog // once it is frozen
 	// What was found out about it, once it is frozen. Each is kept by itself, as
 	// one that grows full forgets everything.
-	conditions, statements *Memo
+	checked, statements *Memo
 }
 
 // Theme names one of the looks that an app can wear.

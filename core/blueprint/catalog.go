@@ -4,6 +4,8 @@ import (
 	"sync"
 	"time"
 
+	lru "github.com/hashicorp/golang-lru/v2"
+
 	"pinegate/core/expr"
 )
 
@@ -11,40 +13,47 @@ import (
 // once.
 type Memo struct {
 	mu   sync.Mutex
-	kept map[any]any
+	kept *lru.Cache[any, any]
 }
 
 // Get gives what is kept under the key, or nil.
 func (m *Memo) Get(key any) any {
 	m.mu.Lock()
 	defer m.mu.Unlock()
-	return m.kept[key]
+	if m.kept == nil {
+		return nil
+	}
+	value, _ := m.kept.Get(key)
+	return value
 }
 
-// Put keeps something under the key. When more than so many are kept, all that
-// was kept before is forgotten.
+// Put keeps something under the key, and of all that is kept so many, those that
+// were used last.
 func (m *Memo) Put(key, value any, most int) {
 	m.mu.Lock()
 	defer m.mu.Unlock()
-	if m.kept == nil || len(m.kept) >= most {
-		m.kept = map[any]any{}
+	if m.kept == nil {
+		var err error
+		if m.kept, err = lru.New[any, any](most); err != nil {
+			panic(err) // only for a size that is none
+		}
 	}
-	m.kept[key] = value
+	m.kept.Add(key, value)
 }
 
 // Freeze keeps what is found out about a blueprint that will not be changed any
 // more.
 func (b *Blueprint) Freeze() {
 	b.catalog = b.Catalog()
-	b.conditions, b.statements = &Memo{}, &Memo{}
+	b.checked, b.statements = &Memo{}, &Memo{}
 }
 
 // Statements gives where statements that were built for the blueprint are kept;
 // nil where it is not frozen.
 func (b *Blueprint) Statements() *Memo { return b.statements }
 
-// mostConditions is how many checked conditions are kept with a blueprint.
-const mostConditions = 1 << 14
+// mostChecked is how many checked conditions and texts are kept with a blueprint.
+const mostChecked = 1 << 14
 
 // Condition checks the condition by which a role may do something in a table.
 func (b *Blueprint) Condition(r *Role, table string, a Action, catalog *expr.Catalog) (*expr.Checked, error) {
@@ -52,7 +61,7 @@ func (b *Blueprint) Condition(r *Role, table string, a Action, catalog *expr.Cat
 		role, table string
 		action      Action
 	}
-	return b.once(place{r.ID, table, a}, func() (*expr.Checked, error) {
+	return checkedOnce(b, place{r.ID, table, a}, func() (*expr.Checked, error) {
 		return expr.CheckCondition(r.Rule(table).Permission(a).Condition, r.RuleScope(table, catalog))
 	})
 }
@@ -63,21 +72,37 @@ func (b *Blueprint) Filter(p *Page, l *RecordsBlock, catalog *expr.Catalog) (*ex
 		return nil, nil
 	}
 	type place struct{ page, block string }
-	return b.once(place{p.ID, l.ID}, func() (*expr.Checked, error) {
+	return checkedOnce(b, place{p.ID, l.ID}, func() (*expr.Checked, error) {
 		return expr.CheckCondition(l.Filter, b.ListScope(p, l.Table, catalog))
 	})
 }
 
-// once checks a condition, or gives it where it was checked before.
-func (b *Blueprint) once(key any, check func() (*expr.Checked, error)) (*expr.Checked, error) {
-	if b.conditions != nil {
-		if c, ok := b.conditions.Get(key).(*expr.Checked); ok {
+// Template checks a text with placeholders that stands on a page.
+func (b *Blueprint) Template(p *Page, source string, catalog *expr.Catalog) (expr.Template, error) {
+	type place struct{ page, template string }
+	return checkedOnce(b, place{p.ID, source}, func() (expr.Template, error) {
+		return expr.CheckTemplate(source, b.PageScope(p, catalog))
+	})
+}
+
+// Preset checks what a form on a page sets a field to.
+func (b *Blueprint) Preset(p *Page, f *Field, source string, catalog *expr.Catalog) (*expr.Checked, error) {
+	type place struct{ page, field, preset string }
+	return checkedOnce(b, place{p.ID, f.ID, source}, func() (*expr.Checked, error) {
+		return expr.CheckAs(source, b.PresetScope(p, catalog), f.ExprType())
+	})
+}
+
+// checkedOnce checks something, or gives it where it was checked before.
+func checkedOnce[T any](b *Blueprint, key any, check func() (T, error)) (T, error) {
+	if b.checked != nil {
+		if c, ok := b.checked.Get(key).(T); ok {
 			return c, nil
 		}
 	}
 	c, err := check()
-	if err == nil && b.conditions != nil {
-		b.conditions.Put(key, c, mostConditions)
+	if err == nil && b.checked != nil {
+		b.checked.Put(key, c, mostChecked)
 	}
 	return c, err
 }

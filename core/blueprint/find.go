@@ -145,7 +145,7 @@ func (b *Blueprint) OfPerson(r *Role, source string, catalog *expr.Catalog) (*ex
 		return nil, nil
 	}
 	type place struct{ role, source string }
-	return b.once(place{r.ID, source}, func() (*expr.Checked, error) {
+	return checkedOnce(b, place{r.ID, source}, func() (*expr.Checked, error) {
 		return expr.CheckCondition(source, b.PeopleScope(r, catalog))
 	})
 }

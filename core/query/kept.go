@@ -1,6 +1,7 @@
 package query
 
 import (
+	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -8,29 +9,86 @@ import (
 
 // Lists are asked for again and again: when a page is opened, and by everybody
 // who looks at it whenever something is written. So the statement of a list is
-// kept with the blueprint, by all that it was built from. One that depends on
-// the time of day is built each time.
+// kept with the blueprint, by all that it was built from. What differs from person
+// to person is not among that: it is built with stands-in for their values, which
+// are put into its parameters when it is used, so that one statement serves all
+// people of a role. One that depends on the time of day is built each time.
 
-// mostKept is how many statements are kept with a blueprint.
+// mostKept is how many statements are kept with a blueprint, those that were used
+// last.
 const mostKept = 512
 
-// keep gives the statement that was built for the same list and viewer before,
-// or else builds it.
-func (c Context) keep(l Selection, build func() (Statement, bool, error)) (Statement, error) {
+// standIn is how the stands-in begin. They are ids as those of records, and no
+// record has one.
+const standIn = "00000000-5eed-4000-8000-0000000000"
+
+// keep gives the statement that was built for the same list and viewers of the same
+// kind before, or else builds it.
+func (c Context) keep(l Selection, build func(Context, Selection) (Statement, bool, error)) (Statement, error) {
 	memo := c.Blueprint.Statements()
-	if memo == nil || c.Catalog != c.Blueprint.Catalog() || l.Filter != nil && l.FilterName == "" {
-		stmt, _, err := build()
+	if memo == nil || c.Catalog != c.Blueprint.Catalog() || l.Filter != nil && l.FilterName == "" || l.mentions(standIn) {
+		stmt, _, err := build(c, l)
 		return stmt, err
 	}
-	key := c.key(l)
-	if stmt, ok := memo.Get(key).(Statement); ok {
-		return Statement{stmt.SQL, slices.Clone(stmt.Args)}, nil
+	general, list, values := c.general(l)
+	key := general.key(list)
+	stmt, known := memo.Get(key).(Statement)
+	if !known {
+		var timed bool
+		var err error
+		if stmt, timed, err = build(general, list); err != nil {
+			return stmt, err
+		}
+		if !timed {
+			memo.Put(key, stmt, mostKept)
+		}
 	}
-	stmt, timed, err := build()
-	if err == nil && !timed {
-		memo.Put(key, Statement{stmt.SQL, slices.Clone(stmt.Args)}, mostKept)
+	return Statement{stmt.SQL, filledIn(stmt.Args, values)}, nil
+}
+
+// general gives the same context and list with stands-in for what is of a person,
+// the page's record and the record asked for, and what they stand for. What is
+// empty stays so, as statements differ by that.
+func (c Context) general(l Selection) (Context, Selection, map[string]string) {
+	values := map[string]string{}
+	general := func(value string) string {
+		if value == "" {
+			return ""
+		}
+		name := fmt.Sprintf("%s%02x", standIn, len(values))
+		values[name] = value
+		return name
 	}
-	return stmt, err
+	c.Page, l.ID = general(c.Page), general(l.ID)
+	c.Viewer.Email, c.Viewer.Name = general(c.Viewer.Email), general(c.Viewer.Name)
+	c.Viewer.Memberships = slices.Clone(c.Viewer.Memberships)
+	for i := range c.Viewer.Memberships {
+		c.Viewer.Memberships[i].Record = general(c.Viewer.Memberships[i].Record)
+	}
+	return c, l, values
+}
+
+// filledIn gives parameters with what stands-in stand for.
+func filledIn(args []any, values map[string]string) []any {
+	out := slices.Clone(args)
+	for i, x := range out {
+		if text, ok := x.(string); ok {
+			if value, is := values[text]; is {
+				out[i] = value
+			}
+		}
+	}
+	return out
+}
+
+// mentions tells whether somebody asks for a text in which another stands.
+func (l Selection) mentions(text string) bool {
+	for _, value := range l.Equals {
+		if strings.Contains(value, text) {
+			return true
+		}
+	}
+	return strings.Contains(l.Search, text) || strings.Contains(l.After, text)
 }
 
 // key writes down all that the statement of a list is built from. Each part

@@ -61,7 +61,7 @@ const (
 // Which records they are is decided first; what is shown of them is computed
 // for those alone.
 func BuildSelection(c Context, l Selection) (Statement, error) {
-	return c.keep(l, func() (Statement, bool, error) {
+	return c.keep(l, func(c Context, l Selection) (Statement, bool, error) {
 		b := newBuilder(c)
 		stmt, err := b.list(l)
 		return stmt, b.timed, err
