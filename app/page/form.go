@@ -95,6 +95,17 @@ func (u Use) offers(q prop.Question) *blueprint.Table {
 	return nil
 }
 
+// formFields are the fields of the page's record that a form asks for.
+func formFields(x *blueprint.FormBlock) []string {
+	var out []string
+	if x.Changes {
+		for _, q := range x.Fields {
+			out = append(out, q.Field)
+		}
+	}
+	return out
+}
+
 func formReads(v *View, x *blueprint.FormBlock) ([]records.Read, error) {
 	u := v.use(x)
 	asked, err := u.questions()

@@ -7,9 +7,11 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
+	"pinegate/core/query"
 	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/records"
@@ -54,12 +56,44 @@ func Open(ctx context.Context, road records.Road, seat *records.Seat, path, reco
 	case !blueprint.IsRecordID(record):
 		return nil, store.ErrNotFound
 	}
-	row, err := road.Get(ctx, seat, b.Table(p.Record), record)
+	columns, err := v.shown()
 	if err != nil {
 		return nil, err
 	}
-	v.Record, seat.Page = row, record
+	rows, _, err := road.List(ctx, seat, query.Selection{Table: b.Table(p.Record), Columns: columns, ID: record, Limit: 1})
+	if err != nil {
+		return nil, err
+	}
+	if len(rows) == 0 {
+		return nil, store.ErrNotFound
+	}
+	v.Record, seat.Page = rows[0], record
 	return v, nil
+}
+
+// shown lists the fields of the page's record that blocks show and whoever looks
+// sees; what is not shown is not computed. Texts read what they need by themselves.
+func (v *View) shown() ([]string, error) {
+	var out []string
+	for _, x := range v.Page.Blocks {
+		r, err := rowOf(x)
+		if err != nil {
+			return nil, err
+		}
+		if r.fields == nil {
+			continue
+		}
+		for _, id := range r.fields(x) {
+			sees, err := v.Seat.Sees(v.Page.Record, id)
+			if err != nil {
+				return nil, err
+			}
+			if sees && !slices.Contains(out, id) {
+				out = append(out, id)
+			}
+		}
+	}
+	return out, nil
 }
 
 // Home gives the page at which somebody begins: the first of their home pages
@@ -106,6 +140,8 @@ type shower struct {
 	reads func(v *View, x blueprint.Block) ([]records.Read, error)
 	show  func(v *View, x blueprint.Block, got []records.Result) (Block, error)
 	blank Block // what is shown, for the description of the API
+	// fields are those of the page's record that it shows; nil where it shows none.
+	fields func(x blueprint.Block) []string
 }
 
 // row makes the row of a kind. The types say which one it is.
@@ -113,7 +149,13 @@ func row[X blueprint.Block, S Block](kind string, blank S, reads func(*View, X) 
 	show func(*View, X, []records.Result) (S, error)) shower {
 	return shower{kind,
 		func(v *View, x blueprint.Block) ([]records.Read, error) { return reads(v, x.(X)) },
-		func(v *View, x blueprint.Block, got []records.Result) (Block, error) { return show(v, x.(X), got) }, blank}
+		func(v *View, x blueprint.Block, got []records.Result) (Block, error) { return show(v, x.(X), got) }, blank, nil}
+}
+
+// ofRecord adds to the row of a kind which fields of the page's record it shows.
+func ofRecord[X blueprint.Block](r shower, fields func(X) []string) shower {
+	r.fields = func(x blueprint.Block) []string { return fields(x.(X)) }
+	return r
 }
 
 // rows has the row of each kind of block.
@@ -121,8 +163,9 @@ var rows = []shower{
 	row("heading", &Heading{}, headingReads, showHeading),
 	row("text", &Text{}, textReads, showText),
 	row("records", &Records{}, recordsReads, showRecords),
-	row("details", &Details{}, nothing[*blueprint.DetailsBlock], showDetails),
-	row("form", &Form{}, formReads, showForm),
+	ofRecord(row("details", &Details{}, nothing[*blueprint.DetailsBlock], showDetails),
+		func(x *blueprint.DetailsBlock) []string { return x.Fields }),
+	ofRecord(row("form", &Form{}, formReads, showForm), formFields),
 	row("button", &Button{}, buttonReads, showButton),
 	row("divider", &Divider{}, nothing[*blueprint.DividerBlock], func(*View, *blueprint.DividerBlock, []records.Result) (*Divider, error) {
 		return &Divider{}, nil

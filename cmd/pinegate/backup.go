@@ -23,7 +23,8 @@ func (o *options) where(c *cobra.Command) *cobra.Command {
 // backupCommand writes a backup, also while the server serves.
 func backupCommand() *cobra.Command {
 	var o options
-	return o.where(&cobra.Command{Use: "backup FILE", Short: "Write all data into a file, also while the server runs", Args: cobra.ExactArgs(1),
+	return o.where(&cobra.Command{Use: "backup FILE", Short: "Write all data into a file, also while the server runs",
+		Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			return o.moving(c.Context(), func(ctx context.Context, dsn string, kept *files.Store) error {
 				// who reads it reads everything; what was there is not overwritten
@@ -44,7 +45,8 @@ func backupCommand() *cobra.Command {
 // restoreCommand brings a backup back.
 func restoreCommand() *cobra.Command {
 	var o options
-	return o.where(&cobra.Command{Use: "restore FILE", Short: "Bring a backup back into an empty folder or database", Args: cobra.ExactArgs(1),
+	return o.where(&cobra.Command{Use: "restore FILE", Short: "Bring a backup back into an empty folder or database",
+		Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			return o.moving(c.Context(), func(ctx context.Context, dsn string, kept *files.Store) error {
 				f, err := os.Open(args[0])
@@ -55,7 +57,8 @@ func restoreCommand() *cobra.Command {
 				if err = errors.Join(err, f.Close()); err != nil {
 					return err
 				}
-				fmt.Printf("%d apps and %d files are back, as they were at %s.\n", done.Apps, done.Files, done.Made.Format("15:04 on 2 January 2006 UTC"))
+				fmt.Printf("%d apps and %d files are back, as they were at %s.\n", done.Apps, done.Files,
+					done.Made.Format("15:04 on 2 January 2006 UTC"))
 				return nil
 			})
 		}})

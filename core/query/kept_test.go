@@ -115,9 +115,11 @@ func TestOneStatementServesAllPeopleOfARole(t *testing.T) {
 			v := owner(fmt.Sprintf("01a00000-0000-7000-8000-%012d", n))
 			v.Email, v.Name = fmt.Sprintf("p%d@sail.example", n), fmt.Sprintf("Person %d", n)
 			if two { // the same record and another one, in turns
-				v.Memberships = append(v.Memberships, access.Membership{Role: "r_own", Record: fmt.Sprintf("01a00000-0000-7000-8000-%012d", n-n%2)})
+				also := fmt.Sprintf("01a00000-0000-7000-8000-%012d", n-n%2)
+				v.Memberships = append(v.Memberships, access.Membership{Role: "r_own", Record: also})
 			}
-			a := asked{query.Context{Schema: "s", Blueprint: frozen, Catalog: frozen.Catalog(), Viewer: v, Clock: expr.Clock{Zone: time.UTC}},
+			a := asked{query.Context{Schema: "s", Blueprint: frozen, Catalog: frozen.Catalog(), Viewer: v,
+				Clock: expr.Clock{Zone: time.UTC}},
 				query.Selection{Table: frozen.Table("boat"), Columns: []string{"boat_name", "boat_owner"}, Limit: 25}}
 			got, err := query.BuildSelection(a.c, a.l)
 			require.NoError(t, err)

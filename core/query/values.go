@@ -82,12 +82,12 @@ func BuildIDs(c Context, t *blueprint.Table) (Statement, error) {
 	return b.statement(fmt.Sprintf("SELECT r.id::text FROM %s r WHERE r.deleted_at IS NULL ORDER BY r.id", relation)), err
 }
 
-// BuildCurrent builds the statement that reads fields of one record, deleted or
-// not, as one JSON object by their ids.
-func BuildCurrent(c Context, t *blueprint.Table, id string, fields []string) (Statement, error) {
+// BuildCurrent builds the statement that reads fields of records, deleted or not,
+// each as one JSON object by their ids, with that of the record as ~.
+func BuildCurrent(c Context, t *blueprint.Table, ids []string, fields []string) (Statement, error) {
 	b := newBuilder(c)
 	s := b.seenOn("r")
-	columns := []string{"NULL AS " + Quote("~")}
+	columns := []string{"r.id AS " + Quote("~")}
 	for _, fid := range fields {
 		f := b.field(t.ID, fid)
 		column := ""
@@ -107,8 +107,8 @@ func BuildCurrent(c Context, t *blueprint.Table, id string, fields []string) (St
 		}
 		columns = append(columns, column+" AS "+Quote(fid))
 	}
-	sql := fmt.Sprintf("SELECT row_to_json(q)::text FROM (SELECT %s FROM %s r %s WHERE r.id = %s) q", strings.Join(columns, ", "),
-		b.everything(t), joinSQL(s.from.joins), b.param(id, "uuid"))
+	sql := fmt.Sprintf("SELECT row_to_json(q)::text FROM (SELECT %s FROM %s r %s WHERE r.id = ANY (%s)) q", strings.Join(columns, ", "),
+		b.everything(t), joinSQL(s.from.joins), b.param(ids, "uuid[]"))
 	return b.statement(sql), nil
 }
 
@@ -143,10 +143,10 @@ func BuildPreview(c Context, t *blueprint.Table, e *expr.Checked, canonical bool
 	return b.statement(sql), nil
 }
 
-// BuildByLabel builds the statement that gives the ids of at most two records
-// of a table, among those that the viewer sees, that are known by the label,
-// whatever its case.
-func BuildByLabel(c Context, t *blueprint.Table, label string) (Statement, error) {
+// BuildByLabel builds the statement that finds records of a table, among those that
+// the viewer sees, by their labels: for each that some have, as JSON, its number
+// from one, the id of one of those, and how many there are.
+func BuildByLabel(c Context, t *blueprint.Table, labels []string) (Statement, error) {
 	b := newBuilder(c)
 	relation, err := b.view(t)
 	if err != nil {
@@ -157,8 +157,22 @@ func BuildByLabel(c Context, t *blueprint.Table, label string) (Statement, error
 	if err != nil {
 		return Statement{}, err
 	}
-	return b.statement(fmt.Sprintf("SELECT r.id::text FROM %s r %s WHERE r.deleted_at IS NULL AND lower(%s) = lower(%s) LIMIT 2",
-		relation, joinSQL(s.from.joins), sql, b.param(label, "text"))), nil
+	return b.statement(fmt.Sprintf("SELECT json_build_object('n', w.n, 'id', min(q.id::text), 'count', count(*))::text"+
+		" FROM unnest(%s) WITH ORDINALITY w(label, n)"+
+		" JOIN (SELECT r.id, lower(%s) AS label FROM %s r %s WHERE r.deleted_at IS NULL) q ON q.label = lower(w.label) GROUP BY w.n",
+		b.param(labels, "text[]"), sql, relation, joinSQL(s.from.joins))), nil
+}
+
+// BuildSeen builds the statement that gives the ids of those of the records of a
+// table that are there for the viewer.
+func BuildSeen(c Context, t *blueprint.Table, ids []string) (Statement, error) {
+	b := newBuilder(c)
+	relation, err := b.view(t)
+	if err != nil {
+		return Statement{}, err
+	}
+	return b.statement(fmt.Sprintf("SELECT r.id::text FROM %s r WHERE r.deleted_at IS NULL AND r.id = ANY (%s)", relation,
+		b.param(ids, "uuid[]"))), nil
 }
 
 // BuildKeys builds the statement that gives records of a table, each as JSON

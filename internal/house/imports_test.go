@@ -19,11 +19,12 @@ var floors = []string{
 	"core/words", "core/expr", "core/prop", "core/blueprint", "core/blueprint/blueprinttest", "core/form", "core/access", "core/query",
 	"core/schema", "core/sentence",
 	"core/intake",
-	"store", "store/localpg", "store/records", "store/files", "store/chores", "store/apps", "store/accounts",
+	"store", "store/localpg", "store/records", "store/files", "store/backup", "store/chores", "store/apps", "store/accounts",
 	"app/why", "app/publish", "app/act", "app/page", "app/imports",
 	"standin", "web", "demo", "server/reply", "server/watch", "server/seats", "server/gate", "server/runtime", "server/builder", "server",
 	"cmd",
-	"store/storetest", "app/act/acttest", "store/agree", "server/servertest", "e2e/browser", "e2e", "bench", "internal",
+	"store/storetest", "store/files/filestest",
+	"app/act/acttest", "store/agree", "server/servertest", "e2e/browser", "e2e", "bench", "internal",
 }
 
 // forbidden are imports that the core does without.

@@ -43,6 +43,9 @@ func (r Road) Bulk(ctx context.Context, s *Seat, t *blueprint.Table, edits []Edi
 	if len(edits) > MostEdits {
 		return nil, words.New("bulk-many", "most", MostEdits)
 	}
+	if writes, done, err := r.together(ctx, s, t, edits); done || err != nil {
+		return writes, err
+	}
 	var writes []*Write
 	var wrong BulkErrors
 	for i, e := range edits {

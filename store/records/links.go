@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -37,21 +38,42 @@ func (s *Seat) linkTable(field string) string {
 func (r Road) linkable(ctx context.Context, s *Seat, f *blueprint.Field, v expr.Value) (*words.Problem, error) {
 	items := v.Items
 	switch {
-	case f.Type == blueprint.Link && !v.IsEmpty():
+	case v.IsEmpty():
+		return nil, nil
+	case f.Type == blueprint.Link:
 		items = []expr.Value{v}
 	case f.Type != blueprint.Links:
 		return nil, nil
 	}
+	wanted := map[string]bool{}
 	for _, x := range items {
-		ok, err := r.sees(ctx, s, s.Blueprint.Table(f.Target), x.Text)
-		if err != nil {
-			return nil, err
-		}
-		if !ok {
-			return words.New("read-record"), nil
-		}
+		wanted[x.Text] = true
+	}
+	seen, err := r.seen(ctx, s, s.Blueprint.Table(f.Target), slices.Sorted(maps.Keys(wanted)))
+	if err != nil {
+		return nil, err
+	}
+	if len(seen) < len(wanted) {
+		return words.New("read-record"), nil
 	}
 	return nil, nil
+}
+
+// seen gives those of the records that are there for the person.
+func (r Road) seen(ctx context.Context, s *Seat, t *blueprint.Table, ids []string) (map[string]bool, error) {
+	stmt, err := query.BuildSeen(s.context(), t, ids)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := r.rows(ctx, stmt)
+	if err != nil {
+		return nil, fmt.Errorf("look for records of %s: %w", t.Name, err)
+	}
+	out := map[string]bool{}
+	for _, id := range rows {
+		out[string(id)] = true
+	}
+	return out, nil
 }
 
 // link writes the links to many among the values of a record. Links that are
@@ -136,40 +158,56 @@ func (r Road) linkBack(ctx context.Context, s *Seat, t *blueprint.Table, of *blu
 // fillIn adds to the values of a new record its defaults, where nothing was
 // entered, and its auto numbers.
 func (r Road) fillIn(ctx context.Context, s *Seat, t *blueprint.Table, entered Values, values map[string]expr.Value) error {
+	for i := range t.Fields {
+		f := &t.Fields[i]
+		if f.Type != blueprint.AutoNumber {
+			continue
+		}
+		n, err := r.takeNumbers(ctx, s, f, 1)
+		if err != nil {
+			return err
+		}
+		values[f.ID] = numberOf(f, n)
+	}
+	return r.defaults(ctx, s, t, entered, values)
+}
+
+// defaults adds to the values of a new record its defaults, where nothing was
+// entered.
+func (r Road) defaults(ctx context.Context, s *Seat, t *blueprint.Table, entered Values, values map[string]expr.Value) error {
 	env := r.Env(ctx, s, nil, nil)
 	for i := range t.Fields {
 		f := &t.Fields[i]
 		_, has := values[f.ID]
 		_, asked := entered[f.ID]
-		switch {
-		case f.Type == blueprint.AutoNumber:
-			number, err := r.nextNumber(ctx, s, f)
-			if err != nil {
-				return err
-			}
-			values[f.ID] = number
-		case f.Default != "" && !has && !asked:
-			c, err := expr.CheckAs(f.Default, s.Blueprint.DefaultScope(s.Catalog), f.ExprType())
-			if err != nil {
-				return fmt.Errorf("read the default of %s: %w", f.Name, err)
-			}
-			values[f.ID] = expr.Eval(c, s.Catalog, env)
+		if f.Default == "" || has || asked {
+			continue
 		}
+		c, err := expr.CheckAs(f.Default, s.Blueprint.DefaultScope(s.Catalog), f.ExprType())
+		if err != nil {
+			return fmt.Errorf("read the default of %s: %w", f.Name, err)
+		}
+		values[f.ID] = expr.Eval(c, s.Catalog, env)
 	}
 	return env.Err()
 }
 
-// nextNumber takes the next number of an auto number. Numbers of records that
-// are not added after all are not given out again.
-func (r Road) nextNumber(ctx context.Context, s *Seat, f *blueprint.Field) (expr.Value, error) {
-	sql := fmt.Sprintf("UPDATE %s.%s SET next = next + 1 WHERE field_id = $1 RETURNING next - 1", query.Quote(s.Schema),
+// takeNumbers takes so many numbers of an auto number and gives the first. Numbers
+// of records that are not added after all are not given out again.
+func (r Road) takeNumbers(ctx context.Context, s *Seat, f *blueprint.Field, n int) (int, error) {
+	sql := fmt.Sprintf("UPDATE %s.%s SET next = next + $2::bigint WHERE field_id = $1 RETURNING next - $2::bigint", query.Quote(s.Schema),
 		query.Quote(schema.NumbersTable))
-	n, err := r.number(ctx, query.Statement{SQL: sql, Args: []any{f.ID}})
+	first, err := r.number(ctx, query.Statement{SQL: sql, Args: []any{f.ID, n}})
 	if err != nil {
-		return expr.Value{}, fmt.Errorf("take the next number of %s: %w", f.Name, err)
+		return 0, fmt.Errorf("take the next number of %s: %w", f.Name, err)
 	}
+	return first, nil
+}
+
+// numberOf gives a number as an auto number writes it.
+func numberOf(f *blueprint.Field, n int) expr.Value {
 	digits := strconv.Itoa(n)
-	return expr.TextOf(f.Prefix + strings.Repeat("0", max(0, f.Width-len(digits))) + digits), nil
+	return expr.TextOf(f.Prefix + strings.Repeat("0", max(0, f.Width-len(digits))) + digits)
 }
 
 // taken says, where a write failed because a value is in another record

@@ -103,21 +103,53 @@ func choiceByLabel(l *blueprint.ChoiceList, label string) (expr.Value, *words.Pr
 // byLabel finds the one record of a table, among those that the person sees,
 // that is known by the label.
 func (r Road) byLabel(ctx context.Context, s *Seat, t *blueprint.Table, label string) (expr.Value, *words.Problem, error) {
-	stmt, err := query.BuildByLabel(s.context(), t, label)
+	found, err := r.byLabels(ctx, s, t, []string{label})
 	if err != nil {
 		return expr.Value{}, nil, err
 	}
+	v, problem := found[label].value(t, label)
+	return v, problem, nil
+}
+
+// labelled are the records that have a label.
+type labelled struct {
+	ID    string // of one of them
+	Count int
+}
+
+// value gives the one record, or says that it is not one.
+func (l labelled) value(t *blueprint.Table, label string) (expr.Value, *words.Problem) {
+	switch l.Count {
+	case 0:
+		return expr.Value{}, words.New("no-record-named", "value", label, "table", t.Name)
+	case 1:
+		return expr.RecordOf(l.ID), nil
+	}
+	return expr.Value{}, words.New("several-named", "value", label, "table", t.Name)
+}
+
+// byLabels finds the records by each of several labels.
+func (r Road) byLabels(ctx context.Context, s *Seat, t *blueprint.Table, labels []string) (map[string]labelled, error) {
+	stmt, err := query.BuildByLabel(s.context(), t, labels)
+	if err != nil {
+		return nil, err
+	}
 	found, err := r.rows(ctx, stmt)
 	if err != nil {
-		return expr.Value{}, nil, fmt.Errorf("find a record of %s: %w", t.Name, err)
+		return nil, fmt.Errorf("find records of %s: %w", t.Name, err)
 	}
-	switch len(found) {
-	case 0:
-		return expr.Value{}, words.New("no-record-named", "value", label, "table", t.Name), nil
-	case 1:
-		return expr.RecordOf(string(found[0])), nil, nil
+	out := map[string]labelled{}
+	for _, raw := range found {
+		var x struct {
+			labelled
+			N int
+		}
+		if err := json.Unmarshal(raw, &x); err != nil {
+			return nil, fmt.Errorf("find records of %s: %w", t.Name, err)
+		}
+		out[labels[x.N-1]] = x.labelled
 	}
-	return expr.Value{}, words.New("several-named", "value", label, "table", t.Name), nil
+	return out, nil
 }
 
 // AddNamed adds a record that is known by the name, where no more is needed.

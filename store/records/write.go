@@ -351,21 +351,35 @@ func (r Road) bin(ctx context.Context, s *Seat, t *blueprint.Table, id string, d
 
 // current reads fields of a record as they are, whoever asks.
 func (r Road) current(ctx context.Context, s *Seat, t *blueprint.Table, id string, fields []string) (map[string]any, error) {
+	all, err := r.currents(ctx, s, t, []string{id}, fields)
+	if err == nil && all[id] == nil {
+		err = store.ErrNotFound
+	}
+	return all[id], err
+}
+
+// currents reads fields of records as they are, by their ids, whoever asks.
+func (r Road) currents(ctx context.Context, s *Seat, t *blueprint.Table, ids []string, fields []string) (map[string]map[string]any, error) {
 	self := *s
 	self.seeing, self.Viewer = nil, access.Viewer{Founder: true}
-	stmt, err := query.BuildCurrent(self.context(), t, id, fields)
+	stmt, err := query.BuildCurrent(self.context(), t, ids, fields)
 	if err != nil {
 		return nil, err
 	}
 	rows, err := r.rows(ctx, stmt)
-	if err != nil || len(rows) == 0 {
-		return nil, errors.Join(err, missingIf(err == nil))
+	if err != nil {
+		return nil, fmt.Errorf("read records of %s: %w", t.Name, err)
 	}
-	out := map[string]any{}
-	if err := json.Unmarshal(rows[0], &out); err != nil {
-		return nil, fmt.Errorf("read a record of %s: %w", t.Name, err)
+	out := map[string]map[string]any{}
+	for _, raw := range rows {
+		var row map[string]any
+		if err := json.Unmarshal(raw, &row); err != nil {
+			return nil, fmt.Errorf("read a record of %s: %w", t.Name, err)
+		}
+		id := fmt.Sprint(row["~"])
+		delete(row, "~")
+		out[id] = row
 	}
-	delete(out, "~")
 	return out, nil
 }
 

@@ -9,7 +9,9 @@ import (
 	"os"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
+	"time"
 
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
@@ -71,10 +73,26 @@ func (p *Template) New(t testing.TB) *store.Store {
 	t.Helper()
 	p.once.Do(func() { p.name, p.err = p.make(context.Background()) })
 	require.NoError(t, p.err)
-	s, err := store.Open(t.Context(), database(t, " TEMPLATE "+p.name))
+	count := &atomic.Int64{}
+	s, err := store.OpenWith(t.Context(), database(t, " TEMPLATE "+p.name),
+		store.Options{Observe: func(store.Work, time.Duration, bool) { count.Add(1) }})
 	require.NoError(t, err)
-	t.Cleanup(s.Close)
+	counts.Store(s, count)
+	t.Cleanup(func() { counts.Delete(s); s.Close() })
 	return s
+}
+
+// counts has how many statements were run on each store.
+var counts sync.Map
+
+// Statements tells how many statements, or batches of them, were run on a store that
+// [New] or a template made.
+func Statements(s *store.Store) int64 {
+	count, ok := counts.Load(s)
+	if !ok {
+		return 0
+	}
+	return count.(*atomic.Int64).Load()
 }
 
 func (p *Template) make(ctx context.Context) (string, error) {
