@@ -24,7 +24,8 @@ const (
 func mixed(t *testing.T, l *acttest.Loft) []records.Edit {
 	values := func(v map[string]any) records.Values { return acttest.Values(t, v) }
 	return []records.Edit{
-		{Values: values(map[string]any{"name": "Drifter", "price": "12.50"}), Texts: map[string]string{"cl": "laminate", "owner": " ruth "}},
+		{Values: values(map[string]any{"name": "Drifter", "price": "12.50"}),
+			Texts: map[string]string{"cl": "laminate", "owner": " ruth "}},
 		{Record: l.Sails["Genoa"], Revision: 1, Texts: map[string]string{"area": "1 250.5", "owner": "Ruth"}},
 		{Record: l.Sails["Jib"], Revision: 1, Delete: true},
 		{Values: values(map[string]any{"name": "Blade", "area": nil})},
