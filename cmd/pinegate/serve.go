@@ -45,6 +45,7 @@ type options struct {
 	metrics        string
 	traces         string
 	serves         bool // and does not only do something
+	here           bool // the database runs on this machine
 	watch          *watch.Watch
 }
 
@@ -57,6 +58,8 @@ func serveCommand() *cobra.Command {
 	f.IntVar(&o.port, "port", 8080, "port to listen on")
 	f.StringVar(&o.data, "data", "data", "folder that holds all data")
 	f.StringVar(&o.database, "database", "", "address of a PostgreSQL database; empty for a private one in the data folder")
+	f.BoolVar(&o.here, "database-here", false,
+		"the database runs on this machine, and its processes can be told to give way while they do what lasts")
 	f.StringVar(&o.files, "files", "",
 		"address of the store of files: file:///srv/files, or s3://BUCKET?endpoint=https://HOST&region=REGION; empty for a folder in the data folder")
 	f.StringVar(&o.smtp, "smtp", "", "host:port of a mail server; empty for the built-in mailbox")
@@ -84,6 +87,9 @@ type reached struct {
 // ends that.
 func (o options) postgres(ctx context.Context) (reached, func() error, error) {
 	stop := func() error { return nil }
+	if o.database != "" && o.here {
+		return reached{o.database, localpg.GiveWay}, stop, nil
+	}
 	if o.database != "" {
 		return reached{dsn: o.database}, stop, nil
 	}
@@ -100,7 +106,7 @@ func (o options) postgres(ctx context.Context) (reached, func() error, error) {
 	if o.serves {
 		go pg.Watch(ctx)
 	}
-	return reached{pg.DSN("postgres"), pg.GiveWay}, stop, nil
+	return reached{pg.DSN("postgres"), localpg.GiveWay}, stop, nil
 }
 
 // open connects to the database, and gives what ends that.

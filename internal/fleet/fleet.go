@@ -30,6 +30,7 @@ type Options struct {
 	Dir      string // folder for what the servers say, one file each
 	Servers  int
 	Flags    []string // further ones, of the first server only
+	All      []string // further ones, of all servers
 }
 
 // Fleet is several servers, to which requests go in turns.
@@ -94,6 +95,7 @@ func start(ctx context.Context, o Options, number int) (*Server, error) {
 		return nil, fmt.Errorf("make log: %w", err)
 	}
 	args := []string{"serve", "--port", strconv.Itoa(port), "--database", o.Database, "--files", o.Files}
+	args = append(args, o.All...)
 	if number == 0 {
 		args = append(args, o.Flags...)
 	}

@@ -97,8 +97,8 @@ func (s *Server) DSN(database string) string {
 // niceness is how far what gives way stands back, as in setpriority(2).
 const niceness = 10
 
-// GiveWay makes a process of the server give way to the others.
-func (s *Server) GiveWay(pid int) error {
+// GiveWay makes a process of a server on this machine give way to the others.
+func GiveWay(pid int) error {
 	if err := syscall.Setpriority(syscall.PRIO_PROCESS, pid, niceness); err != nil && !errors.Is(err, syscall.ESRCH) {
 		return fmt.Errorf("make process %d give way: %w", pid, err)
 	}
