@@ -2,6 +2,8 @@ package apps
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 
 	"gorm.io/gorm"
@@ -31,27 +33,30 @@ func noteAside(tx *gorm.DB, name string, b *blueprint.Blueprint) error {
 	if err := tx.Exec(schema.AsideSQL(name)).Error; err != nil {
 		return fmt.Errorf("make the list of what is set aside: %w", err)
 	}
-	ids := map[string]string{}
+	ids := map[string]string{} // of tables, by their names in the database
+	names := map[string]bool{}
 	for _, t := range b.Tables {
 		ids[t.Key] = t.ID
 	}
-	var found []struct{ TableName, ColumnName string }
-	err := tx.Raw(`SELECT c.relname AS table_name, a.attname AS column_name FROM pg_class c JOIN pg_attribute a ON a.attrelid = c.oid
-		WHERE c.relnamespace = ?::regnamespace AND c.relkind = 'r' AND a.attnum > 0 AND NOT a.attisdropped
-		AND (c.relname LIKE 'gone\_%' OR a.attname LIKE 'gone\_%')`, query.Quote(name)).Scan(&found).Error
+	// by names, of which there is an index: there may be very many tables of others
+	var gone []string
+	err := tx.Raw(`SELECT relname FROM pg_class WHERE relname LIKE 'gone\_%' AND relnamespace = ?::regnamespace AND relkind = 'r'`,
+		query.Quote(name)).Scan(&gone).Error
 	if err != nil {
-		return fmt.Errorf("look for what is set aside: %w", err)
+		return fmt.Errorf("look for tables that are set aside: %w", err)
 	}
-	names := map[string]bool{}
-	for _, f := range found {
-		id, active := ids[f.TableName]
-		if !active {
-			id = strings.TrimPrefix(f.TableName, "gone_")
-			names[f.TableName] = true
-		}
-		if strings.HasPrefix(f.ColumnName, "gone_") {
-			names[id+"."+f.ColumnName] = true
-		}
+	for _, t := range gone {
+		ids[t], names[t] = strings.TrimPrefix(t, "gone_"), true
+	}
+	var columns []struct{ TableName, ColumnName string }
+	err = tx.Raw(`SELECT c.relname AS table_name, a.attname AS column_name FROM pg_class c JOIN pg_attribute a ON a.attrelid = c.oid
+		WHERE c.relname IN ? AND c.relnamespace = ?::regnamespace AND a.attnum > 0 AND NOT a.attisdropped AND a.attname LIKE 'gone\_%'`,
+		append(slices.Collect(maps.Keys(ids)), ""), query.Quote(name)).Scan(&columns).Error
+	if err != nil {
+		return fmt.Errorf("look for columns that are set aside: %w", err)
+	}
+	for _, c := range columns {
+		names[ids[c.TableName]+"."+c.ColumnName] = true
 	}
 	note := fmt.Sprintf("INSERT INTO %s.%s VALUES (?)", query.Quote(name), query.Quote(schema.AsideTable))
 	for n := range names {
