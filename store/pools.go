@@ -6,10 +6,12 @@ import (
 	"database/sql/driver"
 	"errors"
 	"fmt"
+	"hash/maphash"
 	"os"
 	"strconv"
 	"time"
 
+	"github.com/hashicorp/golang-lru/v2/expirable"
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/pgconn/ctxwatch"
@@ -24,6 +26,7 @@ type limits struct {
 	share       int           // how many of them one workspace can have
 	wait        time.Duration // for a turn or a connection
 	light       time.Duration // after which a read goes on as a heavy one
+	spends      time.Duration // of each second, that one workspace can read with; beyond it reads are heavy ones
 	statement   time.Duration // of PostgreSQL
 	idle        time.Duration // between two statements of a transaction
 	lock        time.Duration // waiting for what somebody else holds
@@ -35,8 +38,8 @@ type limits struct {
 func limitsOf(k Kind) limits {
 	return [kinds]limits{
 		Back:  {connections: 8, wait: 30 * time.Second, idle: time.Minute, lock: 30 * time.Second},
-		Front: {connections: 14, share: 8, wait: 5 * time.Second, light: time.Second, statement: 10 * time.Second, idle: 10 * time.Second, lock: 5 * time.Second},
-		Build: {connections: 8, share: 5, wait: 5 * time.Second, light: time.Second, statement: time.Minute, idle: 30 * time.Second, lock: 5 * time.Second},
+		Front: {connections: 14, share: 8, wait: 5 * time.Second, light: 500 * time.Millisecond, spends: time.Second, statement: 10 * time.Second, idle: 10 * time.Second, lock: 5 * time.Second},
+		Build: {connections: 8, share: 5, wait: 5 * time.Second, light: 250 * time.Millisecond, spends: 300 * time.Millisecond, statement: time.Minute, idle: 30 * time.Second, lock: 5 * time.Second},
 		Heavy: {connections: 6, share: 3, wait: 10 * time.Second, statement: 20 * time.Second, idle: 10 * time.Second, lock: 5 * time.Second, reads: true},
 		Bulk:  {connections: 6, wait: time.Minute, idle: 10 * time.Minute, lock: 2 * time.Minute},
 	}[k]
@@ -45,16 +48,20 @@ func limitsOf(k Kind) limits {
 // Pools are the connections to a database, apart by kinds of work. They are a
 // connection of GORM's, which takes the kind from the context.
 type Pools struct {
-	of    [kinds]*pgxpool.Pool
-	db    [kinds]*sql.DB
-	turns *turns
+	of       [kinds]*pgxpool.Pool
+	db       [kinds]*sql.DB
+	turns    *turns
+	spending *spending
+	known    *expirable.LRU[heavyShape, struct{}]
+	seed     maphash.Seed
 }
 
 // behind tells whether the work gives way to all other.
 func (k Kind) behind() bool { return k == Heavy || k == Bulk }
 
 func openPools(ctx context.Context, config *pgxpool.Config, o Options) (*Pools, error) {
-	p := &Pools{turns: newTurns()}
+	p := &Pools{turns: newTurns(), spending: newSpending(), seed: maphash.MakeSeed(),
+		known: expirable.NewLRU[heavyShape, struct{}](mostShapes, nil, shapeLife)}
 	for k := range kinds {
 		pool, err := pgxpool.NewWithConfig(ctx, configOf(config.Copy(), k, o))
 		if err != nil {
@@ -79,6 +86,9 @@ func configOf(c *pgxpool.Config, k Kind, o Options) *pgxpool.Config {
 		"statement_timeout": l.statement, "idle_in_transaction_session_timeout": l.idle, "lock_timeout": l.lock,
 	} {
 		set[name] = strconv.FormatInt(d.Milliseconds(), 10)
+	}
+	if k.behind() { // helpers would not know that they are to give way
+		set["max_parallel_workers_per_gather"], set["max_parallel_maintenance_workers"] = "0", "0"
 	}
 	if l.reads {
 		set["default_transaction_read_only"] = "on"
@@ -194,33 +204,55 @@ func Tx(db *gorm.DB) (*sql.Tx, bool) {
 
 // Read does what only reads, outside of a transaction, when it is the workspace's
 // turn. What takes longer than a light read may is stopped and done anew among the
-// heavy ones, of which each workspace has few; so it may be called twice.
-func (p *Pools) Read(ctx context.Context, do func(context.Context) error) error {
+// heavy ones, of which each workspace has few; so it may be called twice. Of what
+// was so the shape is remembered, and it is done among those at once for a while.
+func (p *Pools) Read(ctx context.Context, shape string, do func(context.Context) error) error {
 	w := WorkOf(ctx)
 	l := limitsOf(w.Kind)
 	if l.light == 0 {
 		return do(ctx)
+	}
+	of := heavyShape{w.Workspace, maphash.String(p.seed, shape)}
+	spender := turn{w.Workspace, w.Kind}
+	if _, known := p.known.Get(of); known || w.Workspace != "" && p.spending.rate(spender) > l.spends {
+		began := time.Now()
+		defer func() { p.spending.add(spender, time.Since(began)) }()
+		return p.heavy(ctx, of, l.light, do)
 	}
 	leave, err := p.turns.take(ctx, w.Workspace, w.Kind)
 	if err != nil {
 		return fmt.Errorf("read: %w", err)
 	}
 	light, cancel := context.WithTimeoutCause(ctx, l.light, ErrLong)
+	began := time.Now()
 	err = do(light)
+	p.spending.add(spender, time.Since(began))
 	tooLong := err != nil && ctx.Err() == nil && errors.Is(context.Cause(light), ErrLong)
 	cancel()
 	leave()
 	switch {
 	case tooLong:
-		return p.heavy(ctx, w, do)
+		return p.heavy(ctx, of, l.light, do)
 	case err != nil && ctx.Err() != nil: // what the database says of being stopped says less
 		return context.Cause(ctx)
 	}
 	return err
 }
 
-func (p *Pools) heavy(ctx context.Context, w Work, do func(context.Context) error) error {
-	leave, err := p.turns.take(ctx, w.Workspace, Heavy)
+// heavyShape is a statement of a workspace that takes long.
+type heavyShape struct {
+	workspace string
+	text      uint64
+}
+
+// How many heavy statements are remembered, and for how long.
+const (
+	mostShapes = 10_000
+	shapeLife  = 10 * time.Minute
+)
+
+func (p *Pools) heavy(ctx context.Context, of heavyShape, light time.Duration, do func(context.Context) error) error {
+	leave, err := p.turns.take(ctx, of.workspace, Heavy)
 	if err != nil {
 		return fmt.Errorf("read at length: %w", err)
 	}
@@ -228,8 +260,17 @@ func (p *Pools) heavy(ctx context.Context, w Work, do func(context.Context) erro
 	most := limitsOf(Heavy).statement
 	long, cancel := context.WithTimeoutCause(As(ctx, Heavy), most, ErrLong)
 	defer cancel()
+	began := time.Now()
 	err = do(long)
-	if err != nil && ctx.Err() == nil && errors.Is(context.Cause(long), ErrLong) {
+	if time.Since(began) > light/2 {
+		p.known.Add(of, struct{}{})
+	} else { // the server had a lot to do, or the records are fewer by now
+		p.known.Remove(of)
+	}
+	switch {
+	case err != nil && ctx.Err() != nil:
+		return context.Cause(ctx)
+	case err != nil && errors.Is(context.Cause(long), ErrLong):
 		return fmt.Errorf("read for %s: %w", most, ErrLong)
 	}
 	return err

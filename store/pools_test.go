@@ -30,7 +30,7 @@ func reads(ctx context.Context, t *testing.T, s *store.Store, sql string) (out s
 	t.Helper()
 	pools, outside := store.Outside(s.DB)
 	require.True(t, outside)
-	err = pools.Read(ctx, func(ctx context.Context) error {
+	err = pools.Read(ctx, sql, func(ctx context.Context) error {
 		return store.Conn(s.DB).QueryRowContext(ctx, sql).Scan(&out)
 	})
 	return out, err
@@ -57,7 +57,7 @@ func TestHeavyReadsTakeTurns(t *testing.T) {
 	pools, _ := store.Outside(s.DB)
 	for range 7 {
 		wait.Go(func() {
-			err := pools.Read(of(t.Context(), store.Front, "ours"), func(ctx context.Context) error {
+			err := pools.Read(of(t.Context(), store.Front, "ours"), "sleep", func(ctx context.Context) error {
 				if store.WorkOf(ctx).Kind == store.Heavy {
 					most.Store(max(most.Load(), now.Add(1)))
 					defer now.Add(-1)
@@ -81,6 +81,17 @@ func TestHeavyReadsTakeTurns(t *testing.T) {
 		assert.Equal(t, "here", out)
 	}
 	wait.Wait()
+	kind := store.Kind(-1)
+	require.NoError(t, pools.Read(of(t.Context(), store.Front, "ours"), "sleep", func(ctx context.Context) error {
+		kind = store.WorkOf(ctx).Kind
+		return nil
+	}))
+	assert.Equal(t, store.Heavy, kind, "what was heavy is not tried lightly again")
+	require.NoError(t, pools.Read(of(t.Context(), store.Front, "ours"), "sleep", func(ctx context.Context) error {
+		kind = store.WorkOf(ctx).Kind
+		return nil
+	}))
+	assert.Equal(t, store.Front, kind, "until it is not heavy any more")
 	assert.EqualValues(t, 3, most.Load())
 	assert.EqualValues(t, 7, done.Load()+busy.Load())
 	assert.GreaterOrEqual(t, done.Load(), int64(3))

@@ -46,7 +46,12 @@ func (s *Service) Propose(ctx context.Context, app store.App, uploads []string) 
 	if err != nil {
 		return nil, err
 	}
-	return intake.Propose(sheets, s.existing(ctx, app, b))
+	var out *intake.Proposal
+	err = s.store.Aside(func() (err error) {
+		out, err = intake.Propose(sheets, s.existing(ctx, app, b))
+		return err
+	})
+	return out, err
 }
 
 func (s *Service) existing(ctx context.Context, app store.App, b *blueprint.Blueprint) []intake.Existing {

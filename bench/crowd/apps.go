@@ -16,7 +16,8 @@ import (
 type figures map[string]time.Duration
 
 // measured lists what is measured, in the order in which it is printed.
-var measured = []string{"Start of a server", "Workshop", "Page of one app", "Page, each time of another app", "Change of a draft", "Publishing",
+var measured = []string{"Start of a server", "Workshop", "Page of one app", "Page, each time of another app", "Change of a draft",
+	"Publishing",
 	"Upgrade of an app, at its first use"}
 
 // compareApps measures one app against many.
@@ -31,7 +32,8 @@ func compareApps(ctx context.Context, at place, n int) error {
 	}
 	fmt.Printf("| what | one app | %d apps | ratio | aim |\n|---|---|---|---|---|\n", n)
 	for _, what := range measured {
-		fmt.Printf("| %s | %.1f ms | %.1f ms | %.2f | 1.30 |\n", what, ms(one[what]), ms(many[what]), float64(many[what])/float64(one[what]))
+		fmt.Printf("| %s | %.1f ms | %.1f ms | %.2f | 1.30 |\n", what, ms(one[what]), ms(many[what]),
+			float64(many[what])/float64(one[what]))
 	}
 	return nil
 }
@@ -103,7 +105,8 @@ func (t *town) measure(ctx context.Context, f *fleet.Fleet, to *tally) error {
 		}
 	}
 	builder := &browser{site: site, tally: newTally(), client: client}
-	if err := builder.ask(ctx, "sign in", http.MethodPost, "/api/sign-in", map[string]string{"email": founder(0), "password": password}, nil); err != nil {
+	if err := builder.ask(ctx, "sign in", http.MethodPost, "/api/sign-in", map[string]string{"email": founder(0),
+		"password": password}, nil); err != nil {
 		return err
 	}
 	page := func(i int, what string, to *tally) error {
@@ -153,7 +156,8 @@ func (t *town) measure(ctx context.Context, f *fleet.Fleet, to *tally) error {
 // publish changes the first app and publishes it.
 func (t *town) publish(ctx context.Context, b *browser, n int) error {
 	at := "/api/apps/" + t.apps[0].app.ID
-	change := map[string]any{"changes": []any{map[string]any{"kind": "add", "what": "field", "into": "book", "id": fmt.Sprintf("extra%d", n),
+	change := map[string]any{"changes": []any{map[string]any{"kind": "add", "what": "field", "into": "book",
+		"id":     fmt.Sprintf("extra%d", n),
 		"values": map[string]any{"name": fmt.Sprintf("Extra %d", n), "type": "text"}}}}
 	if err := b.ask(ctx, "Change of a draft", http.MethodPost, at+"/changes", change, nil); err != nil {
 		return err
@@ -164,8 +168,9 @@ func (t *town) publish(ctx context.Context, b *browser, n int) error {
 	if err := quiet.ask(ctx, "plan", http.MethodGet, at+"/plan", nil, &plan); err != nil {
 		return err
 	}
-	return b.ask(ctx, "Publishing", http.MethodPost, at+"/publish", map[string]any{"revision": plan.Revision, "liveVersion": plan.LiveVersion,
-		"accept": true, "bringRecords": false}, nil)
+	return b.ask(ctx, "Publishing", http.MethodPost, at+"/publish", map[string]any{"revision": plan.Revision,
+		"liveVersion": plan.LiveVersion,
+		"accept":      true, "bringRecords": false}, nil)
 }
 
 // behind makes an app one of an earlier level.

@@ -13,7 +13,9 @@ import (
 	"sync"
 	"time"
 
+	"pinegate/core/query"
 	"pinegate/store"
+	"pinegate/store/apps"
 )
 
 // load has many people use many apps, first undisturbed, then while one founder
@@ -84,7 +86,8 @@ func (c *crowd) run(ctx context.Context, p plan) error {
 		return err
 	}
 	told(loud, p.length, "meanwhile")
-	fmt.Printf("\nA customer's page: p95 %.1f ms undisturbed, %.1f ms meanwhile: %.2f times.\n", ms(at(quiet.took["page"], 95)), ms(at(loud.took["page"], 95)),
+	fmt.Printf("\nA customer's page: p95 %.1f ms undisturbed, %.1f ms meanwhile: %.2f times.\n", ms(at(quiet.took["page"], 95)),
+		ms(at(loud.took["page"], 95)),
 		float64(at(loud.took["page"], 95))/float64(at(quiet.took["page"], 95)))
 	return done()
 }
@@ -122,7 +125,8 @@ func told(t *tally, length time.Duration, when string) {
 func (c *crowd) signIns(ctx context.Context, n int) error {
 	for i := range min(n, len(c.apps)) {
 		b := &browser{site: c.site, tally: newTally(), client: c.client}
-		if err := b.ask(ctx, "sign in", http.MethodPost, "/api/sign-in", map[string]string{"email": founder(i), "password": password}, nil); err != nil {
+		if err := b.ask(ctx, "sign in", http.MethodPost, "/api/sign-in", map[string]string{"email": founder(i),
+			"password": password}, nil); err != nil {
 			return err
 		}
 		c.apps[i].founder = b.cookie.Value
@@ -161,7 +165,8 @@ func (c *crowd) part(ctx context.Context, p plan, length time.Duration) (*tally,
 	}
 	for i := range used {
 		if h := &used[i]; h.founder != "" {
-			begin(func(b *browser, r *rand.Rand) error { return c.work(ctx, b, r, h) }, &http.Cookie{Name: "pinegate_builder", Value: h.founder})
+			begin(func(b *browser, r *rand.Rand) error { return c.work(ctx, b, r, h) }, &http.Cookie{Name: "pinegate_builder",
+				Value: h.founder})
 		}
 	}
 	wait.Wait()
@@ -191,15 +196,17 @@ func (c *crowd) work(ctx context.Context, b *browser, r *rand.Rand, h *house) er
 	case n < 60:
 		return b.ask(ctx, "grid", http.MethodGet, at+"/tables/book/records?sort=b_title", nil, nil)
 	case n < 90:
-		return b.ask(ctx, "change", http.MethodPost, at+"/changes", map[string]any{"changes": []any{map[string]any{"kind": "set", "of": "home_a",
+		return b.ask(ctx, "change", http.MethodPost, at+"/changes", map[string]any{"changes": []any{map[string]any{"kind": "set",
+			"of":     "home_a",
 			"values": map[string]any{"text": fmt.Sprintf("Hello {{ me.name }}, for the %d. time", r.IntN(1000))}}}}, nil)
 	default:
 		var plan struct{ Revision, LiveVersion int }
 		if err := b.ask(ctx, "plan", http.MethodGet, at+"/plan", nil, &plan); err != nil {
 			return err
 		}
-		return b.ask(ctx, "publish", http.MethodPost, at+"/publish", map[string]any{"revision": plan.Revision, "liveVersion": plan.LiveVersion,
-			"accept": true, "bringRecords": false}, nil)
+		return b.ask(ctx, "publish", http.MethodPost, at+"/publish", map[string]any{"revision": plan.Revision,
+			"liveVersion": plan.LiveVersion,
+			"accept":      true, "bringRecords": false}, nil)
 	}
 }
 
@@ -209,15 +216,37 @@ const heaviest = "COUNT(RECORDS(bookings, COUNT(RECORDS(bookings, COUNT(RECORDS(
 // disturb has one founder import many rows, and another filter heavily, twenty-six
 // times at once and again and again. It gives what ends that.
 func (c *crowd) disturb(ctx context.Context, p plan) (func() error, error) {
-	import1, filter := c.apps[0], c.apps[1]
-	if _, err := c.s.Pool.Exec(ctx, fmt.Sprintf(`INSERT INTO "app_%s_draft".bookings (id, title, fee, created_by, changed_by)
-		SELECT gen_random_uuid(), 'Boat ' || n, n %% 40, 'x', 'x' FROM generate_series(1, 20000) n`, strings.ReplaceAll(filter.app.ID, "-", ""))); err != nil {
-		return nil, err
+	ends := []func() error{}
+	for _, d := range []struct {
+		wanted bool
+		begin  func(context.Context, plan) (func() error, error)
+	}{{p.filter, c.filters}, {p.imports, c.imports}} {
+		if !d.wanted {
+			continue
+		}
+		end, err := d.begin(ctx, p)
+		if err != nil {
+			return nil, err
+		}
+		ends = append(ends, end)
 	}
-	builder := func(h house) *browser {
-		return &browser{site: c.site, tally: newTally(), client: c.client, cookie: &http.Cookie{Name: "pinegate_builder", Value: h.founder}}
-	}
-	b, at := builder(import1), "/api/apps/"+import1.app.ID
+	return func() error {
+		var errs []error
+		for _, end := range ends {
+			errs = append(errs, end())
+		}
+		return errors.Join(errs...)
+	}, nil
+}
+
+func (c *crowd) founder(h house) *browser {
+	return &browser{site: c.site, tally: newTally(), client: c.client, cookie: &http.Cookie{Name: "pinegate_builder", Value: h.founder}}
+}
+
+// imports begins to import, and waits for its end.
+func (c *crowd) imports(ctx context.Context, p plan) (func() error, error) {
+	h := c.apps[0]
+	b, at := c.founder(h), "/api/apps/"+h.app.ID
 	var upload, started struct{ ID string }
 	var proposal any
 	if err := b.ask(ctx, "upload", http.MethodPost, at+"/uploads?name=crews.csv", rows(p.rows), &upload); err != nil {
@@ -227,25 +256,12 @@ func (c *crowd) disturb(ctx context.Context, p plan) (func() error, error) {
 	if err := b.ask(ctx, "propose", http.MethodPost, at+"/imports/propose", map[string]any{"uploads": uploads}, &proposal); err != nil {
 		return nil, err
 	}
-	if err := b.ask(ctx, "import", http.MethodPost, at+"/imports", map[string]any{"uploads": uploads, "proposal": proposal}, &started); err != nil {
+	if err := b.ask(ctx, "import", http.MethodPost, at+"/imports", map[string]any{"uploads": uploads, "proposal": proposal},
+		&started); err != nil {
 		return nil, err
-	}
-	filtering, stop := context.WithCancel(ctx)
-	var wait sync.WaitGroup
-	f := builder(filter)
-	for range 26 {
-		wait.Go(func() {
-			b := *f
-			for filtering.Err() == nil {
-				_ = b.ask(filtering, "heavy", http.MethodGet, "/api/apps/"+filter.app.ID+"/tables/book/records?filter="+url.QueryEscape(heaviest), nil, nil)
-			}
-		})
 	}
 	began := time.Now()
 	return func() error {
-		stop()
-		wait.Wait()
-		fmt.Printf("The heavy filter was answered %d times and refused with words %d times; wrong: %v.\n", len(f.tally.took["heavy"]), f.tally.refuse["heavy"], f.tally.wrong)
 		for {
 			var status struct {
 				Status, Message string
@@ -255,10 +271,41 @@ func (c *crowd) disturb(ctx context.Context, p plan) (func() error, error) {
 				return err
 			}
 			if status.Status != "running" && status.Status != "waiting" {
-				fmt.Printf("The import: %s, %d rows after %s. %s\n", status.Status, status.Imported, time.Since(began).Round(time.Second), status.Message)
+				fmt.Printf("The import: %s, %d rows, over %s after its start at the latest. %s\n", status.Status, status.Imported,
+					time.Since(began).Round(time.Second), status.Message)
 				return nil
 			}
 			time.Sleep(500 * time.Millisecond)
 		}
+	}, nil
+}
+
+// filters begins to filter, and tells what became of it.
+func (c *crowd) filters(ctx context.Context, _ plan) (func() error, error) {
+	h := c.apps[1]
+	if _, err := c.s.Pool.Exec(ctx, fmt.Sprintf(`INSERT INTO %s.bookings (id, title, fee, created_by, changed_by)
+		SELECT gen_random_uuid(), 'Boat ' || n, n %% 40, 'x', 'x' FROM generate_series(1, 20000) n`,
+		query.Quote(apps.SchemaName(h.app, apps.Draft)))); err != nil {
+		return nil, err
+	}
+	filtering, stop := context.WithCancel(ctx)
+	var wait sync.WaitGroup
+	f := c.founder(h)
+	for range 26 {
+		wait.Go(func() {
+			b := *f
+			for filtering.Err() == nil {
+				_ = b.ask(filtering, "heavy", http.MethodGet,
+					"/api/apps/"+h.app.ID+"/tables/book/records?filter="+url.QueryEscape(heaviest), nil, nil)
+			}
+		})
+	}
+	return func() error {
+		stop()
+		wait.Wait()
+		took := f.tally.took["heavy"]
+		fmt.Printf("The heavy filter was answered %d times (p50 %.1f s) and refused with words %d times; wrong: %v.\n", len(took),
+			at(took, 50).Seconds(), f.tally.refuse["heavy"], f.tally.wrong)
+		return nil
 	}, nil
 }

@@ -27,6 +27,7 @@ type plan struct {
 	length                time.Duration
 	what                  string
 	rows                  int
+	imports, filter       bool
 }
 
 func main() {
@@ -36,7 +37,10 @@ func main() {
 	flag.IntVar(&p.people, "people", 500, "people at once")
 	flag.DurationVar(&p.length, "length", 30*time.Second, "how long each part lasts")
 	flag.IntVar(&p.rows, "rows", 1_000_000, "rows that are imported meanwhile")
-	flag.StringVar(&p.what, "what", "load", "load: many people; apps: start, workshop, page, publishing and upgrade with one app and many")
+	flag.BoolVar(&p.imports, "import", true, "one founder imports meanwhile")
+	flag.BoolVar(&p.filter, "filter", true, "another one filters as heavily as can be meanwhile")
+	flag.StringVar(&p.what, "what", "load",
+		"load: many people; apps: start, workshop, page, publishing and upgrade with one app and many")
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
 	defer stop()
@@ -91,7 +95,8 @@ func (at place) database(ctx context.Context, name string) (string, error) {
 
 // servers starts servers on a database.
 func (at place) servers(ctx context.Context, dsn string, n int) (*fleet.Fleet, error) {
-	return fleet.Start(ctx, fleet.Options{Binary: at.binary, Database: dsn, Files: files.Folder(filepath.Join(at.dir, "files")), Dir: at.dir,
+	return fleet.Start(ctx, fleet.Options{Binary: at.binary, Database: dsn, Files: files.Folder(filepath.Join(at.dir, "files")),
+		Dir:     at.dir,
 		Servers: n, All: []string{"--database-here"}})
 }
 

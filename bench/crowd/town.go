@@ -56,7 +56,8 @@ func shape() (*blueprint.Blueprint, error) {
 		return nil, err
 	}
 	kind := func(id, k string) blueprint.BlockHead { return blueprint.BlockHead{ID: id, Kind: k} }
-	b.Pages = append(b.Pages, blueprint.Page{ID: "home", Path: "home", Name: "Bookings", Audience: blueprint.SomeRole, Roles: []string{"r"},
+	b.Pages = append(b.Pages, blueprint.Page{ID: "home", Path: "home", Name: "Bookings", Audience: blueprint.SomeRole,
+		Roles: []string{"r"},
 		Blocks: []blueprint.Block{
 			&blueprint.HeadingBlock{BlockHead: kind("home_a", "heading"), Text: "Hello {{ me.name }}"},
 			&blueprint.RecordsBlock{BlockHead: kind("home_b", "records"), Table: "book", Columns: []string{"b_title", "b_day", "b_fee"},
@@ -125,7 +126,8 @@ func (t *town) house(ctx context.Context, workspace string, b *blueprint.Bluepri
 			return h, fmt.Errorf("fill an app: %w", err)
 		}
 	}
-	if _, err := publish.Do(ctx, t.a, h.app.ID, "Founder", publish.Publication{Revision: h.app.Revision, BringRecords: true}); err != nil {
+	if _, err := publish.Do(ctx, t.a, h.app.ID, "Founder", publish.Publication{Revision: h.app.Revision,
+		BringRecords: true}); err != nil {
 		return h, err
 	}
 	h.app.LiveVersion = 1

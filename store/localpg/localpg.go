@@ -94,17 +94,6 @@ func (s *Server) DSN(database string) string {
 	return fmt.Sprintf("host=127.0.0.1 port=%d user=pinegate dbname=%s sslmode=disable", s.Port, database)
 }
 
-// niceness is how far what gives way stands back, as in setpriority(2).
-const niceness = 10
-
-// GiveWay makes a process of a server on this machine give way to the others.
-func GiveWay(pid int) error {
-	if err := syscall.Setpriority(syscall.PRIO_PROCESS, pid, niceness); err != nil && !errors.Is(err, syscall.ESRCH) {
-		return fmt.Errorf("make process %d give way: %w", pid, err)
-	}
-	return nil
-}
-
 // Stop ends the server and, if it was a throwaway, removes its data.
 func (s *Server) Stop(ctx context.Context) error {
 	s.mu.Lock()

@@ -86,7 +86,11 @@ func resultOf(read Read, rows []Row) (out Result, err error) {
 // answers runs statements whose only column is a text.
 func (r Road) answers(ctx context.Context, statements []query.Statement) (out [][]Row, err error) {
 	if pools, outside := store.Outside(r.db); outside && len(statements) > 1 {
-		err = pools.Read(ctx, func(ctx context.Context) error {
+		all := make([]string, len(statements))
+		for i, stmt := range statements {
+			all[i] = stmt.SQL
+		}
+		err = pools.Read(ctx, strings.Join(all, ";"), func(ctx context.Context) error {
 			out, err = atOnce(ctx, pools, statements)
 			return err
 		})

@@ -176,16 +176,16 @@ func (r Road) Texts(ctx context.Context, s *Seat, t *blueprint.Table, id string,
 }
 
 // read does what only reads: outside of a transaction when it has its turn.
-func (r Road) read(ctx context.Context, do func(context.Context) error) error {
+func (r Road) read(ctx context.Context, sql string, do func(context.Context) error) error {
 	if pools, outside := store.Outside(r.db); outside {
-		return pools.Read(ctx, do)
+		return pools.Read(ctx, sql, do)
 	}
 	return do(ctx)
 }
 
 // rows runs a statement whose only column is a text.
 func (r Road) rows(ctx context.Context, stmt query.Statement) (out []Row, err error) {
-	err = r.read(ctx, func(ctx context.Context) (err error) {
+	err = r.read(ctx, stmt.SQL, func(ctx context.Context) (err error) {
 		out, err = r.texts(ctx, stmt)
 		return err
 	})
@@ -212,7 +212,7 @@ func (r Road) texts(ctx context.Context, stmt query.Statement) (out []Row, err e
 // number runs a statement that gives one number; [sql.ErrNoRows] where it
 // gives none.
 func (r Road) number(ctx context.Context, stmt query.Statement) (n int, err error) {
-	err = r.read(ctx, func(ctx context.Context) error {
+	err = r.read(ctx, stmt.SQL, func(ctx context.Context) error {
 		return store.Conn(r.db).QueryRowContext(ctx, stmt.SQL, stmt.Args...).Scan(&n)
 	})
 	return n, err
