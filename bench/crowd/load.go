@@ -210,8 +210,8 @@ func (c *crowd) work(ctx context.Context, b *browser, r *rand.Rand, h *house) er
 	}
 }
 
-// heaviest is a filter of which the work grows with the third power of the records.
-const heaviest = "COUNT(RECORDS(bookings, COUNT(RECORDS(bookings, COUNT(RECORDS(bookings, fee > 1)) > 3)) > 2)) > 1"
+// heaviest is a filter that looks through all records for each of them, twice over.
+const heaviest = "COUNT(RECORDS(bookings, fee > this.fee and COUNT(RECORDS(bookings, fee > this.fee)) > 2)) > 1"
 
 // disturb has one founder import many rows, and another filter heavily, twenty-six
 // times at once and again and again. It gives what ends that.
