@@ -120,7 +120,8 @@ func TestWhatWasAnsweredIsThere(t *testing.T) {
 	defer func() { assert.NoError(t, again.Stop()) }()
 	var kept []string
 	require.Eventually(t, func() bool {
-		err := s.DB.Raw("SELECT title FROM " + apps.SchemaName(site.App, apps.Live) + ".work_requests WHERE title LIKE 'Work %'").Scan(&kept).Error
+		err := s.DB.Raw("SELECT title FROM " + apps.SchemaName(site.App,
+			apps.Live) + ".work_requests WHERE title LIKE 'Work %'").Scan(&kept).Error
 		return err == nil || !errors.Is(store.Trouble(err), store.ErrAway)
 	}, 20*time.Second, 50*time.Millisecond)
 	assert.Subset(t, kept, a.answered)

@@ -9,7 +9,6 @@ import (
 	"fmt"
 	"io/fs"
 	"log/slog"
-	"runtime"
 
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/pressly/goose/v3"
@@ -30,16 +29,14 @@ type Store struct {
 	// DB is for all kinds of work: it takes that from the context.
 	DB *gorm.DB
 	// Pool holds the connections of jobs and of what lasts.
-	Pool    *pgxpool.Pool
-	pools   *Pools
-	options Options
+	Pool  *pgxpool.Pool
+	pools *Pools
 }
 
 // Options say how a database is used.
 type Options struct {
 	// GiveWay tells the process of a connection, by its number, to give way to the
-	// others on its machine, and by zero the thread that calls; nil where that cannot
-	// be told.
+	// others on its machine; nil where that cannot be told.
 	GiveWay func(pid int) error
 	// Observe is told of statements; nil where nobody counts them.
 	Observe Observer
@@ -74,7 +71,7 @@ func OpenWith(ctx context.Context, dsn string, o Options) (*Store, error) {
 		pools.close()
 		return nil, fmt.Errorf("open database: %w", err)
 	}
-	return &Store{DB: g, Pool: pools.of[Back], pools: pools, options: o}, nil
+	return &Store{DB: g, Pool: pools.of[Back], pools: pools}, nil
 }
 
 // Close ends all connections.
@@ -137,22 +134,6 @@ func Conn(db *gorm.DB) Querier { return db.Statement.ConnPool }
 
 // Hold gives a connection for the kind of work of the context. It is to be released.
 func (s *Store) Hold(ctx context.Context) (*pgxpool.Conn, error) { return s.pools.Acquire(ctx) }
-
-// Aside does what lasts, such as reading a large file, on a thread that gives way
-// to whatever else the server does.
-func (s *Store) Aside(do func() error) error {
-	result := make(chan error, 1)
-	go func() {
-		if s.options.GiveWay != nil {
-			runtime.LockOSThread() // and never unlocked: the thread ends with what it does
-			if err := s.options.GiveWay(0); err != nil {
-				slog.Warn("give way", "error", err)
-			}
-		}
-		result <- do()
-	}()
-	return <-result
-}
 
 // Stats tells of the connections of each kind of work.
 func (s *Store) Stats() map[Kind]*pgxpool.Stat {

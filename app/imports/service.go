@@ -46,12 +46,7 @@ func (s *Service) Propose(ctx context.Context, app store.App, uploads []string) 
 	if err != nil {
 		return nil, err
 	}
-	var out *intake.Proposal
-	err = s.store.Aside(func() (err error) {
-		out, err = intake.Propose(sheets, s.existing(ctx, app, b))
-		return err
-	})
-	return out, err
+	return intake.Propose(sheets, s.existing(ctx, app, b))
 }
 
 func (s *Service) existing(ctx context.Context, app store.App, b *blueprint.Blueprint) []intake.Existing {

@@ -98,15 +98,13 @@ func (b *bringer) copy(ctx context.Context, sheet *intake.Sheet) error {
 	reader, writer := io.Pipe()
 	result := make(chan error, 1)
 	go func() {
-		result <- b.service.store.Aside(func() error {
-			buffer := bufio.NewWriterSize(writer, 1<<16)
-			w := csv.NewWriter(buffer)
-			err := sheet.Each(func(n int, cells []string) error { return b.row(ctx, w, n, cells) })
-			w.Flush()
-			err = errors.Join(err, w.Error(), buffer.Flush())
-			writer.CloseWithError(err) // no error ends the file
-			return err
-		})
+		buffer := bufio.NewWriterSize(writer, 1<<16)
+		w := csv.NewWriter(buffer)
+		err := sheet.Each(func(n int, cells []string) error { return b.row(ctx, w, n, cells) })
+		w.Flush()
+		err = errors.Join(err, w.Error(), buffer.Flush())
+		writer.CloseWithError(err) // no error ends the file
+		result <- err
 	}()
 	_, err = held.Conn().PgConn().CopyFrom(ctx, reader, fmt.Sprintf("COPY %s FROM STDIN WITH (FORMAT csv)", name))
 	reader.CloseWithError(errCancelled)

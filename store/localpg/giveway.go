@@ -13,7 +13,7 @@ const niceness = 10
 
 // GiveWay makes a process of a server on this machine give way to the others: it
 // gets what they leave of the processors, and never more than half of those, so that
-// somebody who asks for little finds one that is free. Zero is the thread that calls.
+// somebody who asks for little finds one that is free.
 func GiveWay(pid int) error {
 	if err := unix.Setpriority(unix.PRIO_PROCESS, pid, niceness); err != nil && !errors.Is(err, unix.ESRCH) {
 		return fmt.Errorf("make process %d give way: %w", pid, err)
