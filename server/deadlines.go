@@ -1,7 +1,9 @@
 package server
 
 import (
+	"context"
 	"errors"
+	"fmt"
 	"io"
 	"net/http"
 	"time"
@@ -58,6 +60,9 @@ func (b *timedBody) Read(into []byte) (int, error) {
 		if wrong := b.rest(); wrong != nil {
 			return n, wrong
 		}
+	}
+	if err != nil && !errors.Is(err, io.EOF) { // whoever sent it went away, or is too slow; nothing of ours is wrong
+		return n, fmt.Errorf("%w: receive the body: %v", context.Canceled, err)
 	}
 	return n, err // io.EOF as it is: readers compare it
 }

@@ -119,6 +119,11 @@ func ofApp(g *gin.Context, app store.App) {
 	g.Request = g.Request.WithContext(store.ForApp(g.Request.Context(), app))
 }
 
+// onPage tells on which page of the app the request is, as far as its address says.
+func onPage(g *gin.Context) {
+	g.Request = g.Request.WithContext(store.OnPage(g.Request.Context(), g.Query("path")))
+}
+
 // building tells that a builder asks, for an app where the address names one. What
 // one may not have is refused before anything of its app is read. Whoever is not
 // signed in yet is about to do so, for which there is a reserve.
@@ -249,9 +254,10 @@ func onlyBuilders(open func(method, path string) bool) gin.HandlerFunc {
 // in, and answers with an apology.
 func failed(g *gin.Context, what string, err error) {
 	var told *huma.ErrorModel
-	if errors.As(reply.Error(g, fmt.Errorf("%s: %w", what, err)), &told) {
-		problem(g, told.Status, told.Detail)
+	if !errors.As(reply.Error(g, fmt.Errorf("%s: %w", what, err)), &told) {
+		told = &huma.ErrorModel{Status: http.StatusInternalServerError, Detail: reply.Broken(g)}
 	}
+	problem(g, told.Status, told.Detail)
 }
 
 func who(ctx context.Context) (store.Builder, bool) {
@@ -357,6 +363,7 @@ func (s *Server) livePlace(g *gin.Context) {
 		return
 	}
 	ofApp(g, app)
+	onPage(g)
 	place := &runtime.Place{App: app, Host: g.RemoteIP(), Agent: g.Request.UserAgent()}
 	if token, err := g.Cookie(personCookie); err == nil && token != "" {
 		session, err := s.Accounts.Session(g, app.ID, token)
@@ -395,6 +402,7 @@ func (s *Server) stagePlace(g *gin.Context) {
 		problem(g, http.StatusNotFound, words.Say("answer-missing", nil))
 		return
 	}
+	onPage(g)
 	as := g.Param("as")
 	seat, err := seats.As(g, s.Apps, app, b.Name, as)
 	var told *words.Problem

@@ -21,6 +21,7 @@ import (
 	"pinegate/server/servertest"
 	"pinegate/server/watch"
 	"pinegate/store"
+	"pinegate/store/apps"
 )
 
 // TestFiguresTellHowAServerIs asks for figures after some requests. They name routes
@@ -52,7 +53,7 @@ func TestFiguresTellHowAServerIs(t *testing.T) {
 		assert.NotContains(t, string(raw), secret)
 	}
 	status, _ := s.Client(t).Do(http.MethodGet, "/metrics", nil)
-	assert.Equal(t, http.StatusOK, status, "the builder's page: figures are not for whoever reaches the server")
+	assert.Equal(t, http.StatusOK, status, "the builder's page: figures have an address of their own")
 	_, body := s.Client(t).Do(http.MethodGet, "/metrics", nil)
 	assert.NotContains(t, body, "pinegate_")
 }
@@ -114,4 +115,11 @@ func TestWhatWentWrongStandsInTheLogUnderItsNumber(t *testing.T) {
 		}
 	}
 	assert.True(t, found, log.String())
+	require.NoError(t, s.Store.DB.Exec("ALTER TABLE broken RENAME TO versions").Error)
+	person := s.Person(t, ines)
+	require.NoError(t, s.Store.DB.Exec("ALTER TABLE "+apps.SchemaName(s.App, apps.Live)+".boats RENAME TO broken").Error)
+	log.Reset()
+	status, answer = person.Do(http.MethodGet, live+"/page?path=my-boats", nil)
+	require.Equal(t, http.StatusInternalServerError, status, answer)
+	assert.Contains(t, log.String(), `"page":"my-boats"`)
 }

@@ -37,11 +37,14 @@ type limits struct {
 // more listens.
 func limitsOf(k Kind) limits {
 	return [kinds]limits{
-		Back:  {connections: 8, wait: 30 * time.Second, idle: time.Minute, lock: 30 * time.Second},
-		Front: {connections: 14, share: 8, wait: 5 * time.Second, light: 500 * time.Millisecond, spends: time.Second, statement: 10 * time.Second, idle: 10 * time.Second, lock: 5 * time.Second},
-		Build: {connections: 8, share: 5, wait: 5 * time.Second, light: 250 * time.Millisecond, spends: 300 * time.Millisecond, statement: time.Minute, idle: 30 * time.Second, lock: 5 * time.Second},
-		Heavy: {connections: 6, share: 3, wait: 10 * time.Second, statement: 20 * time.Second, idle: 10 * time.Second, lock: 5 * time.Second, reads: true},
-		Bulk:  {connections: 6, wait: time.Minute, idle: 10 * time.Minute, lock: 2 * time.Minute},
+		Back: {connections: 8, wait: 30 * time.Second, idle: time.Minute, lock: 30 * time.Second},
+		Front: {connections: 14, share: 8, wait: 5 * time.Second, light: 500 * time.Millisecond, spends: time.Second,
+			statement: 10 * time.Second, idle: 10 * time.Second, lock: 5 * time.Second},
+		Build: {connections: 8, share: 5, wait: 5 * time.Second, light: 250 * time.Millisecond, spends: 300 * time.Millisecond,
+			statement: time.Minute, idle: 30 * time.Second, lock: 5 * time.Second},
+		Heavy: {connections: 6, share: 3, wait: 10 * time.Second, reads: true,
+			statement: 20 * time.Second, idle: 10 * time.Second, lock: 5 * time.Second},
+		Bulk: {connections: 6, wait: time.Minute, idle: 10 * time.Minute, lock: 2 * time.Minute},
 	}[k]
 }
 

@@ -202,6 +202,27 @@ func TestWhatWasReadAndLostIsReadAnew(t *testing.T) {
 	assert.Zero(t, h.leftBehind())
 }
 
+// TestTroubleWithoutEndIsToldOf refuses what an import writes again and again, as
+// trouble does that comes from the import itself.
+func TestTroubleWithoutEndIsToldOf(t *testing.T) {
+	h := newHarbour(t)
+	require.NoError(t, h.jobs.QueuePause(t.Context(), imports.Queue, nil))
+	id := h.begin("moorings.csv", moorings(5))
+	for _, sql := range []string{
+		"CREATE FUNCTION refuse() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN RAISE EXCEPTION 'held' USING ERRCODE = '55P03'; END $$",
+		"CREATE TRIGGER refuse BEFORE INSERT ON imports_added FOR EACH STATEMENT EXECUTE FUNCTION refuse()",
+		"CREATE TRIGGER refuse BEFORE INSERT ON activities FOR EACH STATEMENT EXECUTE FUNCTION refuse()",
+		"UPDATE imports SET runs = 9",
+	} {
+		require.NoError(t, h.s.DB.Exec(sql).Error)
+	}
+	require.NoError(t, h.jobs.QueueResume(t.Context(), imports.Queue, nil))
+	s := h.until(id, over)
+	assert.Equal(t, "failed", s.Status)
+	assert.Equal(t, words.Say("import-broken", nil), s.Message)
+	assert.Zero(t, h.leftBehind())
+}
+
 // TestAWorkspaceImportsOneAfterTheOther leaves workers for others.
 func TestAWorkspaceImportsOneAfterTheOther(t *testing.T) {
 	h := newHarbour(t)

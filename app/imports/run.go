@@ -37,6 +37,7 @@ type run struct {
 	service  *Service
 	id       string
 	claim    string // under which this run goes on, and no other
+	runs     int    // of this import, with this one
 	app, by  string
 	uploads  []string
 	proposal intake.Proposal

@@ -30,6 +30,9 @@ const (
 	waiting = 3 * time.Second  // after which an import tries again that has to wait for another
 )
 
+// mostRuns is how many runs of an import may meet trouble: then it is no accident.
+const mostRuns = 10
+
 // Worker runs imports; it is added to the workers of the job queue.
 func (s *Service) Worker(workers *river.Workers) {
 	river.AddWorker(workers, &worker{service: s})
@@ -91,14 +94,14 @@ func (r *run) take(ctx context.Context, app store.App) (turn, error) {
 		_, err = pool.Exec(ctx, "UPDATE imports SET alive_at = now() WHERE id = $1 AND status = 'waiting'", r.id)
 		return waits, err
 	}
-	tag, err := pool.Exec(ctx, `UPDATE imports SET status = 'running', message = '', done = 0, claim = $2, alive_at = now() WHERE id = $1
-		AND (status = 'waiting' OR status = 'running' AND (alive_at IS NULL OR alive_at < now() - make_interval(secs => $3)))`,
-		r.id, r.claim, dead.Seconds())
+	err = pool.QueryRow(ctx, `UPDATE imports SET status = 'running', message = '', done = 0, claim = $2, alive_at = now(), runs = runs + 1
+		WHERE id = $1 AND (status = 'waiting' OR status = 'running' AND (alive_at IS NULL OR alive_at < now() - make_interval(secs => $3)))
+		RETURNING runs`, r.id, r.claim, dead.Seconds()).Scan(&r.runs)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return others, nil
+	}
 	if err != nil {
 		return others, fmt.Errorf("begin import: %w", err)
-	}
-	if tag.RowsAffected() == 0 {
-		return others, nil
 	}
 	return ours, nil
 }
@@ -122,7 +125,7 @@ func (r *run) work(ctx context.Context) error {
 		return r.service.forget(ctx, r.uploads)
 	case errors.Is(err, errTaken):
 		return nil
-	case ctx.Err() != nil, errors.Is(err, errLost), store.Trouble(err) != nil:
+	case ctx.Err() != nil, r.runs < mostRuns && (errors.Is(err, errLost) || store.Trouble(err) != nil):
 		// the server stops, or the database is in trouble: it goes on later, or elsewhere
 		return errors.Join(err, r.giveUp(context.WithoutCancel(ctx)))
 	}

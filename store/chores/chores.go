@@ -8,6 +8,8 @@ import (
 	"time"
 
 	"github.com/riverqueue/river"
+
+	"pinegate/store"
 )
 
 // Chore is something that is done every hour.
@@ -28,6 +30,7 @@ type worker struct {
 func (w *worker) Work(ctx context.Context, _ *river.Job[job]) error {
 	ctx, cancel := context.WithTimeout(ctx, every/2)
 	defer cancel()
+	ctx = store.As(ctx, store.Bulk) // nobody waits for them
 	var errs []error
 	for _, do := range w.chores {
 		errs = append(errs, do(ctx))

@@ -91,7 +91,7 @@ func (g *group) read(ctx context.Context, edits []Edit) (bool, error) {
 		there[e.Record] = e.Record != ""
 		if !e.Delete {
 			var ok bool
-			if p.entered, ok = g.entered(e, labels); !ok || !g.accept(&p, links) {
+			if p.entered, ok = g.entered(ctx, e, labels); !ok || !g.accept(&p, links) {
 				return false, nil
 			}
 		}
@@ -132,7 +132,7 @@ func (g *group) labels(ctx context.Context, edits []Edit) (map[string]map[string
 }
 
 // entered gives what is entered for an edit, with its texts read.
-func (g *group) entered(e Edit, labels map[string]map[string]labelled) (Values, bool) {
+func (g *group) entered(ctx context.Context, e Edit, labels map[string]map[string]labelled) (Values, bool) {
 	out := Values{}
 	for id, text := range e.Texts {
 		f := g.table.Field(id)
@@ -147,7 +147,7 @@ func (g *group) entered(e Edit, labels map[string]map[string]labelled) (Values, 
 			}
 			v = expr.RecordOf(record.ID)
 		} else {
-			read, problem, err := g.readText(context.Background(), g.seat, f, text) // which needs no database: it is no link
+			read, problem, err := g.readText(ctx, g.seat, f, text)
 			if problem != nil || err != nil {
 				return nil, false
 			}
