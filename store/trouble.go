@@ -47,9 +47,15 @@ func troubleOf(code string) error {
 	return nil
 }
 
+// Troubles gives all of them.
+func Troubles() []error { return []error{ErrBusy, ErrLong, ErrHeld, ErrAway, ErrFull} }
+
 // Trouble gives which of the troubles an error is of, or nil for another error.
 func Trouble(err error) error {
-	for _, known := range []error{ErrBusy, ErrLong, ErrHeld, ErrAway, ErrFull} {
+	if err == nil {
+		return nil
+	}
+	for _, known := range Troubles() {
 		if errors.Is(err, known) {
 			return known
 		}

@@ -17,19 +17,25 @@ import (
 	"pinegate/core/intake"
 	"pinegate/core/words"
 	"pinegate/store"
+	"pinegate/store/apart"
 	"pinegate/store/apps"
 	"pinegate/store/records"
 )
 
 // Service brings files into apps.
 type Service struct {
+	// Apart does what reads files in processes of their own; nil to do it here.
+	Apart *apart.Runner
+
 	store *store.Store
 	apps  *apps.Apps
 	acts  *act.Acts
 }
 
 // New gives the service.
-func New(s *store.Store, a *apps.Apps, acts *act.Acts) *Service { return &Service{s, a, acts} }
+func New(s *store.Store, a *apps.Apps, acts *act.Acts) *Service {
+	return &Service{store: s, apps: a, acts: acts}
+}
 
 // mostMatched is how many records of a table that is there are looked at to
 // find links.
@@ -38,6 +44,20 @@ const mostMatched = 200_000
 // Propose says what the files seem to hold, and how they go together with what
 // is there in the draft.
 func (s *Service) Propose(ctx context.Context, app store.App, uploads []string) (*intake.Proposal, error) {
+	if _, err := s.files(ctx, app.ID, uploads); err != nil {
+		return nil, err
+	}
+	if s.Apart == nil {
+		return s.propose(ctx, app, uploads)
+	}
+	out := &intake.Proposal{}
+	if err := s.Apart.Do(ctx, Task{App: app.ID, Uploads: uploads}, out); err != nil {
+		return nil, fmt.Errorf("look at files: %w", err)
+	}
+	return out, nil
+}
+
+func (s *Service) propose(ctx context.Context, app store.App, uploads []string) (*intake.Proposal, error) {
 	sheets, err := s.sheets(ctx, app.ID, uploads)
 	if err != nil {
 		return nil, err

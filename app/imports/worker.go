@@ -48,18 +48,14 @@ type worker struct {
 // it twice does it once.
 func (w *worker) Work(ctx context.Context, j *river.Job[job]) error {
 	s := w.service
-	r := run{id: j.Args.Import, service: s, claim: uuid.NewString()}
-	var raw []byte
-	var app store.App
-	err := s.store.Pool.QueryRow(ctx, `SELECT i.app_id::text, a.workspace_id::text, i.made_by, i.uploads::text[], i.proposal
-		FROM imports i JOIN apps a ON a.id = i.app_id WHERE i.id = $1`, r.id).Scan(&app.ID, &app.WorkspaceID, &r.by, &r.uploads, &raw)
-	if errors.Is(err, pgx.ErrNoRows) {
+	r, app, err := s.run(ctx, j.Args.Import)
+	if errors.Is(err, store.ErrNotFound) {
 		return nil
 	}
-	if err := errors.Join(err, json.Unmarshal(raw, &r.proposal)); err != nil {
-		return fmt.Errorf("read import: %w", err)
+	if err != nil {
+		return err
 	}
-	r.app = app.ID
+	r.claim = uuid.NewString()
 	switch ours, err := r.take(ctx, app); {
 	case err != nil:
 		return err
@@ -68,7 +64,27 @@ func (w *worker) Work(ctx context.Context, j *river.Job[job]) error {
 	case ours == others:
 		return nil
 	}
-	return r.work(store.With(ctx, store.Work{Kind: store.Bulk, Workspace: app.WorkspaceID, App: app.ID}))
+	if s.Apart != nil {
+		return r.elsewhere(ctx)
+	}
+	return r.work(ctx, app)
+}
+
+// run gives what is known of an import.
+func (s *Service) run(ctx context.Context, id string) (*run, store.App, error) {
+	r := &run{id: id, service: s}
+	var raw []byte
+	var app store.App
+	err := s.store.Pool.QueryRow(ctx, `SELECT i.app_id::text, a.workspace_id::text, i.made_by, i.uploads::text[], i.proposal, i.runs
+		FROM imports i JOIN apps a ON a.id = i.app_id WHERE i.id = $1`, id).Scan(&app.ID, &app.WorkspaceID, &r.by, &r.uploads, &raw, &r.runs)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return nil, app, store.ErrNotFound
+	}
+	if err := errors.Join(err, json.Unmarshal(raw, &r.proposal)); err != nil {
+		return nil, app, fmt.Errorf("read import: %w", err)
+	}
+	r.app = app.ID
+	return r, app, nil
 }
 
 // turn says whether an import is to be carried out now.
@@ -107,7 +123,8 @@ func (r *run) take(ctx context.Context, app store.App) (turn, error) {
 }
 
 // work carries the import out while it says that it goes on.
-func (r *run) work(ctx context.Context) error {
+func (r *run) work(ctx context.Context, app store.App) error {
+	ctx = store.With(ctx, store.Work{Kind: store.Bulk, Workspace: app.WorkspaceID, App: app.ID})
 	working, stop := context.WithCancelCause(ctx)
 	beating := make(chan struct{})
 	go func() {

@@ -193,6 +193,8 @@ func visit(ctx context.Context, b *browser, r *rand.Rand, h *house) error {
 func (c *crowd) work(ctx context.Context, b *browser, r *rand.Rand, h *house) error {
 	at := "/api/apps/" + h.app.ID
 	switch n := r.IntN(100); {
+	case n < 5:
+		return b.ask(ctx, "sign in", http.MethodPost, "/api/sign-in", map[string]string{"email": h.email, "password": password}, nil)
 	case n < 60:
 		return b.ask(ctx, "grid", http.MethodGet, at+"/tables/book/records?sort=b_title", nil, nil)
 	case n < 90:

@@ -27,7 +27,8 @@ type town struct {
 // house is one of the apps, in a workspace of its own.
 type house struct {
 	app     store.App
-	founder string   // session of its founder
+	email   string   // of its founder
+	founder string   // their session
 	people  []string // sessions of its people
 }
 
@@ -99,6 +100,7 @@ func build(ctx context.Context, s *store.Store, n int) (*town, error) {
 		if err != nil {
 			return nil, err
 		}
+		h.email = founder(i)
 		t.apps = append(t.apps, h)
 	}
 	_, err = s.Pool.Exec(ctx, "ANALYZE")

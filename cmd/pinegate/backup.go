@@ -74,5 +74,5 @@ func (o options) moving(ctx context.Context, do func(ctx context.Context, dsn st
 	if err != nil {
 		return errors.Join(err, stop())
 	}
-	return errors.Join(do(ctx, pg.dsn, kept), kept.Close(), stop())
+	return errors.Join(do(ctx, pg.Database, kept), kept.Close(), stop())
 }

@@ -32,7 +32,7 @@ Types are text, number, yes/no, date and time stamp. "zone" may name a time zone
 		RunE: func(c *cobra.Command, _ []string) (err error) {
 			e := &evaluation{backend: backend}
 			if backend == "sql" || backend == "both" {
-				s, closeStore, err := o.open(c.Context())
+				s, _, closeStore, err := o.open(c.Context())
 				if err != nil {
 					return err
 				}

@@ -45,7 +45,7 @@ func importCommand() *cobra.Command {
 			if slug == "" {
 				return errors.New("say into which app with --app, or --dry-run")
 			}
-			s, closeStore, err := o.open(c.Context())
+			s, _, closeStore, err := o.open(c.Context())
 			if err != nil {
 				return err
 			}

@@ -15,7 +15,7 @@ func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	root := &cobra.Command{Use: "pinegate", Short: "Build and run web applications", SilenceUsage: true, SilenceErrors: true}
 	root.AddCommand(serveCommand(), founderCommand(), openapiCommand(), withPostgresCommand(), evalCommand(), importCommand(),
-		backupCommand(), restoreCommand())
+		backupCommand(), restoreCommand(), apartProcess())
 	err := root.ExecuteContext(ctx)
 	stop()
 	if err != nil {

@@ -77,25 +77,16 @@ func serveCommand() *cobra.Command {
 	return c
 }
 
-// reached is a database that can be connected to.
-type reached struct {
-	dsn     string
-	giveWay func(pid int) error // nil where that cannot be told
-}
-
 // postgres finds the database, starting the private one if need be, and gives what
 // ends that.
-func (o options) postgres(ctx context.Context) (reached, func() error, error) {
+func (o options) postgres(ctx context.Context) (place, func() error, error) {
 	stop := func() error { return nil }
-	if o.database != "" && o.here {
-		return reached{o.database, localpg.GiveWay}, stop, nil
-	}
 	if o.database != "" {
-		return reached{dsn: o.database}, stop, nil
+		return place{o.database, o.here}, stop, nil
 	}
 	pg, err := localpg.Start(ctx, localpg.Options{Dir: filepath.Join(o.data, "postgres")})
 	if err != nil {
-		return reached{}, nil, err
+		return place{}, nil, err
 	}
 	if pg.Moved != "" {
 		fmt.Printf("PostgreSQL does not run as root and may not enter %s. The database is kept in %s.\n", o.data, pg.Moved)
@@ -106,24 +97,24 @@ func (o options) postgres(ctx context.Context) (reached, func() error, error) {
 	if o.serves {
 		go pg.Watch(ctx)
 	}
-	return reached{pg.DSN("postgres"), localpg.GiveWay}, stop, nil
+	return place{pg.DSN("postgres"), true}, stop, nil
 }
 
-// open connects to the database, and gives what ends that.
-func (o options) open(ctx context.Context) (*store.Store, func() error, error) {
-	pg, stop, err := o.postgres(ctx)
+// open connects to the database, and gives where that is and what ends it.
+func (o options) open(ctx context.Context) (*store.Store, place, func() error, error) {
+	at, stop, err := o.postgres(ctx)
 	if err != nil {
-		return nil, nil, err
+		return nil, at, nil, err
 	}
-	how := store.Options{GiveWay: pg.giveWay}
+	how := at.options()
 	if o.watch != nil {
 		how.Observe = o.watch.Statement
 	}
-	s, err := store.OpenWith(ctx, pg.dsn, how)
+	s, err := store.OpenWith(ctx, at.Database, how)
 	if err != nil {
-		return nil, nil, errors.Join(err, stop())
+		return nil, at, nil, errors.Join(err, stop())
 	}
-	return s, func() error { s.Close(); return stop() }, nil
+	return s, at, func() error { s.Close(); return stop() }, nil
 }
 
 // blobs opens the store of files: the one at the address, or a folder of the
@@ -156,12 +147,12 @@ func serve(ctx context.Context, o options) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, stopWatching()) }()
-	s, closeStore, err := o.open(ctx)
+	s, at, closeStore, err := o.open(ctx)
 	if err != nil {
 		return err
 	}
 	defer func() { err = errors.Join(err, closeStore()) }()
-	config, err := o.wire(ctx, s)
+	config, err := o.wire(ctx, s, at)
 	if err != nil {
 		return err
 	}
@@ -211,7 +202,7 @@ func (o options) watched(ctx context.Context) (stop func() error, err error) {
 }
 
 // wire puts the parts of the server together.
-func (o options) wire(ctx context.Context, s *store.Store) (server.Config, error) {
+func (o options) wire(ctx context.Context, s *store.Store, at place) (server.Config, error) {
 	c := server.Config{Store: s, Live: s.Listen(ctx), Apps: apps.New(s), Accounts: accounts.New(s), Files: web.Dist(), Secure: o.secure, Watch: o.watch}
 	o.watch.Store(s)
 	var err error
@@ -241,6 +232,7 @@ func (o options) wire(ctx context.Context, s *store.Store) (server.Config, error
 		return c, err
 	}
 	c.Imports = imports.New(s, c.Apps, c.Acts)
+	c.Imports.Apart = at.apart()
 	jobs := gate.Jobs{Queues: map[string]int{imports.Queue: imports.Workers}, Periodic: []*river.PeriodicJob{chores.Hourly(), imports.Care()},
 		Workers: []func(*river.Workers){c.Imports.Worker, chores.Worker(c.Apps.Upgrade, c.Accounts.Sweep, c.Imports.Sweep, c.Blobs.Sweeper(s))}}
 	// jobs end by Stop, after the last request

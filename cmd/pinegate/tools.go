@@ -30,7 +30,7 @@ func founderCommand() *cobra.Command {
 			if err != nil {
 				return fmt.Errorf("read password: %w", err)
 			}
-			s, closeStore, err := o.open(c.Context())
+			s, _, closeStore, err := o.open(c.Context())
 			if err != nil {
 				return err
 			}

@@ -19,7 +19,7 @@ var floors = []string{
 	"core/words", "core/expr", "core/prop", "core/blueprint", "core/blueprint/blueprinttest", "core/form", "core/access", "core/query",
 	"core/schema", "core/sentence",
 	"core/intake",
-	"store", "store/localpg", "store/records", "store/files", "store/backup", "store/chores", "store/apps", "store/accounts",
+	"store", "store/apart", "store/localpg", "store/records", "store/files", "store/backup", "store/chores", "store/apps", "store/accounts",
 	"app/why", "app/publish", "app/act", "app/page", "app/imports",
 	"standin", "web", "demo", "server/reply", "server/watch", "server/seats", "server/gate", "server/runtime", "server/builder", "server",
 	"cmd",

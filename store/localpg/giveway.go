@@ -3,36 +3,50 @@ package localpg
 import (
 	"errors"
 	"fmt"
-	"runtime"
+	"os"
+	"strconv"
 
 	"golang.org/x/sys/unix"
 )
 
-// niceness is how far what gives way stands back, as in setpriority(2).
-const niceness = 10
-
-// GiveWay makes a process of a server on this machine give way to the others: it
-// gets what they leave of the processors, and never more than half of those, so that
-// somebody who asks for little finds one that is free.
+// GiveWay makes a process of this machine give way to the others: it gets what they
+// leave of the processors, and whoever wakes up takes one from it at once
+// (SCHED_IDLE of sched(7)). Somebody who asks for little so finds a processor as if it
+// were not there.
 func GiveWay(pid int) error {
-	if err := unix.Setpriority(unix.PRIO_PROCESS, pid, niceness); err != nil && !errors.Is(err, unix.ESRCH) {
-		return fmt.Errorf("make process %d give way: %w", pid, err)
-	}
-	var all, half unix.CPUSet
-	if err := unix.SchedGetaffinity(pid, &all); err != nil {
-		return fmt.Errorf("find the processors of process %d: %w", pid, err)
-	}
-	for cpu, left := len(all)*64-1, all.Count()/2; cpu >= 0 && left > 0; cpu-- { // the last ones: the first ones get interrupts
-		if all.IsSet(cpu) {
-			half.Set(cpu)
-			left--
-		}
-	}
-	if half.Count() == 0 || all.Count() < runtime.NumCPU() { // there is one only, or it was told already
+	threads, err := os.ReadDir(fmt.Sprintf("/proc/%d/task", pid))
+	if errors.Is(err, os.ErrNotExist) { // it has ended
 		return nil
 	}
-	if err := unix.SchedSetaffinity(pid, &half); err != nil && !errors.Is(err, unix.ESRCH) {
-		return fmt.Errorf("leave processors to others: %w", err)
+	if err != nil {
+		return fmt.Errorf("find the threads of process %d: %w", pid, err)
+	}
+	for _, t := range threads {
+		id, err := strconv.Atoi(t.Name())
+		if err != nil {
+			return fmt.Errorf("find the threads of process %d: %w", pid, err)
+		}
+		err = unix.SchedSetAttr(id, &unix.SchedAttr{Size: unix.SizeofSchedAttr, Policy: unix.SCHED_IDLE}, 0)
+		if err != nil && !errors.Is(err, unix.ESRCH) {
+			return fmt.Errorf("make process %d give way: %w", pid, err)
+		}
+	}
+	return groupGivesWay(pid)
+}
+
+// last is the niceness of who comes after all others, as in setpriority(2).
+const last = "19"
+
+// groupGivesWay makes the process give way to those of other sessions, where the
+// system shares processors among sessions first (autogroups of sched(7)): between
+// these it does not count what a process within one does.
+func groupGivesWay(pid int) error {
+	if leader, err := unix.Getsid(pid); err != nil || leader != pid { // it ended, or its session is others' as well
+		return nil
+	}
+	err := os.WriteFile(fmt.Sprintf("/proc/%d/autogroup", pid), []byte(last), 0)
+	if err != nil && !errors.Is(err, os.ErrNotExist) && !errors.Is(err, unix.ESRCH) {
+		return fmt.Errorf("make the session of process %d give way: %w", pid, err)
 	}
 	return nil
 }

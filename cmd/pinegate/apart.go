@@ -1,0 +1,82 @@
+package main
+
+import (
+	"context"
+	"log/slog"
+	"os"
+	"os/exec"
+	"runtime"
+	"runtime/debug"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"pinegate/app/act"
+	"pinegate/app/imports"
+	"pinegate/store"
+	"pinegate/store/apart"
+	"pinegate/store/apps"
+	"pinegate/store/localpg"
+)
+
+// place is where the database is, which is all that a process needs to know to work
+// beside the server.
+type place struct {
+	Database string `json:"database"`
+	Here     bool   `json:"here"` // the database runs on this machine
+}
+
+// How many processes read files at once for one server, how long a further one waits
+// for its turn, and how much memory each takes before it tidies up as hard as it can.
+const (
+	mostApart    = imports.Workers + 2
+	apartWait    = 20 * time.Second
+	apartMemory  = 400 << 20
+	apartCommand = "apart"
+)
+
+// apart gives what does the work of a server in processes of their own: this
+// program, as it was when it began, though there be a newer one in its place by now.
+func (p place) apart() *apart.Runner {
+	return apart.New(func() *exec.Cmd {
+		c := exec.Command("/proc/self/exe", apartCommand)
+		c.SysProcAttr = &syscall.SysProcAttr{Setsid: true} // which then gives way to others
+		return c
+	}, p, mostApart, apartWait)
+}
+
+func apartProcess() *cobra.Command {
+	return &cobra.Command{Use: apartCommand, Hidden: true, Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+		slog.SetDefault(slog.New(store.LogHandler(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))))
+		debug.SetMemoryLimit(apartMemory)
+		runtime.GOMAXPROCS(max(1, runtime.NumCPU()/2))
+		if err := localpg.GiveWay(os.Getpid()); err != nil {
+			return err
+		}
+		return apart.Serve(c.Context(), os.Stdin, os.Stdout, doApart)
+	}}
+}
+
+// options say how the database is used.
+func (p place) options() store.Options {
+	if !p.Here {
+		return store.Options{}
+	}
+	return store.Options{GiveWay: localpg.GiveWay}
+}
+
+// doApart does a task of imports.
+func doApart(ctx context.Context, at place, task imports.Task) (any, error) {
+	s, err := store.OpenWith(ctx, at.Database, at.options())
+	if err != nil {
+		return nil, err
+	}
+	defer s.Close()
+	a := apps.New(s)
+	acts, err := act.New(a)
+	if err != nil {
+		return nil, err
+	}
+	return imports.New(s, a, acts).Do(ctx, task)
+}
