@@ -164,6 +164,9 @@ func (u Use) question(q prop.Question, values Row) (Question, error) {
 	if label, ok := values[q.Field+"~"].(string); ok {
 		out.Label = label
 	}
+	if count, ok := values[q.Field+"~"].(float64); ok {
+		out.Count = int(count)
+	}
 	var err error
 	out.Files, err = filesIn(values, q.Field)
 	return out, err
@@ -230,11 +233,11 @@ func (u Use) Check(answers records.Values) error {
 		asked[q.Field] = true
 		f := u.Table.Field(q.Field)
 		raw := answers[q.Field]
-		if raw == nil {
-			raw = []byte("null")
+		if raw == nil && u.Block.Changes { // what is not sent stays as it is
+			continue
 		}
-		v, problem := form.Accept(u.Seat.Blueprint, f, raw)
-		if problem == nil && v.IsEmpty() && (q.Required || f.Required) {
+		empty, problem := u.answered(f, raw)
+		if problem == nil && empty && (q.Required || f.Required) {
 			problem = form.Missing(f)
 		}
 		if problem != nil {
@@ -250,6 +253,19 @@ func (u Use) Check(answers records.Values) error {
 		return wrong
 	}
 	return nil
+}
+
+// answered tells whether an answer leaves a field empty, and what is wrong with it.
+func (u Use) answered(f *blueprint.Field, raw json.RawMessage) (empty bool, wrong *words.Problem) {
+	if raw == nil {
+		raw = json.RawMessage("null")
+	}
+	if f.Type == blueprint.Links {
+		edit, wrong := form.AcceptLinks(u.Seat.Blueprint, f, raw)
+		return len(edit.Added) == 0 && (edit.Whole || !u.Block.Changes), wrong
+	}
+	v, wrong := form.Accept(u.Seat.Blueprint, f, raw)
+	return v.IsEmpty(), wrong
 }
 
 // Presets computes what the form sets by itself.

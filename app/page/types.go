@@ -53,6 +53,7 @@ type Question struct {
 	Required bool           `json:"required"`
 	Value    any            `json:"value"`
 	Label    string         `json:"label"`             // of the record that the value points to
+	Count    int            `json:"count,omitempty"`   // of the records that several links lead to, of which the value names the first
 	Files    []records.File `json:"files,omitempty"`   // what is known of the files that the value names
 	Options  []RecordOption `json:"options,omitempty"` // the first records that a link can point to
 	More     bool           `json:"more,omitempty"`    // there are more than these; search for them

@@ -166,7 +166,7 @@ func (r Road) BringBack(ctx context.Context, s *Seat, t *blueprint.Table, id str
 	if err := r.set(ctx, s, t, id, values); err != nil {
 		return nil, err
 	}
-	if _, err := r.link(ctx, s, t, id, values, nil); err != nil {
+	if _, err := r.link(ctx, s, t, id, values, w.Before); err != nil {
 		return nil, err
 	}
 	w.After = plainValues(values)

@@ -14,6 +14,7 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
+	"pinegate/core/form"
 	"pinegate/core/query"
 	"pinegate/core/schema"
 	"pinegate/core/words"
@@ -33,30 +34,64 @@ func (s *Seat) linkTable(field string) string {
 	return query.Quote(s.Schema) + "." + query.Quote(query.LinkTable(field))
 }
 
-// linkable says what is wrong with linking to records: they must be there for
-// the person.
+// linkable says what is wrong with linking to a record: it must be there for the
+// person.
 func (r Road) linkable(ctx context.Context, s *Seat, f *blueprint.Field, v expr.Value) (*words.Problem, error) {
-	items := v.Items
-	switch {
-	case v.IsEmpty():
-		return nil, nil
-	case f.Type == blueprint.Link:
-		items = []expr.Value{v}
-	case f.Type != blueprint.Links:
+	if v.IsEmpty() || f.Type != blueprint.Link {
 		return nil, nil
 	}
-	wanted := map[string]bool{}
-	for _, x := range items {
-		wanted[x.Text] = true
-	}
-	seen, err := r.seen(ctx, s, s.Blueprint.Table(f.Target), slices.Sorted(maps.Keys(wanted)))
-	if err != nil {
+	seen, err := r.seen(ctx, s, s.Blueprint.Table(f.Target), []string{v.Text})
+	if err != nil || seen[v.Text] {
 		return nil, err
 	}
-	if len(seen) < len(wanted) {
-		return words.New("read-record"), nil
+	return words.New("read-record"), nil
+}
+
+// linked gives what a record is to link to by several links after what was entered for
+// them. Only what the person sees comes or goes; all else stays. The id is that of
+// the record, or "" for a new one.
+func (r Road) linked(ctx context.Context, s *Seat, t *blueprint.Table, id string, f *blueprint.Field, raw json.RawMessage) (expr.Value,
+	*words.Problem, error) {
+	edit, wrong := form.AcceptLinks(s.Blueprint, f, raw)
+	if wrong != nil {
+		return expr.Value{}, wrong, nil
 	}
-	return nil, nil
+	var had []string
+	if id != "" {
+		now, err := r.current(ctx, s, t, id, []string{f.ID})
+		if err != nil {
+			return expr.Value{}, nil, err
+		}
+		had = plainIDs(now[f.ID])
+	}
+	asked := map[string]bool{}
+	for _, x := range slices.Concat(had, edit.Added) {
+		asked[x] = true
+	}
+	seen, err := r.seen(ctx, s, s.Blueprint.Table(f.Target), slices.Sorted(maps.Keys(asked)))
+	if err != nil {
+		return expr.Value{}, nil, err
+	}
+	for _, x := range edit.Added {
+		if !seen[x] {
+			return expr.Value{}, words.New("read-record"), nil
+		}
+	}
+	var items []expr.Value
+	for _, x := range edit.On(had, func(id string) bool { return seen[id] }) {
+		items = append(items, expr.RecordOf(x))
+	}
+	return expr.ListValue(items), nil, nil
+}
+
+// plainIDs gives the ids of a list as it stands in a history.
+func plainIDs(v any) []string {
+	var out []string
+	list, _ := v.([]any)
+	for _, x := range list {
+		out = append(out, fmt.Sprint(x))
+	}
+	return out
 }
 
 // seen gives those of the records that are there for the person.
@@ -76,9 +111,10 @@ func (r Road) seen(ctx context.Context, s *Seat, t *blueprint.Table, ids []strin
 	return out, nil
 }
 
-// link writes the links to many among the values of a record. Links that are
-// the other side of a link to one are written to the records that hold them,
-// by the rules for changing those.
+// link writes the links to many among the values of a record, as far as they are
+// others than before; what others link meanwhile stays. Links that are the other side
+// of a link to one are written to the records that hold them, by the rules for changing
+// those.
 func (r Road) link(ctx context.Context, s *Seat, t *blueprint.Table, id string, values map[string]expr.Value,
 	before map[string]any) ([]*Write, error) {
 	var also []*Write
@@ -87,10 +123,11 @@ func (r Road) link(ctx context.Context, s *Seat, t *blueprint.Table, id string, 
 		if f.Type != blueprint.Links {
 			continue
 		}
-		wanted := ids(values[fid])
+		had, wanted := plainIDs(before[fid]), ids(values[fid])
+		removed, added := without(had, wanted), without(wanted, had)
 		of := s.Blueprint.Table(f.Target).Field(f.Of)
 		if of != nil && of.Type == blueprint.Link {
-			writes, err := r.linkBack(ctx, s, s.Blueprint.Table(f.Target), of, id, wanted, before[fid])
+			writes, err := r.linkBack(ctx, s, s.Blueprint.Table(f.Target), of, id, removed, added)
 			if err != nil {
 				return nil, err
 			}
@@ -101,29 +138,36 @@ func (r Road) link(ctx context.Context, s *Seat, t *blueprint.Table, id string, 
 		if of != nil {
 			table, own, other = of.ID, other, own
 		}
-		sql := fmt.Sprintf("DELETE FROM %s WHERE %s = $1::uuid AND NOT %s = ANY ($2::uuid[])", s.linkTable(table), own, other)
-		if _, err := store.Conn(r.db).ExecContext(ctx, sql, id, wanted); err != nil {
-			return nil, fmt.Errorf("write links: %w", err)
+		write := func(list []string, sql string) error {
+			if len(list) == 0 {
+				return nil
+			}
+			_, err := store.Conn(r.db).ExecContext(ctx, fmt.Sprintf(sql, s.linkTable(table), own, other), id, list)
+			return err
 		}
-		sql = fmt.Sprintf("INSERT INTO %s (%s, %s) SELECT $1::uuid, x FROM unnest($2::uuid[]) x ON CONFLICT DO NOTHING", s.linkTable(table),
-			own, other)
-		if _, err := store.Conn(r.db).ExecContext(ctx, sql, id, wanted); err != nil {
+		err := write(removed, "DELETE FROM %[1]s WHERE %[2]s = $1::uuid AND %[3]s = ANY ($2::uuid[])")
+		if err == nil {
+			err = write(added, "INSERT INTO %[1]s (%[2]s, %[3]s) SELECT $1::uuid, x FROM unnest($2::uuid[]) x ON CONFLICT DO NOTHING")
+		}
+		if err != nil {
 			return nil, fmt.Errorf("write links: %w", err)
 		}
 	}
 	return also, nil
 }
 
-// linkBack makes exactly the wanted records of a table point to the record with
-// the id.
-func (r Road) linkBack(ctx context.Context, s *Seat, t *blueprint.Table, of *blueprint.Field, id string, wanted []string,
-	before any) ([]*Write, error) {
-	var had []string
-	if list, ok := before.([]any); ok {
-		for _, x := range list {
-			had = append(had, fmt.Sprint(x))
-		}
+// without gives what is in a list and not among others.
+func without(list, others []string) []string {
+	there := map[string]bool{}
+	for _, x := range others {
+		there[x] = true
 	}
+	return slices.DeleteFunc(slices.Clone(list), func(x string) bool { return there[x] })
+}
+
+// linkBack makes records of a table point to the record with the id, or no longer.
+func (r Road) linkBack(ctx context.Context, s *Seat, t *blueprint.Table, of *blueprint.Field, id string, removed, added []string) ([]*Write,
+	error) {
 	var out []*Write
 	point := func(record string, to any) error {
 		raw, err := json.Marshal(to)
@@ -138,18 +182,14 @@ func (r Road) linkBack(ctx context.Context, s *Seat, t *blueprint.Table, of *blu
 		out = append(out, w)
 		return err
 	}
-	for _, record := range had {
-		if !slices.Contains(wanted, record) {
-			if err := point(record, nil); err != nil {
-				return nil, err
-			}
+	for _, record := range removed {
+		if err := point(record, nil); err != nil {
+			return nil, err
 		}
 	}
-	for _, record := range wanted {
-		if !slices.Contains(had, record) {
-			if err := point(record, id); err != nil {
-				return nil, err
-			}
+	for _, record := range added {
+		if err := point(record, id); err != nil {
+			return nil, err
 		}
 	}
 	return out, nil

@@ -50,7 +50,7 @@ func (r Road) Revert(ctx context.Context, s *Seat, w Write, forward bool) error 
 		if err := r.set(ctx, s, t, w.Record, values); err != nil {
 			return err
 		}
-		if _, err := r.link(ctx, s, t, w.Record, values, nil); err != nil {
+		if _, err := r.link(ctx, s, t, w.Record, values, from); err != nil {
 			return err
 		}
 	}

@@ -52,7 +52,7 @@ func (r Road) AddAs(
 	if may, err := s.adds(t); err != nil || !may {
 		return nil, errors.Join(err, refusedUnless(may))
 	}
-	values, wrong, err := r.accept(ctx, s, t, entered, blueprint.Add)
+	values, wrong, err := r.accept(ctx, s, t, "", entered, blueprint.Add)
 	if err != nil {
 		return nil, err
 	}
@@ -161,7 +161,7 @@ func (r Road) Change(ctx context.Context, s *Seat, t *blueprint.Table, id string
 	if err := r.reach(ctx, s, t, id, revision, blueprint.Modify, nil); err != nil {
 		return nil, err
 	}
-	values, wrong, err := r.accept(ctx, s, t, entered, blueprint.Modify)
+	values, wrong, err := r.accept(ctx, s, t, id, entered, blueprint.Modify)
 	if err != nil {
 		return nil, err
 	}
@@ -259,45 +259,58 @@ func (r Road) reach(ctx context.Context, s *Seat, t *blueprint.Table, id string,
 }
 
 // accept reads what was entered and says what is wrong with it: fields that are
-// not there for the person, may not be set, or hold what they cannot.
-func (r Road) accept(ctx context.Context, s *Seat, t *blueprint.Table, entered Values, action blueprint.Action) (map[string]expr.Value,
-	FieldErrors, error) {
+// not there for the person, may not be set, or hold what they cannot. The id is that
+// of the record, or "" for a new one.
+func (r Road) accept(ctx context.Context, s *Seat, t *blueprint.Table, id string, entered Values, action blueprint.Action) (
+	map[string]expr.Value, FieldErrors, error) {
 	wrong := FieldErrors{}
 	out := map[string]expr.Value{}
-	for id, raw := range entered {
-		f := t.Field(id)
+	for fid, raw := range entered {
+		f := t.Field(fid)
 		if f == nil {
-			wrong[id] = words.New("no-such-field")
+			wrong[fid] = words.New("no-such-field")
 			continue
 		}
-		may, err := access.MaySet(s.Blueprint, s.Catalog, s.Viewer, t.ID, id, action)
+		may, err := access.MaySet(s.Blueprint, s.Catalog, s.Viewer, t.ID, fid, action)
 		if err != nil {
 			return nil, nil, err
 		}
 		if !may {
-			sees, err := s.Sees(t.ID, id)
+			sees, err := s.Sees(t.ID, fid)
 			if err != nil {
 				return nil, nil, err
 			}
-			wrong[id] = words.New("no-such-field")
+			wrong[fid] = words.New("no-such-field")
 			if sees {
-				wrong[id] = words.New("field-not-yours")
+				wrong[fid] = words.New("field-not-yours")
 			}
 			continue
 		}
-		v, message := form.Accept(s.Blueprint, f, raw)
-		if message == nil {
-			if message, err = r.linkable(ctx, s, f, v); err != nil {
-				return nil, nil, err
-			}
+		v, message, err := r.acceptOne(ctx, s, t, id, f, raw)
+		if err != nil {
+			return nil, nil, err
 		}
 		if message != nil {
-			wrong[id] = message
+			wrong[fid] = message
 			continue
 		}
-		out[id] = v
+		out[fid] = v
 	}
 	return out, wrong, nil
+}
+
+// acceptOne reads what was entered for a field.
+func (r Road) acceptOne(ctx context.Context, s *Seat, t *blueprint.Table, id string, f *blueprint.Field, raw json.RawMessage) (expr.Value,
+	*words.Problem, error) {
+	if f.Type == blueprint.Links {
+		return r.linked(ctx, s, t, id, f, raw)
+	}
+	v, wrong := form.Accept(s.Blueprint, f, raw)
+	if wrong != nil {
+		return v, wrong, nil
+	}
+	wrong, err := r.linkable(ctx, s, f, v)
+	return v, wrong, err
 }
 
 // missing adds to what is wrong with a new record the required fields that are

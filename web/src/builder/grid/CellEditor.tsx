@@ -73,7 +73,7 @@ export function CellEditor({ app, as, column, row, start, onSave, onLeave }: Edi
 				value={value}
 				autoFocus
 				label={typeof label === "string" ? label : ""}
-				linked={column.type === "links" ? linkedRecords(row, column).records : undefined}
+				linked={column.type === "links" ? linkedRecords(row, column) : undefined}
 				files={filesOf(row, column)}
 				send={sendTo(app, column, as)}
 				search={column.target ? searchLinks(app, column.target, as) : undefined}

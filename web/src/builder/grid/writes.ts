@@ -2,7 +2,7 @@ import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 import { toast } from "sonner";
 import { Problem, request, withQuery, wordsOf } from "../../shared/api/client";
-import type { Row, Value } from "../../shared/fields/values";
+import { type Row, sentValue, type Value } from "../../shared/fields/values";
 import { say } from "../../shared/words";
 import { appUrl, type BulkOut, type FieldOut, useRefresh, type Written } from "../api";
 
@@ -40,7 +40,7 @@ export function useWrites(app: string, table: string, as: string) {
 		mutationFn: ({ row, column, value }: { row: Row; column: FieldOut; value: Value }) =>
 			request<Written>("PATCH", withQuery(url(row), { as }), {
 				revision: row.revision,
-				values: { [column.id]: value },
+				values: { [column.id]: sentValue(row, column, value) },
 			}),
 		onError: async (e, { row, column, value }) => {
 			if (!(e instanceof Problem) || e.status !== 409) {

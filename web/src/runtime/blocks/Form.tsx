@@ -4,16 +4,30 @@ import { useNavigate } from "react-router";
 import { Problem, wordsOf } from "../../shared/api/client";
 import type { FileInfo } from "../../shared/fields/files";
 import { ValueInput } from "../../shared/fields/input";
-import { fieldValue, type RecordOption, type Value } from "../../shared/fields/values";
+import {
+	fieldValue,
+	linkedRecords,
+	type RecordOption,
+	type Row,
+	sentValue,
+	type Value,
+} from "../../shared/fields/values";
 import { addressOf, getOptions, type Form as Shown, sendForm, sendFormFile } from "../place";
 import type { BlockProps } from ".";
 
 type Question = Shown["questions"][number];
 type Values = { [field: string]: Value };
 
+const rowOf = (q: Question): Row => ({ [q.column.id]: q.value, [`${q.column.id}~`]: q.count });
+
 function start(form: Shown): Values {
-	return Object.fromEntries(form.questions.map((q) => [q.column.id, fieldValue({ [q.column.id]: q.value }, q.column)]));
+	return Object.fromEntries(form.questions.map((q) => [q.column.id, fieldValue(rowOf(q), q.column)]));
 }
+
+const sent = (form: Shown, values: Values) =>
+	Object.fromEntries(
+		form.questions.map((q) => [q.column.id, sentValue(rowOf(q), q.column, values[q.column.id] ?? null)]),
+	);
 
 /** A form. The server decides what is right; what it finds wrong is shown at the question. */
 export default function Form(props: BlockProps<"form">) {
@@ -28,7 +42,7 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 	const navigate = useNavigate();
 	const client = useQueryClient();
 	const send = useMutation({
-		mutationFn: () => sendForm(block, where, form.revision, values),
+		mutationFn: () => sendForm(block, where, form.revision, sent(form, values)),
 		onSuccess: async (got) => {
 			setWrong({});
 			await client.invalidateQueries();
@@ -107,6 +121,7 @@ function QuestionView({ id, question, value, wrong, onChange, send, search }: Qu
 				invalid={Boolean(wrong)}
 				describedBy={`${id}-note`}
 				options={question.options}
+				linked={column.type === "links" ? linkedRecords(rowOf(question), column) : undefined}
 				label={question.label}
 				files={question.files}
 				send={send}

@@ -127,6 +127,30 @@ describe("a form", () => {
 		await waitFor(() => expect((screen.getByLabelText("Name") as HTMLInputElement).value).toBe(""));
 	});
 
+	it("sends of many links only what is other than before", async () => {
+		const asked = answering({ "POST /forms/b1": { thanks: "" } });
+		const links = { ...name, id: "crew", name: "Crew", type: "links", kind: "record", many: true };
+		const crew = [
+			{ id: "1", label: "Ines" },
+			{ id: "2", label: "Tomas" },
+		];
+		const options = [{ id: "3", label: "Ruth" }];
+		const { person } = one(
+			form({
+				revision: 4,
+				questions: [{ column: links, required: false, value: crew, count: 42, options, more: false }],
+			}),
+		);
+		expect(await screen.findByText("and 40 more, which stay")).toBeTruthy();
+		await person.click(screen.getByRole("button", { name: "Remove Tomas" }));
+		await person.click(screen.getByRole("combobox"));
+		await person.click(await screen.findByRole("option", { name: "Ruth" }));
+		await person.click(screen.getByRole("button", { name: "Send" }));
+		await waitFor(() =>
+			expect(asked[0]?.body).toMatchObject({ revision: 4, values: { crew: { added: ["3"], removed: ["2"] } } }),
+		);
+	});
+
 	it("says that there is nothing to fill in", async () => {
 		one(form({ questions: [] }));
 		expect(await screen.findByText("There is nothing for you to fill in here.")).toBeTruthy();

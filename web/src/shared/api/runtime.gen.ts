@@ -867,6 +867,8 @@ export interface components {
         };
         Question: {
             column: components["schemas"]["Column"];
+            /** Format: int64 */
+            count?: number;
             files?: components["schemas"]["File"][];
             label: string;
             more?: boolean;

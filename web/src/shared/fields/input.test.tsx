@@ -126,7 +126,8 @@ describe("searching for a link", () => {
 		await one.person.click(screen.getByRole("button", { name: "Clear" }));
 		expect(one.changed).toHaveBeenCalledWith(null);
 		one.unmount();
-		const several = input("links", ["Tern"], { search, linked: all.slice(0, 1) });
+		const several = input("links", ["Tern"], { search, linked: { records: all.slice(0, 1), count: 18 } });
+		expect(screen.getByText("and 17 more, which stay")).toBeTruthy();
 		await several.person.click(screen.getByRole("combobox"));
 		await several.person.click(await screen.findByRole("option", { name: "Teal" }));
 		expect(several.changed).toHaveBeenLastCalledWith(["Tern", "Teal"]);

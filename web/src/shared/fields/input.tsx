@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { say } from "../words";
 import { type FileInfo, FileInput } from "./files";
 import { LinkSearch } from "./link";
 import { type Column, enteredValue, type RecordOption, type Value } from "./values";
@@ -13,8 +14,8 @@ export interface InputProps {
 	invalid?: boolean;
 	autoFocus?: boolean;
 	options?: RecordOption[];
-	/** The records that the field leads to now, with their labels. */
-	linked?: RecordOption[];
+	/** The first records that the field leads to now, with their labels, and how many there are. */
+	linked?: { records: RecordOption[]; count: number };
 	label?: string;
 	/** Searches the records that a link can point to, where there are too many to offer at once. */
 	search?: (words: string) => Promise<RecordOption[]>;
@@ -203,8 +204,9 @@ function SeveralChoices(p: InputProps) {
 function SeveralLinks(p: InputProps) {
 	const chosen = idsOf(p.value);
 	const [known, setKnown] = useState<Record<string, string>>(() =>
-		Object.fromEntries((p.linked ?? p.options ?? []).map((o) => [o.id, o.label])),
+		Object.fromEntries([...(p.options ?? []), ...(p.linked?.records ?? [])].map((o) => [o.id, o.label])),
 	);
+	const unnamed = (p.linked?.count ?? 0) - (p.linked?.records.length ?? 0);
 	const add = (o: RecordOption) => {
 		setKnown({ ...known, [o.id]: o.label });
 		if (!chosen.includes(o.id)) p.onChange([...chosen, o.id]);
@@ -227,6 +229,9 @@ function SeveralLinks(p: InputProps) {
 						</li>
 					))}
 				</ul>
+			)}
+			{unnamed > 0 && (
+				<p className="text-soft">{say("and {n} more, which stays||and {n} more, which stay", { n: unnamed })}</p>
 			)}
 			<LinkSearch
 				{...p}

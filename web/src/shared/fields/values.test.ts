@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { type Column, editText, enteredValue, fieldValue, valueText } from "./values";
+import { type Column, editText, enteredValue, fieldValue, sentValue, valueText } from "./values";
 
 const column = (type: string, kind = type, more: Partial<Column> = {}): Column => ({
 	id: "f",
@@ -41,6 +41,23 @@ describe("a value", () => {
 		const stamp = column("time stamp");
 		expect(enteredValue(editText({ f: "2026-03-01T10:30:00Z" }, stamp), stamp)).toBe("2026-03-01T10:30:00Z");
 		expect(enteredValue("  ", column("text"))).toBeNull();
+	});
+
+	it("is sent as it is, and of several links only what is other than before", () => {
+		expect(sentValue({ f: "a" }, column("text"), "b")).toBe("b");
+		expect(sentValue({ f: ["a"] }, column("several choices", "choice"), ["b"])).toEqual(["b"]);
+		const row = {
+			f: [
+				{ id: "1", label: "Tern" },
+				{ id: "2", label: "Teal" },
+			],
+			"f~": 42,
+		};
+		const links = column("links", "record", { many: true });
+		expect(sentValue(row, links, ["1", "2"])).toEqual({ added: [], removed: [] });
+		expect(sentValue(row, links, ["2", "3"])).toEqual({ added: ["3"], removed: ["1"] });
+		expect(sentValue(row, links, null)).toEqual({ added: [], removed: ["1", "2"] });
+		expect(sentValue({}, links, ["1"])).toEqual({ added: ["1"], removed: [] });
 	});
 
 	it("is nothing when the server did not send it", () => {

@@ -15,6 +15,21 @@ export function fieldValue(row: Row, column: Column): Value {
 	return typeof v === "string" || typeof v === "boolean" ? v : null;
 }
 
+/** What is done to the links of a field: those that are not named stay, also those that nobody showed. */
+export interface LinksEdit {
+	added: string[];
+	removed: string[];
+}
+
+/** A value as it is sent, where the row is what it was edited from: of several links only what is other than there. */
+export function sentValue(row: Row, column: Column, value: Value): Value | LinksEdit {
+	if (column.type !== "links") return value;
+	const before = fieldValue(row, column);
+	const had = Array.isArray(before) ? before : [];
+	const now = Array.isArray(value) ? value : [];
+	return { added: now.filter((x) => !had.includes(x)), removed: had.filter((x) => !now.includes(x)) };
+}
+
 /** The records that a field of links leads to, as far as they stand in the row, and how many there are. */
 export function linkedRecords(row: Row, column: Column): { records: RecordOption[]; count: number } {
 	const v = row[column.id];
