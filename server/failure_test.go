@@ -26,6 +26,7 @@ import (
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
+	"pinegate/store/localpg"
 )
 
 // postmaster gives the process of a private PostgreSQL, and its address.
@@ -35,7 +36,10 @@ func postmaster(t *testing.T, data string) (pid int, dsn string) {
 	lines := strings.Split(string(raw), "\n")
 	pid, err = strconv.Atoi(strings.TrimSpace(lines[0]))
 	require.NoError(t, err)
-	return pid, fmt.Sprintf("host=127.0.0.1 port=%s user=pinegate dbname=postgres sslmode=disable", strings.TrimSpace(lines[3]))
+	found, err := localpg.Start(t.Context(), localpg.Options{Dir: filepath.Join(data, "postgres")})
+	require.NoError(t, err)
+	require.True(t, found.Found)
+	return pid, found.DSN("postgres")
 }
 
 // asking sends forms again and again, and remembers which were answered.

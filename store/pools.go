@@ -101,7 +101,7 @@ func configOf(c *pgxpool.Config, k Kind, o Options) *pgxpool.Config {
 	}
 	c.ConnConfig.Tracer = &tracer{o.Observe}
 	if o.GiveWay != nil && k.behind() {
-		c.AfterConnect = func(_ context.Context, conn *pgx.Conn) error { return o.GiveWay(int(conn.PgConn().PID())) }
+		c.AfterConnect = func(_ context.Context, conn *pgx.Conn) error { return o.GiveWay(int(conn.PgConn().PID()), k == Heavy) }
 	}
 	return c
 }

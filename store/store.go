@@ -36,8 +36,9 @@ type Store struct {
 // Options say how a database is used.
 type Options struct {
 	// GiveWay tells the process of a connection, by its number, to give way to the
-	// others on its machine; nil where that cannot be told.
-	GiveWay func(pid int) error
+	// others on its machine, if need be so far that it may not get to do anything; nil
+	// where that cannot be told.
+	GiveWay func(pid int, far bool) error
 	// Observe is told of statements; nil where nobody counts them.
 	Observe Observer
 }

@@ -51,7 +51,7 @@ func apartProcess() *cobra.Command {
 		slog.SetDefault(slog.New(store.LogHandler(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))))
 		debug.SetMemoryLimit(apartMemory)
 		runtime.GOMAXPROCS(max(1, runtime.NumCPU()/2))
-		if err := localpg.GiveWay(os.Getpid()); err != nil {
+		if err := localpg.GiveWay(os.Getpid(), false); err != nil {
 			return err
 		}
 		return apart.Serve(c.Context(), os.Stdin, os.Stdout, doApart)

@@ -108,8 +108,8 @@ func dump(ctx context.Context, dsn string, w *tar.Writer, at time.Time) error {
 	}
 	defer func() { _ = f.Close(); _ = os.Remove(f.Name()) }()
 	// tables into which an import reads are made anew by it
-	if err := run(ctx, f, "pg_dump", "--format=custom", "--no-owner", "--no-privileges", "--exclude-table=app_*._import_*",
-		"--dbname="+dsn); err != nil {
+	if err := run(ctx, dsn, f, "pg_dump", "--format=custom", "--no-owner", "--no-privileges",
+		"--exclude-table=app_*._import_*"); err != nil {
 		return err
 	}
 	size, err := f.Seek(0, io.SeekEnd)
@@ -122,13 +122,20 @@ func dump(ctx context.Context, dsn string, w *tar.Writer, at time.Time) error {
 	return entry(w, databaseName, "", size, at, f)
 }
 
-// run runs one of PostgreSQL's programs.
-func run(ctx context.Context, out io.Writer, name string, args ...string) error {
+// run runs one of PostgreSQL's programs on a database.
+func run(ctx context.Context, dsn string, out io.Writer, name string, args ...string) error {
 	program, err := localpg.Program(name)
 	if err != nil {
 		return err
 	}
-	cmd := exec.CommandContext(ctx, program, args...)
+	address, password, err := withoutPassword(dsn)
+	if err != nil {
+		return err
+	}
+	cmd := exec.CommandContext(ctx, program, append(args, "--dbname="+address)...)
+	if password != "" {
+		cmd.Env = append(os.Environ(), "PGPASSWORD="+password)
+	}
 	var said strings.Builder
 	cmd.Stdout, cmd.Stderr = out, &said
 	if err := cmd.Run(); err != nil {
@@ -185,8 +192,7 @@ func Read(ctx context.Context, dsn string, kept *files.Store, from io.Reader) (o
 	if !whole {
 		return out, fmt.Errorf("%w: the database is missing", ErrNoBackup)
 	}
-	if err := run(ctx, io.Discard, "pg_restore", "--exit-on-error", "--no-owner", "--no-privileges", "--dbname="+dsn,
-		database.Name()); err != nil {
+	if err := run(ctx, dsn, io.Discard, "pg_restore", "--exit-on-error", "--no-owner", "--no-privileges", database.Name()); err != nil {
 		return out, err
 	}
 	return out, count(ctx, dsn, &out.Apps)

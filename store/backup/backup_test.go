@@ -105,7 +105,7 @@ func TestABackupIsOfOneMoment(t *testing.T) {
 	l := acttest.NewLoft(t)
 	kept := folder(t)
 	dsn := l.Store.Pool.Config().ConnConfig
-	address := fmt.Sprintf("host=%s port=%d user=%s dbname=%s sslmode=disable", dsn.Host, dsn.Port, dsn.User, dsn.Database)
+	address := fmt.Sprintf("host=%s port=%d user=%s password=%s dbname=%s sslmode=disable", dsn.Host, dsn.Port, dsn.User, dsn.Password, dsn.Database)
 	seat := l.Founder()
 	sails := seat.Blueprint.Table("sail")
 	before, err := l.Road().Count(t.Context(), seat, query.Selection{Table: sails})

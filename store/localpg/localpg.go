@@ -5,6 +5,7 @@ package localpg
 import (
 	"bytes"
 	"context"
+	"crypto/rand"
 	"errors"
 	"fmt"
 	"net"
@@ -33,6 +34,7 @@ type Server struct {
 	dir      string
 	bin      string
 	cred     *syscall.Credential
+	key      key
 	mu       sync.Mutex // held while the server is started again or stopped
 	stopping bool
 }
@@ -76,6 +78,9 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 		return nil, err
 	}
 	defer unlock()
+	if err := s.readKey(); err != nil {
+		return nil, err
+	}
 	if port, ok := s.running(ctx); ok {
 		s.Port, s.Found = port, true
 		return s, nil
@@ -86,12 +91,18 @@ func Start(ctx context.Context, o Options) (*Server, error) {
 	if s.Port, err = FreePort(); err != nil {
 		return nil, err
 	}
-	return s, s.launch(ctx)
+	if err := s.launch(ctx); err != nil {
+		return nil, err
+	}
+	if err := s.admit(ctx); err != nil {
+		return nil, errors.Join(err, s.Stop(ctx))
+	}
+	return s, nil
 }
 
 // DSN gives the address of a database on the server.
 func (s *Server) DSN(database string) string {
-	return fmt.Sprintf("host=127.0.0.1 port=%d user=pinegate dbname=%s sslmode=disable", s.Port, database)
+	return s.address(product, s.key.product, database)
 }
 
 // Stop ends the server and, if it was a throwaway, removes its data.
@@ -107,7 +118,7 @@ func (s *Server) Stop(ctx context.Context) error {
 	if !s.options.Throwaway {
 		return nil
 	}
-	return os.RemoveAll(s.dir)
+	return errors.Join(os.RemoveAll(s.dir), os.Remove(s.keyFile()))
 }
 
 func binDir() (string, error) {
@@ -196,7 +207,16 @@ func (s *Server) initialise(ctx context.Context) error {
 	if _, err := os.Stat(filepath.Join(s.dir, "PG_VERSION")); err == nil {
 		return nil
 	}
-	err := s.run(ctx, "initdb", "-D", s.dir, "-U", "pinegate", "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8", "--no-sync")
+	if err := s.writeKey(key{rand.Text(), rand.Text()}); err != nil {
+		return err
+	}
+	password, remove, err := s.keeperFile()
+	if err != nil {
+		return err
+	}
+	defer remove()
+	err = s.run(ctx, "initdb", "-D", s.dir, "-U", keeper, "-A", "scram-sha-256", "--pwfile", password, "-E", "UTF8", "--locale=C.UTF-8",
+		"--no-sync")
 	if err != nil {
 		return fmt.Errorf("make the database in %s (the user postgres must be able to reach that folder): %w", s.dir, err)
 	}

@@ -2,6 +2,7 @@ package localpg_test
 
 import (
 	"context"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strconv"
@@ -102,4 +103,69 @@ func TestDataLivesWhereTheServerMayGo(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, []any{s.Moved, s.Port, true}, []any{again.Moved, again.Port, again.Found}, "the same data is found again")
 	require.NoError(t, s.Stop(t.Context()))
+}
+
+// TestOnlyWhoHasTheKeyComesIn tries what another user of the machine could, who reaches
+// the port.
+func TestOnlyWhoHasTheKeyComesIn(t *testing.T) {
+	dir := filepath.Join(folder(t), "postgres")
+	s, err := localpg.Start(t.Context(), localpg.Options{Dir: dir})
+	require.NoError(t, err)
+	t.Cleanup(func() { require.NoError(t, s.Stop(context.Background())) })
+	for _, who := range []string{"pinegate", "keeper", "postgres", "pinegate password=guess"} {
+		_, err := pgx.Connect(t.Context(), fmt.Sprintf("host=127.0.0.1 port=%d user=%s dbname=postgres sslmode=disable", s.Port, who))
+		require.Error(t, err, who)
+	}
+	info, err := os.Stat(dir + ".key")
+	require.NoError(t, err)
+	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm())
+	conn, err := pgx.Connect(t.Context(), s.DSN("postgres"))
+	require.NoError(t, err)
+	var super bool
+	require.NoError(t, conn.QueryRow(t.Context(), "SELECT rolsuper FROM pg_roles WHERE rolname = current_user").Scan(&super))
+	assert.False(t, super)
+	_, err = conn.Exec(t.Context(), "COPY (SELECT 1) TO PROGRAM 'id'")
+	require.Error(t, err, "the product's role runs no programs")
+	require.NoError(t, conn.Close(t.Context()))
+}
+
+// TestAServerThatTrustedEverybodyGetsAKey starts one as an older version left it, with
+// what was in it, and again.
+func TestAServerThatTrustedEverybodyGetsAKey(t *testing.T) {
+	dir := filepath.Join(folder(t), "postgres")
+	s, err := localpg.Start(t.Context(), localpg.Options{Dir: dir})
+	require.NoError(t, err)
+	raw, err := os.ReadFile(dir + ".key")
+	require.NoError(t, err)
+	keeper, err := pgx.Connect(t.Context(), strings.NewReplacer("user=pinegate", "user=keeper",
+		strings.Fields(string(raw))[0], strings.Fields(string(raw))[1]).Replace(s.DSN("postgres")))
+	require.NoError(t, err)
+	_, err = keeper.Exec(t.Context(), "ALTER ROLE pinegate SUPERUSER PASSWORD NULL; CREATE TABLE kept AS SELECT 1 AS n")
+	require.NoError(t, err)
+	require.NoError(t, keeper.Close(t.Context()))
+	require.NoError(t, s.Stop(t.Context()))
+	hba := filepath.Join(dir, "pg_hba.conf")
+	rules, err := os.ReadFile(hba)
+	require.NoError(t, err)
+	require.NoError(t, os.WriteFile(hba, []byte(strings.ReplaceAll(string(rules), "scram-sha-256", "trust")), 0o600))
+	require.NoError(t, os.Remove(dir+".key"))
+
+	for range 2 {
+		s, err = localpg.Start(t.Context(), localpg.Options{Dir: dir})
+		require.NoError(t, err)
+		_, err = pgx.Connect(t.Context(), fmt.Sprintf("host=127.0.0.1 port=%d user=pinegate dbname=postgres sslmode=disable", s.Port))
+		require.Error(t, err)
+		conn, err := pgx.Connect(t.Context(), s.DSN("postgres"))
+		require.NoError(t, err)
+		var n int
+		require.NoError(t, conn.QueryRow(t.Context(), "SELECT n FROM kept").Scan(&n))
+		assert.Equal(t, 1, n)
+		require.NoError(t, conn.Close(t.Context()))
+		require.NoError(t, s.Stop(t.Context()))
+	}
+
+	require.NoError(t, os.Remove(dir+".key"))
+	_, err = localpg.Start(t.Context(), localpg.Options{Dir: dir})
+	require.ErrorContains(t, err, "put "+dir+".key back")
+	assert.NoFileExists(t, filepath.Join(dir, "postmaster.pid"), "it does not go on")
 }

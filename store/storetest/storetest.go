@@ -15,6 +15,7 @@ import (
 
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/stretchr/testify/require"
 
 	"pinegate/store"
@@ -123,8 +124,24 @@ func database(t testing.TB, like string) string {
 	require.NotEmpty(t, admin, "the package's TestMain must call storetest.Main")
 	name := "test_" + strings.ReplaceAll(uuid.NewString(), "-", "")
 	run(t, admin, "CREATE DATABASE "+name+like)
-	t.Cleanup(func() { run(t, admin, "DROP DATABASE "+name+" WITH (FORCE)") })
+	t.Cleanup(func() { drop(t, admin, name) })
 	return strings.Replace(admin, "dbname=postgres", "dbname="+name, 1)
+}
+
+// drop throws a database away, when the server is not just tidying it up, which only
+// its keeper could end.
+func drop(t testing.TB, admin, name string) {
+	t.Helper()
+	ctx := context.Background() // the test's own is done when it cleans up
+	conn, err := pgx.Connect(ctx, admin)
+	require.NoError(t, err)
+	require.Eventually(t, func() bool {
+		_, err = conn.Exec(ctx, "DROP DATABASE "+name+" WITH (FORCE)")
+		var told *pgconn.PgError
+		return !errors.As(err, &told) || told.Code != "42501" // insufficient_privilege
+	}, 30*time.Second, 20*time.Millisecond)
+	require.NoError(t, err)
+	require.NoError(t, conn.Close(ctx))
 }
 
 func run(t testing.TB, dsn, sql string) {
