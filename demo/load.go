@@ -36,18 +36,26 @@ func Load(ctx context.Context, s *store.Store, a *apps.Apps, acc *accounts.Accou
 			return account, err
 		}
 	}
-	var known int64
-	if err := s.DB.WithContext(ctx).Model(&store.Builder{}).Where("email = ?", account.Email).Count(&known).Error; err != nil {
+	var b store.Builder
+	err := s.DB.WithContext(ctx).Where("email = ?", account.Email).Take(&b).Error
+	known := err == nil
+	switch {
+	case known && b.Password != "":
+		return account, nil
+	case err != nil && !errors.Is(err, gorm.ErrRecordNotFound):
 		return account, fmt.Errorf("look for the demo: %w", err)
 	}
-	if known > 0 {
-		return account, nil
-	}
-	b, err := acc.AddBuilder(ctx, account.Email, account.Name, account.Password)
-	if err != nil {
+	if b, err = acc.AddBuilder(ctx, account.Email, account.Name, account.Password); err != nil || known {
 		return account, err
 	}
 	return account, build(ctx, s, a, kept, b)
+}
+
+// Shut keeps everybody out of the demo account, as its password is no secret, until
+// the demo is loaded again. Its app and the people of that stay.
+func Shut(ctx context.Context, acc *accounts.Accounts) error {
+	account := Founder()
+	return acc.Shut(ctx, account.Email, account.Password)
 }
 
 func build(ctx context.Context, s *store.Store, a *apps.Apps, kept *files.Store, b store.Builder) error {

@@ -85,7 +85,7 @@ func TestWhatWasAnsweredIsThere(t *testing.T) {
 	require.NoError(t, err)
 	require.NoError(t, os.Chmod(data, 0o755))
 	t.Cleanup(func() { require.NoError(t, os.RemoveAll(data)) })
-	o := fleet.Options{Binary: binary, Dir: t.TempDir(), Servers: 1, All: []string{"--data", data, "--demo"}}
+	o := fleet.Options{Binary: binary, Dir: t.TempDir(), Servers: 1, Flags: []string{"--data", data, "--demo"}}
 	f, err := fleet.Start(t.Context(), o)
 	require.NoError(t, err)
 	pid, dsn := postmaster(t, data)

@@ -97,7 +97,7 @@ func (at place) database(ctx context.Context, name string) (string, error) {
 func (at place) servers(ctx context.Context, dsn string, n int) (*fleet.Fleet, error) {
 	return fleet.Start(ctx, fleet.Options{Binary: at.binary, Database: dsn, Files: files.Folder(filepath.Join(at.dir, "files")),
 		Dir:     at.dir,
-		Servers: n, All: []string{"--database-here"}})
+		Servers: n, Flags: []string{"--database-here"}})
 }
 
 // told gives what the servers wrote into their logs, shortened.

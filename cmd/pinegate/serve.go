@@ -227,6 +227,8 @@ func (o options) wire(ctx context.Context, s *store.Store, at place) (server.Con
 			return c, err
 		}
 		c.Demo = &builder.DemoAccount{Email: account.Email, Password: account.Password, Name: account.Name}
+	} else if err := demo.Shut(ctx, c.Accounts); err != nil {
+		return c, err
 	}
 	if c.Acts, err = act.New(c.Apps); err != nil {
 		return c, err

@@ -29,8 +29,7 @@ type Options struct {
 	Files    string // address of the store of files
 	Dir      string // folder for what the servers say, one file each
 	Servers  int
-	Flags    []string // further ones, of the first server only
-	All      []string // further ones, of all servers
+	Flags    []string // further ones
 }
 
 // Fleet is several servers, to which requests go in turns.
@@ -95,10 +94,7 @@ func start(ctx context.Context, o Options, number int) (*Server, error) {
 		return nil, fmt.Errorf("make log: %w", err)
 	}
 	args := []string{"serve", "--port", strconv.Itoa(port), "--database", o.Database, "--files", o.Files}
-	args = append(args, o.All...)
-	if number == 0 {
-		args = append(args, o.Flags...)
-	}
+	args = append(args, o.Flags...)
 	s.cmd = exec.Command(o.Binary, args...)
 	s.cmd.Stdout, s.cmd.Stderr = s.out, s.out
 	s.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGKILL}

@@ -173,6 +173,19 @@ func (a *Accounts) setBuilderPassword(ctx context.Context, where, arg, hash, but
 	})
 }
 
+// Shut takes the password from the builder with the e-mail, if it is the one that is
+// given, and ends their sessions. It is for a password that is no secret.
+func (a *Accounts) Shut(ctx context.Context, email, password string) error {
+	b, known, err := a.builderWith(ctx, email)
+	if err != nil || !known {
+		return err
+	}
+	if theirs, err := a.checkPassword(ctx, b.Password, password); err != nil || !theirs {
+		return err
+	}
+	return a.setBuilderPassword(ctx, "id = ?", b.ID, "", "")
+}
+
 // ChangePassword sets another password for a builder who knows the old one. All
 // other sessions end.
 func (a *Accounts) ChangePassword(ctx context.Context, b store.Builder, s Session, old, next string) error {
