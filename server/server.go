@@ -10,8 +10,10 @@ import (
 	"io/fs"
 	"log/slog"
 	"net/http"
+	"net/url"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
@@ -75,7 +77,7 @@ func New(c Config) *Server {
 	if c.Watch != nil {
 		s.engine.Use(c.Watch.Request)
 	}
-	s.engine.Use(gin.CustomRecoveryWithWriter(nil, recovered), s.headers, s.crossOrigin())
+	s.engine.Use(gin.CustomRecoveryWithWriter(nil, recovered), s.headers, s.crossOrigin(), legible)
 	s.engine.GET("/healthz", func(g *gin.Context) { g.String(http.StatusOK, "ok\n") })
 	s.engine.GET("/readyz", s.ready)
 	s.builder()
@@ -181,6 +183,16 @@ func (s *Server) crossOrigin() gin.HandlerFunc {
 		if err := protection.Check(g.Request); err != nil {
 			problem(g, http.StatusForbidden, words.Say("answer-other-site", nil))
 		}
+	}
+}
+
+// legible refuses addresses with what is no text, or what the database cannot keep in
+// one.
+func legible(g *gin.Context) {
+	all, err := url.QueryUnescape(g.Request.URL.RawQuery)
+	text := g.Request.URL.Path + all
+	if err != nil || !utf8.ValidString(text) || strings.ContainsRune(text, 0) {
+		problem(g, http.StatusBadRequest, words.Say("answer-signs", nil))
 	}
 }
 

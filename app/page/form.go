@@ -287,10 +287,29 @@ func (u Use) Presets(ctx context.Context) (map[string]expr.Value, error) {
 // Write adds or changes the record of the form.
 func (u Use) Write(ctx context.Context, road records.Road, revision int, answers records.Values,
 	presets map[string]expr.Value) (*records.Write, error) {
-	if u.Block.Changes {
-		return road.Change(ctx, u.Seat, u.Table, u.Seat.Page, revision, answers, presets)
+	if !u.Block.Changes {
+		return road.Add(ctx, u.Seat, u.Table, answers, presets)
 	}
-	return road.Add(ctx, u.Seat, u.Table, answers, presets)
+	w, err := road.Change(ctx, u.Seat, u.Table, u.Seat.Page, revision, answers, presets)
+	if err != nil {
+		return nil, err
+	}
+	return w, u.emptied(w, answers)
+}
+
+// emptied refuses answers that took away all of what the form has to have: of links it
+// shows only in the record how many are left.
+func (u Use) emptied(w *records.Write, answers records.Values) error {
+	wrong := records.FieldErrors{}
+	for _, q := range u.Block.Fields {
+		if _, sent := answers[q.Field]; sent && q.Required && w.After[q.Field] == nil {
+			wrong[q.Field] = form.Missing(u.Table.Field(q.Field))
+		}
+	}
+	if len(wrong) > 0 {
+		return wrong
+	}
+	return nil
 }
 
 // Done is what is shown after a form was sent.

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"pinegate/app/act"
 	"pinegate/app/act/acttest"
 	"pinegate/app/page"
 	"pinegate/core/blueprint"
@@ -229,4 +230,53 @@ func TestLinksAreOfferedAsTheRulesSay(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, options, 1)
 	assert.Equal(t, "Jib", options[0].Label)
+}
+
+// TestAFormThatChangesLinksKeepsOne sends parts of a record with links of which the
+// form has to have one: what is not sent stays, and the last link does, too.
+func TestAFormThatChangesLinksKeepsOne(t *testing.T) {
+	l := acttest.NewLoft(t,
+		`{"kind":"add","what":"field","into":"sail","id":"crew","values":{"name":"Crew","type":"links","target":"sailor"}}`,
+		`{"kind":"set","of":"r.sail","values":{"change":{"extent":"all"}}}`,
+		`{"kind":"set","of":"r.sailor","values":{"see":{"extent":"all"}}}`,
+		`{"kind":"set","of":"change","values":{"fields":[{"field":"crew","required":true},{"field":"name"}]}}`)
+	send := func(answers map[string]any) error {
+		seat := l.Member("Ines")
+		v, err := page.Open(t.Context(), l.Road(), seat, "sail", l.Sails["Genoa"])
+		require.NoError(t, err)
+		use, err := v.Use("change")
+		require.NoError(t, err)
+		if err := use.Check(acttest.Values(t, answers)); err != nil {
+			return err
+		}
+		raw, err := l.Road().Get(t.Context(), seat, use.Table, l.Sails["Genoa"])
+		require.NoError(t, err)
+		var now struct{ Revision int }
+		require.NoError(t, json.Unmarshal(raw, &now))
+		_, err = l.Acts.Edit(t.Context(), l.App, seat, "test", func(u *act.Unit) (*records.Write, error) {
+			return use.Write(t.Context(), u.Road, now.Revision, acttest.Values(t, answers), nil)
+		})
+		return err
+	}
+	ines, ruth := l.People["Ines"], l.People["Ruth"]
+	missing := func(err error) {
+		t.Helper()
+		var wrong records.FieldErrors
+		require.ErrorAs(t, err, &wrong)
+		assert.Equal(t, "read-missing", wrong["crew"].Code)
+	}
+	require.NoError(t, send(map[string]any{"crew": map[string]any{"added": []string{ines, ruth}}}))
+	require.NoError(t, send(map[string]any{"name": "Genoa 150 %"}))
+	require.NoError(t, send(map[string]any{"crew": map[string]any{"removed": []string{ines}}}))
+	missing(send(map[string]any{"crew": map[string]any{"removed": []string{ruth}}}))
+	missing(send(map[string]any{"crew": nil}))
+	raw, err := l.Road().Get(t.Context(), l.Founder(), l.Founder().Blueprint.Table("sail"), l.Sails["Genoa"])
+	require.NoError(t, err)
+	var now struct {
+		Name string
+		Crew []page.RecordOption
+	}
+	require.NoError(t, json.Unmarshal(raw, &now))
+	assert.Equal(t, "Genoa 150 %", now.Name)
+	assert.Equal(t, []page.RecordOption{{ID: ruth, Label: "Ruth"}}, now.Crew)
 }

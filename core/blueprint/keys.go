@@ -13,9 +13,11 @@ import (
 
 const maxKey = 40
 
-// systemColumns are the columns that every table has besides its fields.
+// systemColumns are the columns that every table has besides its fields: ours, and
+// those of PostgreSQL (section 5.5 of its manual).
 func systemColumns() []string {
-	return []string{"id", "created_at", "created_by", "changed_at", "changed_by", "revision", "deleted_at"}
+	return []string{"id", "created_at", "created_by", "changed_at", "changed_by", "revision", "deleted_at",
+		"tableoid", "xmin", "cmin", "xmax", "cmax", "ctid"}
 }
 
 // keyFor makes a key from a name: lower-case ASCII letters, digits and

@@ -106,8 +106,8 @@ func LostFile() *words.Problem { return words.New("read-lost-file") }
 
 // Read reads a value of a field that was entered as text.
 func Read(b *blueprint.Blueprint, f *blueprint.Field, s string) (expr.Value, *words.Problem) {
-	if !utf8.ValidString(s) || strings.ContainsRune(s, 0) {
-		return expr.Value{}, words.New("read-signs")
+	if wrong := Storable(s); wrong != nil {
+		return expr.Value{}, wrong
 	}
 	trimmed := strings.TrimSpace(s)
 	switch {
@@ -123,3 +123,11 @@ func Read(b *blueprint.Blueprint, f *blueprint.Field, s string) (expr.Value, *wo
 
 // Missing says that a required field is not filled in.
 func Missing(f *blueprint.Field) *words.Problem { return words.New("read-missing", "field", f.Name) }
+
+// Storable says what is wrong with a text that is none, or that a database cannot keep.
+func Storable(s string) *words.Problem {
+	if !utf8.ValidString(s) || strings.ContainsRune(s, 0) {
+		return words.New("read-signs")
+	}
+	return nil
+}

@@ -110,6 +110,7 @@ var englishServer = map[string]string{
 	"answer-cannot":       "Nothing was changed",
 	"answer-fields":       "Check the marked answers",
 	"answer-fields-text":  "Nothing is saved yet. Check the marked answers.",
+	"answer-signs":        "This address has characters that mean nothing here. Check what you typed, and try again.",
 	"answer-other-site":   "This came from a page of another site. Nothing was changed.",
 	"answer-no-database":  "The database is not answering. Nothing was saved. Try again in a few seconds.",
 	"answer-no-app":       "There is no app at this address, or it is not published yet.",

@@ -188,7 +188,8 @@ func (a *Apps) Create(ctx context.Context, workspace, by string, b *blueprint.Bl
 	return app, err
 }
 
-// freeSlug gives an address from a name that no other app has.
+// freeSlug gives an address from a name that no other app has, nor gets until the
+// transaction is over.
 func freeSlug(tx *gorm.DB, name string) (string, error) {
 	base := strings.Trim(notSlug.ReplaceAllString(strings.ToLower(name), "-"), "-")
 	if base == "" {
@@ -196,6 +197,9 @@ func freeSlug(tx *gorm.DB, name string) (string, error) {
 	}
 	if len(base) > 40 {
 		base = strings.Trim(base[:40], "-")
+	}
+	if err := tx.Exec("SELECT pg_advisory_xact_lock(hashtext(?))", "address "+base).Error; err != nil {
+		return "", fmt.Errorf("look for a free address: %w", err)
 	}
 	slug := base
 	for n := 2; ; n++ {

@@ -222,6 +222,9 @@ func (r Road) number(ctx context.Context, stmt query.Statement) (n int, err erro
 // and gives its revision.
 func (r Road) permitted(ctx context.Context, s *Seat, t *blueprint.Table, id string, action blueprint.Action,
 	fields []string) (revision int, ok bool, err error) {
+	if !blueprint.IsRecordID(id) { // there is none
+		return 0, false, nil
+	}
 	stmt, err := query.Permitted(s.context(), t, id, action, fields)
 	if err != nil {
 		return 0, false, err
@@ -238,6 +241,9 @@ func (r Road) permitted(ctx context.Context, s *Seat, t *blueprint.Table, id str
 
 // sees tells whether the record is there for the person.
 func (r Road) sees(ctx context.Context, s *Seat, t *blueprint.Table, id string) (bool, error) {
+	if !blueprint.IsRecordID(id) {
+		return false, nil
+	}
 	n, err := r.Count(ctx, s, query.Selection{Table: t, ID: id})
 	return n == 1, err
 }

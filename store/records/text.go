@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -48,6 +49,9 @@ func (r Road) readText(ctx context.Context, s *Seat, f *blueprint.Field, text st
 	text = strings.TrimSpace(text)
 	if text == "" {
 		return expr.Empty(), nil, nil
+	}
+	if wrong := form.Storable(text); wrong != nil {
+		return expr.Value{}, wrong, nil
 	}
 	one := func(part string) (expr.Value, *words.Problem, error) {
 		if f.Type == blueprint.Link || f.Type == blueprint.Links {
@@ -130,6 +134,8 @@ func (l labelled) value(t *blueprint.Table, label string) (expr.Value, *words.Pr
 
 // byLabels finds the records by each of several labels.
 func (r Road) byLabels(ctx context.Context, s *Seat, t *blueprint.Table, labels []string) (map[string]labelled, error) {
+	// what the database cannot keep is nobody's label
+	labels = slices.DeleteFunc(slices.Clone(labels), func(l string) bool { return form.Storable(l) != nil })
 	stmt, err := query.BuildByLabel(s.context(), t, labels)
 	if err != nil {
 		return nil, err
