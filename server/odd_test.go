@@ -40,15 +40,18 @@ func TestOddTextsAreRefusedOrFound(t *testing.T) {
 		for _, name := range []string{"path", "record"} {
 			ask(p, http.MethodGet, live+"/page?path=boat&"+name+"="+q, nil)
 		}
-		for _, path := range []string{"/export?format=csv&table=boat&search=", "/export?table=", "/why?role=", "/why?as=founder&table=boat&action=see&record=",
-			"/why?table=boat&action=see&field=boat_name&as=", "/tables/boat/groups?group="} {
+		for _, path := range []string{"/export?format=csv&table=boat&search=", "/export?table=", "/why?role=",
+			"/why?as=founder&table=boat&action=see&record=", "/why?table=boat&action=see&field=boat_name&as=",
+			"/tables/boat/groups?group="} {
 			ask(f, http.MethodGet, at+path+q, nil)
 		}
 		where := url.PathEscape(text)
-		for _, path := range []string{"/tables/" + where + "/records", "/tables/boat/records/" + where, "/tables/boat/records/" + where + "/history"} {
+		record := "/tables/boat/records/" + where
+		for _, path := range []string{"/tables/" + where + "/records", record, record + "/history"} {
 			ask(f, http.MethodGet, at+path, nil)
 		}
-		for _, edit := range []map[string]any{{"record": text, "revision": 1, "delete": true}, {"record": text, "texts": map[string]string{"boat_name": text}},
+		for _, edit := range []map[string]any{{"record": text, "revision": 1, "delete": true},
+			{"record": text, "texts": map[string]string{"boat_name": text}},
 			{"texts": map[string]string{"boat_name": text, "boat_owner": text, "boat_length": text}}, {"texts": map[string]string{text: text}},
 			{"values": map[string]any{text: text}}, {"values": map[string]any{"boat_name": text, "boat_owner": text}}} {
 			ask(f, http.MethodPost, at+"/tables/boat/bulk", map[string]any{"what": "paste", "edits": []any{edit}})
@@ -66,9 +69,10 @@ func TestFieldsNamedLikeTheDatabasesOwn(t *testing.T) {
 	s := servertest.New(t)
 	f := s.Founder(t)
 	at := "/api/apps/" + s.App.ID
-	for _, name := range []string{"ctid", "xmin", "xmax", "cmin", "cmax", "tableoid", "oid", "id", "revision", "label", "deleted_at", "select", "user"} {
-		f.Write(http.MethodPost, at+"/changes", map[string]any{"changes": []any{map[string]any{"kind": "add", "what": "field", "into": "boat",
-			"id": "odd_" + name, "values": map[string]any{"name": name, "type": "text"}}}})
+	for _, name := range []string{"ctid", "xmin", "xmax", "cmin", "cmax", "tableoid", "oid", "id", "revision", "label", "deleted_at",
+		"select", "user"} {
+		f.Write(http.MethodPost, at+"/changes", map[string]any{"changes": []any{map[string]any{"kind": "add", "what": "field",
+			"into": "boat", "id": "odd_" + name, "values": map[string]any{"name": name, "type": "text"}}}})
 		f.Write(http.MethodPost, at+"/tables/boat/bulk", map[string]any{"what": "paste", "edits": []any{
 			map[string]any{"texts": map[string]string{"boat_name": "Named " + name, "odd_" + name: "kept"}}}})
 	}

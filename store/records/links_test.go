@@ -89,7 +89,8 @@ func TestManyLinksStay(t *testing.T) {
 	l := crewed(t)
 	var all []string
 	for n := range 42 {
-		all = append(all, l.Add("sailor", map[string]any{"s_name": fmt.Sprintf("Hand %d", n), "s_mail": fmt.Sprintf("%d@sails.example", n)}))
+		all = append(all, l.Add("sailor", map[string]any{"s_name": fmt.Sprintf("Hand %d", n),
+			"s_mail": fmt.Sprintf("%d@sails.example", n)}))
 	}
 	jib := l.Sails["Jib"]
 	_, err := save(l, l.Founder(), "sail", jib, map[string]any{"crew": all})

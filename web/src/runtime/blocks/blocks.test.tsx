@@ -141,7 +141,7 @@ describe("a form", () => {
 				questions: [{ column: links, required: false, value: crew, count: 42, options, more: false }],
 			}),
 		);
-		expect(await screen.findByText("and 40 more, which stay")).toBeTruthy();
+		expect(await screen.findByText("and 40 more, which stay linked")).toBeTruthy();
 		await person.click(screen.getByRole("button", { name: "Remove Tomas" }));
 		await person.click(screen.getByRole("combobox"));
 		await person.click(await screen.findByRole("option", { name: "Ruth" }));

@@ -127,7 +127,7 @@ describe("searching for a link", () => {
 		expect(one.changed).toHaveBeenCalledWith(null);
 		one.unmount();
 		const several = input("links", ["Tern"], { search, linked: { records: all.slice(0, 1), count: 18 } });
-		expect(screen.getByText("and 17 more, which stay")).toBeTruthy();
+		expect(screen.getByText("and 17 more, which stay linked")).toBeTruthy();
 		await several.person.click(screen.getByRole("combobox"));
 		await several.person.click(await screen.findByRole("option", { name: "Teal" }));
 		expect(several.changed).toHaveBeenLastCalledWith(["Tern", "Teal"]);

@@ -231,7 +231,9 @@ function SeveralLinks(p: InputProps) {
 				</ul>
 			)}
 			{unnamed > 0 && (
-				<p className="text-soft">{say("and {n} more, which stays||and {n} more, which stay", { n: unnamed })}</p>
+				<p className="text-soft">
+					{say("and {n} more, which stays linked||and {n} more, which stay linked", { n: unnamed })}
+				</p>
 			)}
 			<LinkSearch
 				{...p}
