@@ -52,7 +52,8 @@ func TestOddTextsAreRefusedOrFound(t *testing.T) {
 		}
 		for _, edit := range []map[string]any{{"record": text, "revision": 1, "delete": true},
 			{"record": text, "texts": map[string]string{"boat_name": text}},
-			{"texts": map[string]string{"boat_name": text, "boat_owner": text, "boat_length": text}}, {"texts": map[string]string{text: text}},
+			{"texts": map[string]string{"boat_name": text, "boat_owner": text, "boat_length": text}},
+			{"texts": map[string]string{text: text}},
 			{"values": map[string]any{text: text}}, {"values": map[string]any{"boat_name": text, "boat_owner": text}}} {
 			ask(f, http.MethodPost, at+"/tables/boat/bulk", map[string]any{"what": "paste", "edits": []any{edit}})
 			ask(f, http.MethodPost, at+"/tables/boat/bulk", map[string]any{"what": "paste", "edits": []any{edit, edit, edit, edit, edit}})
