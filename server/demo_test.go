@@ -2,14 +2,40 @@ package server_test
 
 import (
 	"net/http"
+	"net/http/httptest"
+	"regexp"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"pinegate/demo"
+	"pinegate/server"
 	"pinegate/server/servertest"
 )
+
+// TestCodesAreForTheirRecipientsAlone reads the mail of an app as the owner of its
+// workspace, where there is no mail server and no demo.
+func TestCodesAreForTheirRecipientsAlone(t *testing.T) {
+	s := servertest.New(t)
+	s.Person(t, "marta@aldercove.example")
+	path := "/api/apps/" + s.App.ID + "/mails"
+	code := regexp.MustCompile(`\b\d{6}\b`)
+	_, inDemo := s.Founder(t).Do(http.MethodGet, path, nil)
+	require.Regexp(t, code, inDemo, "in the demo everybody reads them")
+
+	config := s.Config
+	config.Demo = nil
+	web := httptest.NewServer(server.New(config))
+	t.Cleanup(web.Close)
+	outside := *s
+	outside.URL = web.URL
+	status, mails := outside.Founder(t).Do(http.MethodGet, path, nil)
+	require.Equal(t, http.StatusOK, status)
+	assert.Contains(t, mails, "marta@aldercove.example")
+	assert.NotRegexp(t, code, mails)
+	assert.Contains(t, mails, "only they can read it")
+}
 
 // TestTheDemoAccountIsShutOutsideTheDemo starts without the demo what was one, and with
 // it again, and lets its founder choose a password that is a secret.

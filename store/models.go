@@ -109,6 +109,7 @@ type Mail struct {
 	Recipients string
 	Subject    string
 	Body       string
+	Secret     bool // it holds a code or a link for its recipient alone
 }
 
 // Picture is a picture of a choice.

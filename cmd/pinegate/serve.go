@@ -165,6 +165,9 @@ func serve(ctx context.Context, o options) (err error) {
 			slog.Warn("stop serving", "error", err)
 		}
 	})
+	if o.smtp == "" && config.Demo == nil {
+		fmt.Println("No mail server is set (--smtp). Mail stays in a mailbox of our own, and codes and links reach nobody.")
+	}
 	fmt.Printf("Pine Gate is at http://%s\n", listener.Addr())
 	if err := web.Serve(listener); !errors.Is(err, http.ErrServerClosed) {
 		return fmt.Errorf("serve: %w", err)

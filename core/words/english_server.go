@@ -126,6 +126,8 @@ var englishServer = map[string]string{
 	// mails to those who build
 	"mail-renew-subject":   "{code} sets a new password",
 	"mail-renew":           "Hello {name},\n\nThe code for setting a new password for {product} is\n\n    {code}\n\nIt works once, for 10 minutes. Didn’t ask for it? Ignore this email.\n",
+	"mail-secret-subject":  "For its recipient alone",
+	"mail-secret":          "This mail holds a code or a link by which its recipient proves who they are, so only they can read it.\n",
 	"mail-known-subject":   "You already have an account",
 	"mail-known":           "Hello,\n\nSomeone tried to create an account with this email. You already have one: sign in, or set a new password.\n\n{address}\n",
 	"mail-confirm-subject": "{code} confirms your email",

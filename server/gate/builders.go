@@ -66,7 +66,7 @@ func (w *builderWorker) Work(ctx context.Context, job *river.Job[builderJob]) er
 func (g *Gate) toBuilder(ctx context.Context, to, code string, args words.Args) error {
 	args["product"] = product
 	m := blueprint.Mail{Subject: words.Say(code+"-subject", args), Body: words.Say(code, args)}
-	return g.mailer.send(ctx, letter{name: product, to: to, mail: m})
+	return g.mailer.send(ctx, letter{name: product, to: to, mail: m, secret: true})
 }
 
 // SignUpBuilder has a code sent that confirms the address of somebody who wants

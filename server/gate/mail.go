@@ -31,6 +31,7 @@ type letter struct {
 	name, from string
 	to         string
 	mail       blueprint.Mail
+	secret     bool // it holds what only the recipient may know
 }
 
 // send sends a mail.
@@ -48,6 +49,9 @@ func (m Mailer) send(ctx context.Context, l letter) error {
 	message.Subject(l.mail.Subject)
 	if l.app != "" {
 		message.SetGenHeader(mail.Header(mailbox.AppHeader), l.app)
+	}
+	if l.secret {
+		message.SetGenHeader(mailbox.SecretHeader, "yes")
 	}
 	message.SetBodyString(mail.TypeTextPlain, l.mail.Body)
 	host, portText, err := net.SplitHostPort(m.Address)
@@ -71,16 +75,25 @@ func (m Mailer) send(ctx context.Context, l letter) error {
 // sendOf sends a mail of an app's gate.
 func (m Mailer) sendOf(ctx context.Context, app store.App, b *blueprint.Blueprint, which blueprint.GateMail, to string,
 	values map[string]string) error {
+	l, err := letterOf(app, b, which, to, values)
+	if err != nil {
+		return err
+	}
+	l.secret = values["code"] != "" || values["link"] != ""
+	return m.send(ctx, l)
+}
+
+func letterOf(app store.App, b *blueprint.Blueprint, which blueprint.GateMail, to string, values map[string]string) (letter, error) {
 	values["app"] = b.Name
 	words, err := b.Gate.Fill(which, values, expr.Clock{Now: time.Now(), Zone: b.Location()})
 	if err != nil {
-		return fmt.Errorf("write the mail %s: %w", which, err)
+		return letter{}, fmt.Errorf("write the mail %s: %w", which, err)
 	}
 	name := b.Gate.Sender
 	if name == "" {
 		name = b.Name
 	}
-	return m.send(ctx, letter{app.ID, name, b.Gate.Address, to, words})
+	return letter{app: app.ID, name: name, from: b.Gate.Address, to: to, mail: words}, nil
 }
 
 // link gives the address of a page of the gate of an app.
@@ -93,6 +106,10 @@ func (g *Gate) Try(ctx context.Context, app store.App, b *blueprint.Blueprint, w
 	if err := g.limitAsking(ctx, "trial "+to, "trial "+to); err != nil {
 		return err
 	}
-	return g.mailer.sendOf(ctx, app, b, which, to, map[string]string{"name": name, "code": "123456", "link": g.mailer.link(app, "sign-in"),
+	l, err := letterOf(app, b, which, to, map[string]string{"name": name, "code": "123456", "link": g.mailer.link(app, "sign-in"),
 		"what": words.Say("account-password-changed", words.Args{"app": b.Name})})
+	if err != nil {
+		return err
+	}
+	return g.mailer.send(ctx, l)
 }

@@ -41,6 +41,7 @@ import (
 type Site struct {
 	URL      string
 	Server   *server.Server
+	Config   server.Config
 	Store    *store.Store
 	Apps     *apps.Apps
 	Accounts *accounts.Accounts
@@ -102,9 +103,10 @@ func New(t testing.TB) *Site {
 		gate.Mailer{Address: address, From: "no-reply@pinegate.example", Base: site.URL},
 		gate.Jobs{Queues: map[string]int{imports.Queue: imports.Workers}, Workers: []func(*river.Workers){bring.Worker}})
 	require.NoError(t, err)
-	site.Server = server.New(server.Config{Store: s, Apps: site.Apps, Acts: acts, Accounts: site.Accounts, Gate: g, Live: s.Listen(ctx),
+	site.Config = server.Config{Store: s, Apps: site.Apps, Acts: acts, Accounts: site.Accounts, Gate: g, Live: s.Listen(ctx),
 		Imports: bring, Blobs: blobs, Mailbox: site.Mailbox, Files: dist.Dist(), Watch: site.Watch,
-		Demo: &builder.DemoAccount{Email: account.Email, Password: account.Password, Name: account.Name}})
+		Demo: &builder.DemoAccount{Email: account.Email, Password: account.Password, Name: account.Name}}
+	site.Server = server.New(site.Config)
 	web.Config.Handler = site.Server
 	web.Start()
 	t.Cleanup(func() {

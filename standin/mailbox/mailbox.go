@@ -22,6 +22,9 @@ import (
 // AppHeader is the header by which a mail says which app it is from.
 const AppHeader = "X-Pinegate-App"
 
+// SecretHeader is the header by which a mail says that it is for its recipient alone.
+const SecretHeader = "X-Pinegate-Secret"
+
 // Mailbox keeps caught mail in the store.
 type Mailbox struct{ db *gorm.DB }
 
@@ -100,6 +103,7 @@ func (s *session) Data(r io.Reader) error {
 	if app := message.Header.Get(AppHeader); app != "" {
 		kept.AppID = &app
 	}
+	kept.Secret = message.Header.Get(SecretHeader) != ""
 	part, err := message.NextPart()
 	if err != nil {
 		return fmt.Errorf("read mail: %w", err)
