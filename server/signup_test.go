@@ -327,3 +327,48 @@ func TestMailSaysWhatItShould(t *testing.T) {
 	assert.Equal(t, "yard@aldercove.example", m.Sender)
 	assert.Contains(t, m.Body, "For Ines Calder: "+codeIn(m))
 }
+
+// broken has every write to a table of the live app fail, and gives what mends that.
+func broken(t *testing.T, s *servertest.Site, table string) (mend func()) {
+	name := fmt.Sprintf(`"app_%s_live".%s`, strings.ReplaceAll(s.App.ID, "-", ""), table)
+	require.NoError(t, s.Store.DB.Exec("ALTER TABLE "+name+" ADD CONSTRAINT broken CHECK (false) NOT VALID").Error)
+	return func() { require.NoError(t, s.Store.DB.Exec("ALTER TABLE "+name+" DROP CONSTRAINT broken").Error) }
+}
+
+// TestWhatFailsUsesNothingUp confirms a sign-up and accepts an invitation while nothing
+// can be written, and then again with the same code and link.
+func TestWhatFailsUsesNothingUp(t *testing.T) {
+	s := servertest.New(t)
+	const email, crew = "petra.holm@sailmail.example", "rowan.pike@aldercove.example"
+	c, invited := s.Client(t), s.Client(t)
+	ticket := signUp(t, c, email, map[string]any{"own_name": "Petra Holm", "own_phone": "0555 0909"})
+	code := codeIn(mailTo(t, s, email, "confirms your email"))
+	confirm := func() (int, string) {
+		return c.Do(http.MethodPost, live+"/sign-up/confirm", map[string]string{"email": email, "code": code, "ticket": ticket})
+	}
+	s.Founder(t).Write(http.MethodPost, "/api/apps/"+s.App.ID+"/invitations", map[string]string{"role": "r_crew", "email": crew})
+	token := tokenIn(t, mailTo(t, s, crew, "You are invited"))
+	accept := func() (int, string) {
+		return invited.Do(http.MethodPost, live+"/invitation/accept",
+			map[string]any{"token": token, "values": map[string]any{"crew_name": "Rowan"}, "terms": "2026-10"})
+	}
+	accepted := func() (n int64) {
+		require.NoError(t, s.Store.DB.Raw("SELECT count(*) FROM accepted_terms WHERE email IN (?, ?)", email, crew).Scan(&n).Error)
+		return n
+	}
+	before := accepted()
+	for table, do := range map[string]func() (int, string){"owners": confirm, "crew": accept} {
+		mend := broken(t, s, table)
+		status, answer := do()
+		assert.Equal(t, http.StatusInternalServerError, status, answer)
+		assert.Equal(t, before, accepted(), "nor are terms accepted")
+		mend()
+		status, answer = do()
+		assert.Less(t, status, 300, answer)
+		status, _ = do()
+		assert.Equal(t, http.StatusUnauthorized, status, "once")
+		before = accepted()
+	}
+	assert.True(t, signedIn(c))
+	assert.True(t, signedIn(invited))
+}

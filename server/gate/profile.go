@@ -80,8 +80,9 @@ func (g *Gate) Move(ctx context.Context, s Self, entered, code string) error {
 	if err := g.limitTrying(ctx, s.App.ID+" "+s.Session.Email, s.Host); err != nil {
 		return err
 	}
-	if err := g.accounts.UseCode(ctx, accounts.Code{App: s.App.ID, Purpose: accounts.ToMove, Subject: moveSubject(s, email)},
-		strings.TrimSpace(code), nil); err != nil {
+	proof, err := g.accounts.TryCode(ctx, accounts.Code{App: s.App.ID, Purpose: accounts.ToMove, Subject: moveSubject(s, email)},
+		strings.TrimSpace(code), nil)
+	if err != nil {
 		return err
 	}
 	was := s.Session.Email
@@ -91,10 +92,13 @@ func (g *Gate) Move(ctx context.Context, s Self, entered, code string) error {
 	}
 	system.Viewer, system.By = access.Viewer{Founder: true}, s.Seat.Viewer.Name
 	return g.acts.Do(ctx, func(u *act.Unit) error {
+		acc := g.accounts.In(u.Tx)
+		if err := acc.Spend(ctx, proof); err != nil {
+			return err
+		}
 		if _, err := u.Road.Readdress(ctx, system, s.Seat.Viewer, email); err != nil {
 			return err
 		}
-		acc := g.accounts.In(u.Tx)
 		if err := acc.Move(ctx, s.App.ID, was, email, s.Session.ID); err != nil {
 			return err
 		}

@@ -405,27 +405,35 @@ func (g *Gate) Reset(ctx context.Context, v Visit, entered, code, password strin
 		return err
 	}
 	var c carried
-	if err := g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToReset, Subject: email}, strings.TrimSpace(code),
-		&c); err != nil {
+	proof, err := g.accounts.TryCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToReset, Subject: email},
+		strings.TrimSpace(code), &c)
+	if err != nil {
 		return g.refused(ctx, v, email, words.Say("note-reset", nil), err)
 	}
-	return g.keepPassword(ctx, v, email, c.Name, hash, "")
+	return g.acts.Do(ctx, func(u *act.Unit) error {
+		if err := g.accounts.In(u.Tx).Spend(ctx, proof); err != nil {
+			return err
+		}
+		return g.keepPasswordIn(ctx, u, v, email, c.Name, hash, "")
+	})
 }
 
 // keepPassword keeps a new password, ends other sessions, and tells the person.
 func (g *Gate) keepPassword(ctx context.Context, v Visit, email, name, hash, session string) error {
-	return g.acts.Do(ctx, func(u *act.Unit) error {
-		acc := g.accounts.In(u.Tx)
-		if err := acc.KeepPassword(ctx, v.App.ID, email, hash); err != nil {
-			return err
-		}
-		if err := acc.EndAll(ctx, v.App.ID, email, session); err != nil {
-			return err
-		}
-		if err := acc.Note(ctx, v.App.ID, email, v.Host, words.Say("note-new-password", nil)); err != nil {
-			return err
-		}
-		what := words.Say("account-password-changed", words.Args{"app": v.blueprint().Name})
-		return tell(ctx, u, v.App, blueprint.ChangedMail, email, map[string]string{"name": name, "what": what})
-	})
+	return g.acts.Do(ctx, func(u *act.Unit) error { return g.keepPasswordIn(ctx, u, v, email, name, hash, session) })
+}
+
+func (g *Gate) keepPasswordIn(ctx context.Context, u *act.Unit, v Visit, email, name, hash, session string) error {
+	acc := g.accounts.In(u.Tx)
+	if err := acc.KeepPassword(ctx, v.App.ID, email, hash); err != nil {
+		return err
+	}
+	if err := acc.EndAll(ctx, v.App.ID, email, session); err != nil {
+		return err
+	}
+	if err := acc.Note(ctx, v.App.ID, email, v.Host, words.Say("note-new-password", nil)); err != nil {
+		return err
+	}
+	what := words.Say("account-password-changed", words.Args{"app": v.blueprint().Name})
+	return tell(ctx, u, v.App, blueprint.ChangedMail, email, map[string]string{"name": name, "what": what})
 }

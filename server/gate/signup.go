@@ -142,34 +142,39 @@ func (g *Gate) Confirm(ctx context.Context, v Visit, entered, ticket, code strin
 		return Admission{}, err
 	}
 	var p pending
-	if err := g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToSignUp, Subject: accounts.Ticketed(email, ticket)},
-		strings.TrimSpace(code), &p); err != nil {
+	proof, err := g.accounts.TryCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToSignUp,
+		Subject: accounts.Ticketed(email, ticket)}, strings.TrimSpace(code), &p)
+	if err != nil {
 		return Admission{}, g.refused(ctx, v, email, words.Say("note-confirm", nil), err)
+	}
+	// the code is used up with all that follows from it, or not at all
+	spend := func(u *act.Unit) error {
+		acc := g.accounts.In(u.Tx)
+		if err := acc.Spend(ctx, proof); err != nil {
+			return err
+		}
+		return keepProofs(ctx, acc, v, email, p)
 	}
 	r := v.blueprint().Role(p.Role)
 	if r == nil || v.blueprint().Table(r.People) == nil {
 		return Admission{}, words.New("gate-no-sign-up-now")
 	}
-	if err := g.keepProofs(ctx, v, email, p); err != nil {
-		return Admission{}, err
-	}
 	if r.SignUp.Mode == blueprint.Approved {
 		known, err := g.hasRole(ctx, v, r, email)
+		switch {
+		case err != nil:
+			return Admission{}, err
+		case !known:
+			return Admission{Next: Waiting}, g.wait(ctx, v, r, email, p, spend)
+		}
+		err = g.acts.Do(ctx, spend)
 		if err != nil {
 			return Admission{}, err
 		}
-		if !known {
-			raw, err := json.Marshal(p.Values)
-			if err != nil {
-				return Admission{}, fmt.Errorf("keep answers: %w", err)
-			}
-			if err := g.accounts.Wait(ctx, v.App.ID, r.ID, email, raw); err != nil {
-				return Admission{}, err
-			}
-			return Admission{Next: Waiting}, g.accounts.Note(ctx, v.App.ID, email, v.Host,
-				words.Say("note-waits", words.Args{"role": r.Name}))
-		}
 	} else if err := g.Become(ctx, v.App, r, email, p.Values, func(u *act.Unit) error {
+		if err := spend(u); err != nil {
+			return err
+		}
 		return g.accounts.In(u.Tx).Note(ctx, v.App.ID, email, v.Host, words.Say("note-signed-up", words.Args{"role": r.Name}))
 	}); err != nil {
 		return Admission{}, err
@@ -177,27 +182,45 @@ func (g *Gate) Confirm(ctx context.Context, v Visit, entered, ticket, code strin
 	return g.admit(ctx, v, accounts.Person{App: v.App.ID, Email: email}, blueprint.CodeWay)
 }
 
+// wait keeps somebody waiting for whoever approves.
+func (g *Gate) wait(ctx context.Context, v Visit, r *blueprint.Role, email string, p pending, spend func(*act.Unit) error) error {
+	raw, err := json.Marshal(p.Values)
+	if err != nil {
+		return fmt.Errorf("keep answers: %w", err)
+	}
+	return g.acts.Do(ctx, func(u *act.Unit) error {
+		if err := spend(u); err != nil {
+			return err
+		}
+		acc := g.accounts.In(u.Tx)
+		if err := acc.Wait(ctx, v.App.ID, r.ID, email, raw); err != nil {
+			return err
+		}
+		return acc.Note(ctx, v.App.ID, email, v.Host, words.Say("note-waits", words.Args{"role": r.Name}))
+	})
+}
+
 // keepProofs keeps the password and the terms of somebody whose address is
 // confirmed. An account that was closed is open again.
-func (g *Gate) keepProofs(ctx context.Context, v Visit, email string, p pending) error {
-	account, err := g.accounts.Of(ctx, v.App.ID, email)
+func keepProofs(ctx context.Context, acc *accounts.Accounts, v Visit, email string, p pending) error {
+	account, err := acc.Of(ctx, v.App.ID, email)
 	if err != nil {
 		return err
 	}
 	if account.ClosedAt != nil {
-		if err := g.accounts.Reopen(ctx, v.App.ID, email); err != nil {
+		if err := acc.Reopen(ctx, v.App.ID, email); err != nil {
 			return err
 		}
 	}
 	if p.Password != "" {
-		if err := g.accounts.KeepPassword(ctx, v.App.ID, email, p.Password); err != nil {
+		if err := acc.KeepPassword(ctx, v.App.ID, email, p.Password); err != nil {
 			return err
 		}
 	}
 	if p.Terms == "" {
 		return nil
 	}
-	return g.accounts.AcceptTerms(ctx, v.App.ID, email, p.Terms)
+	return acc.AcceptTerms(ctx, v.App.ID, email, p.Terms)
 }
 
 func (g *Gate) hasRole(ctx context.Context, v Visit, r *blueprint.Role, email string) (bool, error) {
@@ -331,15 +354,16 @@ func (g *Gate) Accept(ctx context.Context, v Visit, token string, in SignUp) (Ad
 	if err != nil {
 		return Admission{}, err
 	}
-	if _, err := g.accounts.UseLink(ctx, v.App.ID, accounts.ToInvite, token); err != nil {
-		return Admission{}, err
-	}
 	if err := g.Become(ctx, v.App, i.Role, i.Email, p.Values, func(u *act.Unit) error {
-		return g.accounts.In(u.Tx).Note(ctx, v.App.ID, i.Email, v.Host, words.Say("note-accepted", words.Args{"role": i.Role.Name}))
+		acc := g.accounts.In(u.Tx)
+		if _, err := acc.UseLink(ctx, v.App.ID, accounts.ToInvite, token); err != nil {
+			return err
+		}
+		if err := keepProofs(ctx, acc, v, i.Email, p); err != nil {
+			return err
+		}
+		return acc.Note(ctx, v.App.ID, i.Email, v.Host, words.Say("note-accepted", words.Args{"role": i.Role.Name}))
 	}); err != nil {
-		return Admission{}, err
-	}
-	if err := g.keepProofs(ctx, v, i.Email, p); err != nil {
 		return Admission{}, err
 	}
 	return g.admit(ctx, v, accounts.Person{App: v.App.ID, Email: i.Email}, blueprint.LinkWay)

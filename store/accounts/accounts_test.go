@@ -2,6 +2,7 @@ package accounts_test
 
 import (
 	"context"
+	"errors"
 	"os"
 	"strings"
 	"sync"
@@ -11,6 +12,7 @@ import (
 	"github.com/pquerna/otp/totp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"gorm.io/gorm"
 
 	"pinegate/core/words"
 	"pinegate/store"
@@ -80,6 +82,27 @@ func TestACodeWorksOnceForWhatItIs(t *testing.T) {
 	require.NoError(t, h.UseCode(ctx, c, made, &carried))
 	assert.Equal(t, map[string]string{"hello": "there"}, carried)
 	require.ErrorIs(t, h.UseCode(ctx, c, made, nil), accounts.ErrRefused, "once")
+}
+
+// TestACodeIsUsedUpWithWhatFollows tries a right code, lets what follows fail, and has
+// two use it at once.
+func TestACodeIsUsedUpWithWhatFollows(t *testing.T) {
+	h := newHouse(t)
+	c := accounts.Code{Purpose: accounts.ToRenew, Subject: "ann@yard.example"}
+	made, err := h.MakeCode(t.Context(), c, nil)
+	require.NoError(t, err)
+	first, err := h.TryCode(t.Context(), c, made, nil)
+	require.NoError(t, err)
+	fails := errors.New("what follows fails")
+	require.ErrorIs(t, h.s.DB.Transaction(func(tx *gorm.DB) error {
+		return errors.Join(h.In(tx).Spend(t.Context(), first), fails)
+	}), fails)
+	second, err := h.TryCode(t.Context(), c, made, nil)
+	require.NoError(t, err, "it is still there")
+	require.NoError(t, h.Spend(t.Context(), second))
+	require.ErrorIs(t, h.Spend(t.Context(), first), accounts.ErrRefused, "the other was first")
+	_, err = h.TryCode(t.Context(), c, made, nil)
+	require.ErrorIs(t, err, accounts.ErrRefused)
 }
 
 func TestCodesWearOut(t *testing.T) {

@@ -117,10 +117,14 @@ func (a *Accounts) ConfirmationCode(ctx context.Context, n NewBuilder, ticket st
 // ConfirmBuilder makes the account whose address the code confirms.
 func (a *Accounts) ConfirmBuilder(ctx context.Context, email, ticket, code string) error {
 	var n NewBuilder
-	if err := a.UseCode(ctx, Code{Purpose: ToConfirm, Subject: Ticketed(email, ticket)}, strings.TrimSpace(code), &n); err != nil {
+	proof, err := a.TryCode(ctx, Code{Purpose: ToConfirm, Subject: Ticketed(email, ticket)}, strings.TrimSpace(code), &n)
+	if err != nil {
 		return err
 	}
 	return a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		if err := a.In(tx).Spend(ctx, proof); err != nil {
+			return err
+		}
 		var b store.Builder
 		r := tx.Raw("INSERT INTO builders (id, email, name, password, confirmed_at) VALUES (?, ?, ?, ?, now()) ON CONFLICT (lower(email)) DO NOTHING RETURNING *", uuid.NewString(), n.Email, n.Name, n.Password).Scan(&b)
 		if r.Error != nil {
@@ -151,10 +155,17 @@ func (a *Accounts) RenewPassword(ctx context.Context, email, code, password stri
 	if err != nil {
 		return err
 	}
-	if err := a.UseCode(ctx, Code{Purpose: ToRenew, Subject: strings.ToLower(email)}, strings.TrimSpace(code), nil); err != nil {
+	proof, err := a.TryCode(ctx, Code{Purpose: ToRenew, Subject: strings.ToLower(email)}, strings.TrimSpace(code), nil)
+	if err != nil {
 		return err
 	}
-	return a.setBuilderPassword(ctx, "lower(email) = lower(?)", email, hash, "")
+	return a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		acc := a.In(tx)
+		if err := acc.Spend(ctx, proof); err != nil {
+			return err
+		}
+		return acc.setBuilderPassword(ctx, "lower(email) = lower(?)", email, hash, "")
+	})
 }
 
 func (a *Accounts) setBuilderPassword(ctx context.Context, where, arg, hash, but string) error {

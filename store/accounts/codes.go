@@ -104,10 +104,39 @@ func codeHash(salt []byte, code string) []byte {
 	return h[:]
 }
 
+// Proof is a code that was right. It is used up by [Accounts.Spend].
+type Proof int64
+
 // UseCode takes a code once and reads what it carries; [ErrRefused] if it is
-// wrong, used, too old, or was tried too often.
+// wrong, used, too old, or was tried too often. It is for what cannot fail after it;
+// all else is [Accounts.TryCode].
 func (a *Accounts) UseCode(ctx context.Context, c Code, code string, data any) error {
+	p, err := a.TryCode(ctx, c, code, data)
+	if err != nil {
+		return err
+	}
+	return a.Spend(ctx, p)
+}
+
+// Spend uses a code up, in the transaction of what it was for: where that fails, the
+// code is still there. It is [ErrRefused] when somebody else used it meanwhile.
+func (a *Accounts) Spend(ctx context.Context, p Proof) error {
+	r := a.db.WithContext(ctx).Exec("UPDATE codes SET void = true WHERE id = ? AND NOT void", p)
+	if r.Error != nil {
+		return fmt.Errorf("use a code: %w", r.Error)
+	}
+	if r.RowsAffected == 0 {
+		return ErrRefused
+	}
+	return nil
+}
+
+// TryCode looks whether a code is right and reads what it carries; [ErrRefused] if it
+// is wrong, used, too old, or was tried too often. A wrong one counts as a try whatever
+// else becomes of the request.
+func (a *Accounts) TryCode(ctx context.Context, c Code, code string, data any) (Proof, error) {
 	refused := false
+	var proof Proof
 	err := a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		var found struct {
 			ID         int64
@@ -126,19 +155,22 @@ func (a *Accounts) UseCode(ctx context.Context, c Code, code string, data any) e
 			return nil
 		}
 		right := subtle.ConstantTimeCompare(found.Hash, codeHash(found.Salt, code)) == 1
-		refused = !right
+		refused, proof = !right, Proof(found.ID)
 		if right && data != nil {
 			if err := json.Unmarshal(found.Data, data); err != nil {
 				return fmt.Errorf("read what a code carries: %w", err)
 			}
 		}
-		return tx.Table("codes").Where("id = ?", found.ID).Updates(map[string]any{"tries": found.Tries + 1, "void": right ||
-			found.Tries+1 >= CodeTries}).Error
+		if right {
+			return nil
+		}
+		return tx.Table("codes").Where("id = ?", found.ID).Updates(map[string]any{"tries": found.Tries + 1,
+			"void": found.Tries+1 >= CodeTries}).Error
 	})
 	if err == nil && refused {
-		return ErrRefused
+		err = ErrRefused
 	}
-	return err
+	return proof, err
 }
 
 // Link is what stands in a mail as an address to open.

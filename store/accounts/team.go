@@ -190,7 +190,18 @@ func (a *Accounts) Join(ctx context.Context, b store.Builder, token string) (Joi
 	if !strings.EqualFold(l.Subject, b.Email) {
 		return Joined{}, words.New("invitation-other")
 	}
-	if l, err = a.UseLink(ctx, "", ToJoin, token); err != nil {
+	var j Joined
+	err = a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) (err error) {
+		j, err = a.In(tx).join(ctx, b, token)
+		return err
+	})
+	return j, err
+}
+
+// join uses an invitation up and makes a builder a member by it, in one transaction.
+func (a *Accounts) join(ctx context.Context, b store.Builder, token string) (Joined, error) {
+	l, err := a.UseLink(ctx, "", ToJoin, token)
+	if err != nil {
 		return Joined{}, err
 	}
 	j, err := a.joined(ctx, l)

@@ -50,7 +50,7 @@ func (r Road) AddAs(
 ) (*Write, error) {
 	// who may add nothing is told so, and not what is wrong with it
 	if may, err := s.adds(t); err != nil || !may {
-		return nil, errors.Join(err, refusedUnless(may))
+		return nil, refusedUnless(may, err)
 	}
 	values, wrong, err := r.accept(ctx, s, t, "", entered, blueprint.Add)
 	if err != nil {
@@ -103,7 +103,7 @@ func (r Road) AddAs(
 	}
 	// what the rules say of adding is asked of the record as it now is
 	if _, ok, err := r.permitted(ctx, s, t, w.Record, blueprint.Add, written); err != nil || !ok {
-		return nil, errors.Join(err, refusedUnless(ok))
+		return nil, refusedUnless(ok, err)
 	}
 	return w, r.remember(ctx, s, w)
 }
@@ -147,11 +147,13 @@ func (r Road) given(ctx context.Context, s *Seat, t *blueprint.Table) (map[strin
 	return out, nil
 }
 
-func refusedUnless(ok bool) error {
-	if ok {
-		return nil
+// refusedUnless gives the error with which it could not be told whether somebody may, or
+// [ErrForbidden] where they may not.
+func refusedUnless(ok bool, err error) error {
+	if err == nil && !ok {
+		err = ErrForbidden
 	}
-	return ErrForbidden
+	return err
 }
 
 // Change changes fields of a record. The revision is the one that was being
@@ -198,7 +200,7 @@ func (r Road) Change(ctx context.Context, s *Seat, t *blueprint.Table, id string
 	}
 	// what the rules say of changing holds before and after
 	if _, ok, err := r.permitted(ctx, s, t, id, blueprint.Modify, written); err != nil || !ok {
-		return nil, errors.Join(err, refusedUnless(ok))
+		return nil, refusedUnless(ok, err)
 	}
 	return w, r.remember(ctx, s, w)
 }
