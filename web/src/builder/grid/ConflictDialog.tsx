@@ -37,7 +37,7 @@ export function ConflictDialog({ conflict, writes, onClose }: ConflictProps) {
 					type="button"
 					className="btn btn-main"
 					onClick={() => {
-						writes.change(now, column, mine);
+						writes.change(now, column, mine, was);
 						onClose();
 					}}
 				>

@@ -5,6 +5,7 @@ import { answering, Holding, Refusal, show } from "../../testing";
 import type { AppOut, FieldOut, ViewOut, ViewSettings } from "../api";
 import { field } from "../sample";
 import { CellEditor } from "./CellEditor";
+import { ConflictDialog } from "./ConflictDialog";
 import { OrderPicker } from "./OrderPicker";
 import { RecordPanel } from "./RecordPanel";
 import { Totals } from "./Totals";
@@ -324,7 +325,28 @@ function Written() {
 	);
 }
 
+/** A conflict about links, of which the record has more by now than are shown. */
+function Contested() {
+	const { writes } = useWrites("a1", "boat", "founder");
+	const links = { ...(fields[0] as FieldOut), id: "crew", type: "links", kind: "record", many: true };
+	const listed = (...ids: string[]) => ids.map((id) => ({ id, label: id }));
+	const was = { ...row, crew: listed("1", "2", "3"), "crew~": 40 };
+	const now = { ...row, revision: 4, crew: listed("1", "3", "4"), "crew~": 39 };
+	return (
+		<ConflictDialog conflict={{ column: links, mine: ["2", "3", "9"], was, now }} writes={writes} onClose={() => {}} />
+	);
+}
+
 describe("writes of the grid", () => {
+	it("remove of links what was removed, and not what came up meanwhile", async () => {
+		const asked = answering({ "PATCH /records/1": { row } });
+		const { person } = show(<Contested />);
+		await person.click(await screen.findByRole("button", { name: "Use mine" }));
+		await waitFor(() =>
+			expect(asked[0]?.body).toEqual({ revision: 4, values: { crew: { added: ["9"], removed: ["1"] } } }),
+		);
+	});
+
 	function grid(answers: Record<string, unknown>) {
 		const asked = answering(answers);
 		return { ...show(<Written />), asked };

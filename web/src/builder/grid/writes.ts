@@ -24,7 +24,8 @@ export interface Conflict {
 export type Deed = "paste" | "fill" | "clear" | "delete";
 
 export interface GridWrites {
-	change: (row: Row, column: FieldOut, value: Value) => void;
+	/** Changes a field of a row as it is now; the value was edited from what stood in another state of it, if that is given. */
+	change: (row: Row, column: FieldOut, value: Value, from?: Row) => void;
 	texts: (edits: { row: Row; texts: Record<string, string> }[], what: Deed) => void;
 	remove: (rows: Row[]) => void;
 }
@@ -37,19 +38,19 @@ export function useWrites(app: string, table: string, as: string) {
 	const url = (row: Row) => appUrl(app, `/tables/${table}/records/${row.id}`);
 	const bulk = appUrl(app, `/tables/${table}/bulk`);
 	const change = useMutation({
-		mutationFn: ({ row, column, value }: { row: Row; column: FieldOut; value: Value }) =>
+		mutationFn: ({ row, column, value, from }: { row: Row; column: FieldOut; value: Value; from: Row }) =>
 			request<Written>("PATCH", withQuery(url(row), { as }), {
 				revision: row.revision,
-				values: { [column.id]: sentValue(row, column, value) },
+				values: { [column.id]: sentValue(from, column, value) },
 			}),
-		onError: async (e, { row, column, value }) => {
+		onError: async (e, { row, column, value, from }) => {
 			if (!(e instanceof Problem) || e.status !== 409) {
 				toast.error(refusal(e), { duration: 10_000 });
 				return;
 			}
 			try {
 				const now = (await request<Written>("GET", withQuery(url(row), { as }))).row as Row;
-				setConflict({ column, mine: value, was: row, now });
+				setConflict({ column, mine: value, was: from, now });
 			} catch (again) {
 				toast.error(wordsOf(again));
 			}
@@ -84,9 +85,9 @@ export function useWrites(app: string, table: string, as: string) {
 		onSettled: refresh,
 	});
 	const writes: GridWrites = {
-		change: (row, column, value) => {
+		change: (row, column, value, from = row) => {
 			setWrong(new Map());
-			change.mutate({ row, column, value });
+			change.mutate({ row, column, value, from });
 		},
 		texts: (edits, what) => {
 			if (edits.length === 0) return;
