@@ -29,6 +29,11 @@ func TestOddTextsAreRefusedOrFound(t *testing.T) {
 		status, answer := c.Do(method, path, body)
 		assert.Less(t, status, 500, "%s %s %v: %s", method, path, body, answer)
 	}
+	for path, c := range map[string]*servertest.Client{at + "/tables/boat/records?search=": f, at + "/people?role=r_own&search=": f,
+		at + "/export?format=csv&table=boat&search=": f, live + "/lists/p_home_f?path=welcome&search=": p, live + "/page?path=": p} {
+		status, answer := c.Do(http.MethodGet, path, nil)
+		require.Equal(t, http.StatusOK, status, "%s: %s", path, answer) // what follows asks where something is
+	}
 	for _, text := range odd() {
 		q := url.QueryEscape(text)
 		for _, name := range []string{"search", "after", "sort", "filter", "as", "group", "view", "limit"} {

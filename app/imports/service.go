@@ -24,8 +24,9 @@ import (
 
 // Service brings files into apps.
 type Service struct {
-	// Apart does what reads files in processes of their own; nil to do it here.
-	Apart *apart.Runner
+	// Apart carries imports out in processes of their own, and Looks has such say what
+	// files hold; nil to do it here.
+	Apart, Looks *apart.Runner
 
 	store *store.Store
 	apps  *apps.Apps
@@ -47,11 +48,11 @@ func (s *Service) Propose(ctx context.Context, app store.App, uploads []string) 
 	if _, err := s.files(ctx, app.ID, uploads); err != nil {
 		return nil, err
 	}
-	if s.Apart == nil {
+	if s.Looks == nil {
 		return s.propose(ctx, app, uploads)
 	}
 	out := &intake.Proposal{}
-	if err := s.Apart.Do(ctx, Task{App: app.ID, Uploads: uploads}, out); err != nil {
+	if err := s.Looks.Do(ctx, Task{App: app.ID, Uploads: uploads}, out); err != nil {
 		return nil, fmt.Errorf("look at files: %w", err)
 	}
 	return out, nil

@@ -27,10 +27,11 @@ type place struct {
 	Here     bool   `json:"here"` // the database runs on this machine
 }
 
-// How many processes read files at once for one server, how long a further one waits
-// for its turn, and how much memory each takes before it tidies up as hard as it can.
+// How many processes say at once for one server what files hold, how long a further one
+// waits for its turn, and how much memory each takes before it tidies up as hard as it
+// can. Those that import have places of their own.
 const (
-	mostApart    = imports.Workers + 2
+	mostLooks    = 2
 	apartWait    = 20 * time.Second
 	apartMemory  = 400 << 20
 	apartCommand = "apart"
@@ -38,12 +39,12 @@ const (
 
 // apart gives what does the work of a server in processes of their own: this
 // program, as it was when it began, though there be a newer one in its place by now.
-func (p place) apart() *apart.Runner {
+func (p place) apart(most int) *apart.Runner {
 	return apart.New(func() *exec.Cmd {
 		c := exec.Command("/proc/self/exe", apartCommand)
 		c.SysProcAttr = &syscall.SysProcAttr{Setsid: true} // which then gives way to others
 		return c
-	}, p, mostApart, apartWait)
+	}, p, most, apartWait)
 }
 
 func apartProcess() *cobra.Command {

@@ -35,7 +35,7 @@ func TestWhatGivesWay(t *testing.T) {
 		}
 		require.NoError(t, c.Process.Kill())
 		require.Error(t, c.Wait())
-		require.NoError(t, localpg.GiveWay(c.Process.Pid, x.far), "one that has ended stands in nobody's way")
+		require.NoError(t, localpg.GiveWay(c.Process.Pid, x.far), "one that has ended is left alone")
 	}
 }
 

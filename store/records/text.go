@@ -50,9 +50,6 @@ func (r Road) readText(ctx context.Context, s *Seat, f *blueprint.Field, text st
 	if text == "" {
 		return expr.Empty(), nil, nil
 	}
-	if wrong := form.Storable(text); wrong != nil {
-		return expr.Value{}, wrong, nil
-	}
 	one := func(part string) (expr.Value, *words.Problem, error) {
 		if f.Type == blueprint.Link || f.Type == blueprint.Links {
 			return r.byLabel(ctx, s, s.Blueprint.Table(f.Target), part)
