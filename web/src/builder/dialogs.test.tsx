@@ -159,7 +159,7 @@ describe("a conflict", () => {
 		const { person } = show(<ConflictDialog conflict={conflict} writes={writes} onClose={close} />);
 		for (const words of ["Before", "Theirs", "Mine"]) expect(screen.getByText(words)).toBeTruthy();
 		await person.click(screen.getByRole("button", { name: "Use mine" }));
-		expect(writes.change).toHaveBeenCalledWith(conflict.now, conflict.column, "Mine");
+		expect(writes.change).toHaveBeenCalledWith(conflict.now, conflict.column, "Mine", conflict.was);
 		await person.click(screen.getByRole("button", { name: "Keep theirs" }));
 		expect(close).toHaveBeenCalledTimes(2);
 		expect(writes.change).toHaveBeenCalledTimes(1);
