@@ -185,6 +185,22 @@ func TestARunThatIsTakenForDeadChangesNothing(t *testing.T) {
 	assert.Zero(t, h.leftBehind())
 }
 
+// TestARunThatWaitsSaysThatItGoesOn has a run wait, which nothing else writes down.
+func TestARunThatWaitsSaysThatItGoesOn(t *testing.T) {
+	h := newHarbour(t)
+	release := h.hold()
+	id := h.begin("moorings.csv", moorings(500))
+	h.until(id, placing)
+	require.NoError(t, h.s.DB.Exec("UPDATE imports SET alive_at = now() - interval '1 hour' WHERE id = ?", id).Error)
+	require.Eventually(t, func() bool {
+		alive := false
+		err := h.s.DB.Raw("SELECT alive_at > now() - interval '1 minute' FROM imports WHERE id = ?", id).Scan(&alive).Error
+		return err == nil && alive
+	}, 20*time.Second, 50*time.Millisecond)
+	release()
+	assert.Equal(t, "done", h.until(id, over).Status)
+}
+
 // TestWhatWasReadAndLostIsReadAnew empties what was read before it is put in place,
 // as PostgreSQL does when it was killed.
 func TestWhatWasReadAndLostIsReadAnew(t *testing.T) {

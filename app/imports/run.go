@@ -332,20 +332,20 @@ func (r *run) progress(ctx context.Context, rows int) error {
 	if r.done%between != 0 && rows > 0 {
 		return nil
 	}
-	return r.still(ctx, "done = $3", r.done)
+	return r.still(ctx, ", done = $3", r.done)
 }
 
 // placing says that reading is over.
 func (r *run) placing(ctx context.Context) error {
-	return r.still(ctx, "message = $3", words.Say("import-placing", nil))
+	return r.still(ctx, ", message = $3", words.Say("import-placing", nil))
 }
 
-// still writes something down of this run, unless it was stopped or another server
-// went on with it.
-func (r *run) still(ctx context.Context, set string, value any) error {
+// still writes down that this run goes on, and what else is to be set of it, unless it
+// was stopped or another server went on with it.
+func (r *run) still(ctx context.Context, set string, values ...any) error {
 	var status, claim string
-	err := r.service.store.Pool.QueryRow(ctx, "UPDATE imports SET alive_at = CASE WHEN claim = $2 THEN now() ELSE alive_at END, "+set+
-		" WHERE id = $1 RETURNING status, claim::text", r.id, r.claim, value).Scan(&status, &claim)
+	err := r.service.store.Pool.QueryRow(ctx, "UPDATE imports SET alive_at = CASE WHEN claim = $2 THEN now() ELSE alive_at END"+set+
+		" WHERE id = $1 RETURNING status, claim::text", append([]any{r.id, r.claim}, values...)...).Scan(&status, &claim)
 	switch {
 	case err != nil:
 		return fmt.Errorf("write progress: %w", err)

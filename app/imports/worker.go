@@ -159,7 +159,7 @@ func (r *run) beat(ctx context.Context, stop context.CancelCauseFunc) {
 			return
 		case <-tick.C:
 		}
-		err := r.still(ctx, "alive_at = $3", time.Now())
+		err := r.still(ctx, "")
 		switch {
 		case errors.Is(err, errCancelled), errors.Is(err, errTaken):
 			stop(err)

@@ -20,7 +20,7 @@ import (
 )
 
 // Patience is how long a condition is waited for.
-const Patience = 15 * time.Second
+const Patience = 40 * time.Second
 
 // Browser is a running Chromium with a profile of its own.
 type Browser struct {

@@ -1,8 +1,9 @@
 import { History, Keyboard, Mail, Moon, Redo2, Sun, Undo2 } from "lucide-react";
-import { useCallback, useEffect, useRef, useState } from "react";
-import { Link, NavLink, useNavigate, useParams, useSearchParams } from "react-router";
+import { useEffect, useRef, useState } from "react";
+import { Link, NavLink, useNavigate, useParams } from "react-router";
 import { useTitle } from "../shared/title";
 import { say } from "../shared/words";
+import { useAddress } from "./address";
 import { type AppOut, type Revised, useApp, useSession, useWalk } from "./api";
 import { DataStage } from "./DataStage";
 import { HistoryPanel } from "./HistoryPanel";
@@ -36,20 +37,8 @@ export function Studio() {
 }
 
 function Open({ app, stop }: { app: AppOut; stop: Stop }) {
-	const [search, setSearch] = useSearchParams();
-	const as = search.get("as") ?? "founder";
-	const open = search.get("open") ?? firstOf(app, stop);
-	const set = useCallback(
-		(next: Record<string, string>) =>
-			setSearch(
-				(old) => {
-					for (const [k, v] of Object.entries(next)) old.set(k, v);
-					return old;
-				},
-				{ replace: true },
-			),
-		[setSearch],
-	);
+	const { as, open: asked, set } = useAddress();
+	const open = asked ?? firstOf(app, stop);
 	const role = roleOf(app, as);
 	const [marked, setMarked] = useState("");
 	const [proposing, setProposing] = useState("");

@@ -38,7 +38,7 @@ if (root) {
 	createRoot(root).render(
 		<StrictMode>
 			<QueryClientProvider client={client}>
-				<BrowserRouter>
+				<BrowserRouter useTransitions={false}>
 					<Routes>
 						<Route path="/mailbox" element={<DemoMailbox />} />
 						<Route path="/join" element={<Join />} />

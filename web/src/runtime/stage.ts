@@ -17,8 +17,10 @@ function tell(message: StageMessage) {
 
 let current = "";
 
-/** Tells the builder that somebody went to another page. The first one is what the builder itself asked for. */
+/** Tells the builder that somebody went to another page. The first one is what the builder itself asked for, and a page
+ * that is read anew is where one was: saying so would take the builder back from a page that it is about to show. */
 export function tellWhere(page: string) {
+	if (page === current) return;
 	const first = current === "";
 	current = page;
 	if (!first) tell({ type: "pinegate:at", page });
