@@ -53,7 +53,7 @@ func limitsOf(k Kind) limits {
 type Pools struct {
 	of       [kinds]*pgxpool.Pool
 	db       [kinds]*sql.DB
-	turns    *turns
+	turns    [kinds]*Turns
 	spending *spending
 	known    *expirable.LRU[heavyShape, struct{}]
 	seed     maphash.Seed
@@ -63,9 +63,10 @@ type Pools struct {
 func (k Kind) behind() bool { return k == Heavy || k == Bulk }
 
 func openPools(ctx context.Context, config *pgxpool.Config, o Options) (*Pools, error) {
-	p := &Pools{turns: newTurns(), spending: newSpending(), seed: maphash.MakeSeed(),
+	p := &Pools{spending: newSpending(), seed: maphash.MakeSeed(),
 		known: expirable.NewLRU[heavyShape, struct{}](mostShapes, nil, shapeLife)}
 	for k := range kinds {
+		p.turns[k] = NewTurns(limitsOf(k).share, limitsOf(k).wait)
 		pool, err := pgxpool.NewWithConfig(ctx, configOf(config.Copy(), k, o))
 		if err != nil {
 			p.close()
@@ -182,7 +183,7 @@ func (t *transaction) Rollback() error { defer t.leave(); return t.Tx.Rollback()
 // BeginTx begins a transaction, when it is the workspace's turn.
 func (p *Pools) BeginTx(ctx context.Context, o *sql.TxOptions) (gorm.ConnPool, error) {
 	w := WorkOf(ctx)
-	leave, err := p.turns.take(ctx, w.Workspace, w.Kind)
+	leave, err := p.turns[w.Kind].Take(ctx, w.Workspace)
 	if err != nil {
 		return nil, fmt.Errorf("begin: %w", err)
 	}
@@ -216,20 +217,20 @@ func (p *Pools) Read(ctx context.Context, shape string, do func(context.Context)
 		return do(ctx)
 	}
 	of := heavyShape{w.Workspace, maphash.String(p.seed, shape)}
-	spender := turn{w.Workspace, w.Kind}
-	if _, known := p.known.Get(of); known || w.Workspace != "" && p.spending.rate(spender) > l.spends {
+	who := spender{w.Workspace, w.Kind}
+	if _, known := p.known.Get(of); known || w.Workspace != "" && p.spending.rate(who) > l.spends {
 		began := time.Now()
-		defer func() { p.spending.add(spender, time.Since(began)) }()
+		defer func() { p.spending.add(who, time.Since(began)) }()
 		return p.heavy(ctx, of, l.light, do)
 	}
-	leave, err := p.turns.take(ctx, w.Workspace, w.Kind)
+	leave, err := p.turns[w.Kind].Take(ctx, w.Workspace)
 	if err != nil {
 		return fmt.Errorf("read: %w", err)
 	}
 	light, cancel := context.WithTimeoutCause(ctx, l.light, ErrLong)
 	began := time.Now()
 	err = do(light)
-	p.spending.add(spender, time.Since(began))
+	p.spending.add(who, time.Since(began))
 	tooLong := err != nil && ctx.Err() == nil && errors.Is(context.Cause(light), ErrLong)
 	cancel()
 	leave()
@@ -255,7 +256,7 @@ const (
 )
 
 func (p *Pools) heavy(ctx context.Context, of heavyShape, light time.Duration, do func(context.Context) error) error {
-	leave, err := p.turns.take(ctx, of.workspace, Heavy)
+	leave, err := p.turns[Heavy].Take(ctx, of.workspace)
 	if err != nil {
 		return fmt.Errorf("read at length: %w", err)
 	}

@@ -12,7 +12,13 @@ import (
 // does.
 type spending struct {
 	mu sync.Mutex
-	of *lru.Cache[turn, *spent]
+	of *lru.Cache[spender, *spent]
+}
+
+// spender is a workspace, with what it is busy with.
+type spender struct {
+	workspace string
+	kind      Kind
 }
 
 // spent is what was taken in a span of time and in the one before.
@@ -28,7 +34,7 @@ const (
 )
 
 func newSpending() *spending {
-	of, err := lru.New[turn, *spent](mostSpender)
+	of, err := lru.New[spender, *spent](mostSpender)
 	if err != nil {
 		panic(err) // only for a size that is none
 	}
@@ -36,7 +42,7 @@ func newSpending() *spending {
 }
 
 // at gives what a workspace spent, with its spans up to date.
-func (s *spending) at(key turn, now time.Time) *spent {
+func (s *spending) at(key spender, now time.Time) *spent {
 	x, ok := s.of.Get(key)
 	if !ok {
 		x = &spent{}
@@ -53,7 +59,7 @@ func (s *spending) at(key turn, now time.Time) *spent {
 }
 
 // add notes that a workspace took some time.
-func (s *spending) add(key turn, took time.Duration) {
+func (s *spending) add(key spender, took time.Duration) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	s.at(key, time.Now()).now += took
@@ -61,7 +67,7 @@ func (s *spending) add(key turn, took time.Duration) {
 
 // rate tells how much of a second the workspace took, in the present span or the one
 // before, whichever was more.
-func (s *spending) rate(key turn) time.Duration {
+func (s *spending) rate(key spender) time.Duration {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	x := s.at(key, time.Now())

@@ -6,16 +6,14 @@ import (
 	"time"
 )
 
-// turns bounds how much is done at once for each workspace, so that one can fill
+// Turns bound how much is done at once for each workspace, so that one can fill
 // neither the connections nor the processors that are there for all.
-type turns struct {
-	mu      sync.Mutex
-	waiting map[turn]*line
-}
+type Turns struct {
+	places int
+	wait   time.Duration
 
-type turn struct {
-	workspace string
-	kind      Kind
+	mu      sync.Mutex
+	waiting map[string]*line
 }
 
 // line is where those of one workspace wait for their turn.
@@ -24,48 +22,48 @@ type line struct {
 	users  int
 }
 
-func newTurns() *turns { return &turns{waiting: map[turn]*line{}} }
+// NewTurns gives so many at once to each workspace, each within a time; zero is no limit.
+func NewTurns(places int, wait time.Duration) *Turns {
+	return &Turns{places: places, wait: wait, waiting: map[string]*line{}}
+}
 
-// take waits for a turn, [ErrBusy] when there is none in time, and gives what ends
-// it. What is for nobody in particular, or of a kind without limit, has its turn
-// at once.
-func (t *turns) take(ctx context.Context, workspace string, k Kind) (leave func(), err error) {
-	l := limitsOf(k)
-	if workspace == "" || l.share == 0 {
+// Take waits for the turn of a workspace, [ErrBusy] when there is none in time, and
+// gives what ends it. What is for nobody in particular has its turn at once.
+func (t *Turns) Take(ctx context.Context, workspace string) (leave func(), err error) {
+	if workspace == "" || t.places == 0 {
 		return func() {}, nil
 	}
-	key := turn{workspace, k}
-	at := t.join(key, l.share)
-	timeout := time.NewTimer(l.wait)
+	at := t.join(workspace)
+	timeout := time.NewTimer(t.wait)
 	defer timeout.Stop()
 	select {
 	case at.places <- struct{}{}:
-		return sync.OnceFunc(func() { <-at.places; t.leave(key, at) }), nil
+		return sync.OnceFunc(func() { <-at.places; t.leave(workspace, at) }), nil
 	case <-ctx.Done():
 		err = context.Cause(ctx)
 	case <-timeout.C:
 		err = ErrBusy
 	}
-	t.leave(key, at)
+	t.leave(workspace, at)
 	return nil, err
 }
 
-func (t *turns) join(key turn, places int) *line {
+func (t *Turns) join(workspace string) *line {
 	t.mu.Lock()
 	defer t.mu.Unlock()
-	at := t.waiting[key]
+	at := t.waiting[workspace]
 	if at == nil {
-		at = &line{places: make(chan struct{}, places)}
-		t.waiting[key] = at
+		at = &line{places: make(chan struct{}, t.places)}
+		t.waiting[workspace] = at
 	}
 	at.users++
 	return at
 }
 
-func (t *turns) leave(key turn, at *line) {
+func (t *Turns) leave(workspace string, at *line) {
 	t.mu.Lock()
 	defer t.mu.Unlock()
 	if at.users--; at.users == 0 {
-		delete(t.waiting, key)
+		delete(t.waiting, workspace)
 	}
 }

@@ -32,6 +32,7 @@ type place struct {
 // can. Those that import have places of their own.
 const (
 	mostLooks    = 2
+	looksShare   = 1 // of a workspace
 	apartWait    = 20 * time.Second
 	apartMemory  = 400 << 20
 	apartCommand = "apart"
@@ -39,12 +40,12 @@ const (
 
 // apart gives what does the work of a server in processes of their own: this
 // program, as it was when it began, though there be a newer one in its place by now.
-func (p place) apart(most int) *apart.Runner {
+func (p place) apart(most, share int) *apart.Runner {
 	return apart.New(func() *exec.Cmd {
 		c := exec.Command("/proc/self/exe", apartCommand)
 		c.SysProcAttr = &syscall.SysProcAttr{Setsid: true} // which then gives way to others
 		return c
-	}, p, most, apartWait)
+	}, p, apart.Limits{All: most, Share: share, Wait: apartWait})
 }
 
 func apartProcess() *cobra.Command {

@@ -237,7 +237,7 @@ func (o options) wire(ctx context.Context, s *store.Store, at place) (server.Con
 		return c, err
 	}
 	c.Imports = imports.New(s, c.Apps, c.Acts)
-	c.Imports.Apart, c.Imports.Looks = at.apart(imports.Workers), at.apart(mostLooks)
+	c.Imports.Apart, c.Imports.Looks = at.apart(imports.Workers, 0), at.apart(mostLooks, looksShare)
 	jobs := gate.Jobs{Queues: map[string]int{imports.Queue: imports.Workers}, Periodic: []*river.PeriodicJob{chores.Hourly(), imports.Care()},
 		Workers: []func(*river.Workers){c.Imports.Worker, chores.Worker(c.Apps.Upgrade, c.Accounts.Sweep, c.Imports.Sweep, c.Blobs.Sweeper(s))}}
 	// jobs end by Stop, after the last request

@@ -32,13 +32,20 @@ type Runner struct {
 	command func() *exec.Cmd
 	setting any
 	places  chan struct{}
+	turns   *store.Turns
 	wait    time.Duration
 }
 
-// New gives a runner of at most so many processes at once. Each gets the setting with
-// its task.
-func New(command func() *exec.Cmd, setting any, most int, wait time.Duration) *Runner {
-	return &Runner{command, setting, make(chan struct{}, most), wait}
+// Limits bound how many processes there are at once.
+type Limits struct {
+	All   int           // processes
+	Share int           // how many of them one workspace can have; 0 for all
+	Wait  time.Duration // for one, and for a turn of the workspace
+}
+
+// New gives a runner. Each process gets the setting with its task.
+func New(command func() *exec.Cmd, setting any, l Limits) *Runner {
+	return &Runner{command, setting, make(chan struct{}, l.All), store.NewTurns(l.Share, l.Wait), l.Wait}
 }
 
 // question is what a process is asked.
@@ -59,6 +66,11 @@ type answer struct {
 // many others go on, and [ErrEnded] when the process did not live to answer.
 // Problems and troubles are given as if nothing lay between.
 func (r *Runner) Do(ctx context.Context, task, into any) error {
+	leave, err := r.turns.Take(ctx, store.WorkOf(ctx).Workspace)
+	if err != nil {
+		return err
+	}
+	defer leave()
 	waiting, cancel := context.WithTimeoutCause(ctx, r.wait, store.ErrBusy)
 	defer cancel()
 	select {

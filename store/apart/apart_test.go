@@ -66,20 +66,20 @@ func do(ctx context.Context, s setting, t task) (any, error) {
 	return nil, os.WriteFile(t.File, []byte("tidied up"), 0o600)
 }
 
-func runner(t *testing.T, most int) *apart.Runner {
+func runner(t *testing.T, most, share int) *apart.Runner {
 	program, err := os.Executable()
 	require.NoError(t, err)
 	return apart.New(func() *exec.Cmd {
 		c := exec.Command(program)
 		c.Env = append(os.Environ(), itself+"=1")
 		return c
-	}, setting{"Hello"}, most, 50*time.Millisecond)
+	}, setting{"Hello"}, apart.Limits{All: most, Share: share, Wait: 50 * time.Millisecond})
 }
 
 // TestWhatAProcessAnswers holds that answers, problems and troubles come as if nothing
 // lay between.
 func TestWhatAProcessAnswers(t *testing.T) {
-	r := runner(t, 1)
+	r := runner(t, 1, 0)
 	var said []string
 	require.NoError(t, r.Do(t.Context(), task{Do: "answer"}, &said))
 	assert.Equal(t, []string{"Hello", "from", "true"}, said)
@@ -96,7 +96,7 @@ func TestWhatAProcessAnswers(t *testing.T) {
 // TestAProcessEndsWithItsAsker stops to want an answer, and finds that the process
 // tidied up; meanwhile a second one does not get its turn.
 func TestAProcessEndsWithItsAsker(t *testing.T) {
-	r := runner(t, 1)
+	r := runner(t, 1, 0)
 	file := filepath.Join(t.TempDir(), "file")
 	ctx, stop := context.WithCancelCause(t.Context())
 	ended := make(chan error)
@@ -113,6 +113,27 @@ func TestAProcessEndsWithItsAsker(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "tidied up", string(said))
 	require.NoError(t, r.Do(t.Context(), task{Do: "answer"}, nil), "its place is free again")
+}
+
+// TestAWorkspaceLeavesPlacesToOthers has one workspace do what lasts.
+func TestAWorkspaceLeavesPlacesToOthers(t *testing.T) {
+	r := runner(t, 2, 1)
+	file := filepath.Join(t.TempDir(), "file")
+	of := func(workspace string) context.Context {
+		return store.With(t.Context(), store.Work{Workspace: workspace})
+	}
+	ctx, stop := context.WithCancel(of("cove"))
+	ended := make(chan error)
+	go func() { ended <- r.Do(ctx, task{Do: "wait", File: file}, nil) }()
+	require.Eventually(t, func() bool {
+		_, err := os.Stat(file + ".begun")
+		return err == nil
+	}, 10*time.Second, 5*time.Millisecond)
+	require.ErrorIs(t, r.Do(of("cove"), task{Do: "answer"}, nil), store.ErrBusy)
+	require.NoError(t, r.Do(of("mill"), task{Do: "answer"}, nil))
+	stop()
+	require.ErrorIs(t, <-ended, context.Canceled)
+	require.NoError(t, r.Do(of("cove"), task{Do: "answer"}, nil))
 }
 
 // TestWhatIsNoTask says what is wrong with what a process reads.
