@@ -50,6 +50,7 @@ type Config struct {
 	Demo     *builder.DemoAccount // nil outside demo mode
 	Files    fs.FS                // the built front end
 	Secure   bool                 // browsers reach us over TLS
+	Proxies  []string             // networks of proxies that are believed where a request comes from
 	Watch    *watch.Watch         // nil where nobody counts
 }
 
@@ -58,6 +59,8 @@ type Server struct {
 	Config
 	engine  *gin.Engine
 	handler http.Handler // the engine, with its large answers compressed
+	// unproxied tells, once, that a proxy is not believed.
+	unproxied func()
 	// Schemas describe the APIs, for generating the front end's types.
 	Builder, Runtime huma.API
 }
@@ -73,6 +76,7 @@ func New(c Config) *Server {
 	gin.SetMode(gin.ReleaseMode)
 	s := &Server{Config: c, engine: gin.New()}
 	s.engine.ContextWithFallback = true
+	s.trust()
 	s.engine.Use(numbered)
 	if c.Watch != nil {
 		s.engine.Use(c.Watch.Request)
@@ -219,7 +223,7 @@ type contextKey int
 const (
 	keyToken contextKey = iota
 	keyBuilder
-	keyHost
+	keyFrom
 	keyPlace
 	keySession
 	keyAgent
@@ -232,7 +236,7 @@ func with(g *gin.Context, key contextKey, value any) {
 
 // signedIn finds the builder whose session the request carries.
 func (s *Server) signedIn(g *gin.Context) {
-	with(g, keyHost, g.RemoteIP())
+	with(g, keyFrom, s.from(g, builderDevice, "/api"))
 	with(g, keyAgent, g.Request.UserAgent())
 	token, err := g.Cookie(builderCookie)
 	if err != nil || token == "" {
@@ -303,7 +307,7 @@ func (s *Server) cookie(name, path, token string, life time.Duration) *http.Cook
 func (s *Server) builder() {
 	h := &builder.Handlers{Apps: s.Apps, Acts: s.Acts, Accounts: s.Accounts, Live: s.Live, Imports: s.Imports, Files: s.Blobs,
 		Jobs: s.Gate.Jobs(), Gate: s.Gate, Mailbox: s.Mailbox, Demo: s.Demo, Who: who, Session: session, Token: text(keyToken),
-		Host: text(keyHost), Agent: text(keyAgent),
+		From: from, Agent: text(keyAgent),
 		Cookie: func(token string) *http.Cookie {
 			return s.cookie(builderCookie, "/", token, accounts.BuilderHours*time.Hour)
 		}}
@@ -376,7 +380,7 @@ func (s *Server) livePlace(g *gin.Context) {
 	}
 	ofApp(g, app)
 	onPage(g)
-	place := &runtime.Place{App: app, Host: g.RemoteIP(), Agent: g.Request.UserAgent()}
+	place := &runtime.Place{App: app, From: s.from(g, personDevice, "/a/"+app.Slug), Agent: g.Request.UserAgent()}
 	if token, err := g.Cookie(personCookie); err == nil && token != "" {
 		session, err := s.Accounts.Session(g, app.ID, token)
 		if err != nil && !errors.Is(err, accounts.ErrRefused) {
@@ -429,7 +433,7 @@ func (s *Server) stagePlace(g *gin.Context) {
 		failed(g, "take a seat", err)
 		return
 	}
-	place := &runtime.Place{App: app, Seat: seat, Stage: true, Host: g.RemoteIP(), Locked: !app.Member.May(store.Editor)}
+	place := &runtime.Place{App: app, Seat: seat, Stage: true, From: from(g.Request.Context()), Locked: !app.Member.May(store.Editor)}
 	if env, _ := seats.Split(as); env == apps.Live && !s.looks(g, place, b, as) {
 		return
 	}

@@ -42,6 +42,7 @@ type options struct {
 	address        string
 	demo, fresh    bool
 	secure, yes    bool
+	proxies        []string // believed where requests come from
 	metrics        string
 	traces         string
 	serves         bool // and does not only do something
@@ -74,6 +75,8 @@ func serveCommand() *cobra.Command {
 	f.StringVar(&o.traces, "traces", "",
 		"address to which traces are sent, such as http://127.0.0.1:4318, by OpenTelemetry's protocol; empty for nowhere")
 	f.BoolVar(&o.secure, "secure", false, "browsers reach us over TLS")
+	f.StringSliceVar(&o.proxies, "trusted-proxy", nil,
+		"network of proxies, such as 10.0.0.0/8 or 127.0.0.1, whose X-Forwarded-For says where requests come from; may be given several times")
 	return c
 }
 
@@ -133,6 +136,9 @@ func (o options) blobs(ctx context.Context) (*files.Store, error) {
 
 func serve(ctx context.Context, o options) (err error) {
 	slog.SetDefault(slog.New(store.LogHandler(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))))
+	if err := server.Networks(o.proxies); err != nil {
+		return fmt.Errorf("read --trusted-proxy: %w", err)
+	}
 	listener, err := net.Listen("tcp", fmt.Sprintf("127.0.0.1:%d", o.port))
 	if err != nil {
 		return fmt.Errorf("listen (is another one running? choose a port with --port): %w", err)
@@ -206,7 +212,8 @@ func (o options) watched(ctx context.Context) (stop func() error, err error) {
 
 // wire puts the parts of the server together.
 func (o options) wire(ctx context.Context, s *store.Store, at place) (server.Config, error) {
-	c := server.Config{Store: s, Live: s.Listen(ctx), Apps: apps.New(s), Accounts: accounts.New(s), Files: web.Dist(), Secure: o.secure, Watch: o.watch}
+	c := server.Config{Store: s, Live: s.Listen(ctx), Apps: apps.New(s), Accounts: accounts.New(s), Files: web.Dist(),
+		Secure: o.secure, Proxies: o.proxies, Watch: o.watch}
 	o.watch.Store(s)
 	var err error
 	if c.Blobs, err = o.blobs(ctx); err != nil {

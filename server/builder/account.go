@@ -45,7 +45,7 @@ type SignedIn struct {
 }
 
 type signInOutput struct {
-	SetCookie http.Cookie `header:"Set-Cookie"`
+	SetCookie []http.Cookie `header:"Set-Cookie"`
 	Body      SignedIn
 }
 
@@ -54,26 +54,22 @@ func (h *Handlers) registerAccount(api huma.API) {
 	openTo(h, api, http.MethodPost, "/sign-in/second", "Do the second step of signing in", h.second)
 	openTo(h, api, http.MethodPost, "/sign-up", "Make an account",
 		func(ctx context.Context, in *struct{ Body Newcomer }) (*output[runtime.Ticket], error) {
-			ticket, err := h.Gate.SignUpBuilder(ctx, accounts.NewBuilder(in.Body), h.Host(ctx))
+			ticket, err := h.Gate.SignUpBuilder(ctx, accounts.NewBuilder(in.Body), h.From(ctx))
 			return out(runtime.Ticket{Ticket: ticket}), err
 		})
 	openTo(h, api, http.MethodPost, "/sign-up/confirm", "Confirm the address of a new account",
 		func(ctx context.Context, in *struct{ Body Confirmation }) (*struct{}, error) {
-			if err := h.Gate.AllowBuilder(ctx, in.Body.Email, h.Host(ctx)); err != nil {
-				return nil, err
-			}
-			return nil, h.Accounts.ConfirmBuilder(ctx, in.Body.Email, in.Body.Ticket, in.Body.Code)
+			return nil, h.Gate.WrongBuilder(ctx, in.Body.Email, h.From(ctx),
+				h.Accounts.ConfirmBuilder(ctx, in.Body.Email, in.Body.Ticket, in.Body.Code))
 		})
 	openTo(h, api, http.MethodPost, "/reset", "Have a code sent that lets one set a password",
 		func(ctx context.Context, in *struct{ Body runtime.WithEmail }) (*struct{}, error) {
-			return nil, h.Gate.RenewBuilder(ctx, in.Body.Email, h.Host(ctx))
+			return nil, h.Gate.RenewBuilder(ctx, in.Body.Email, h.From(ctx))
 		})
 	openTo(h, api, http.MethodPost, "/reset/use", "Set a password",
 		func(ctx context.Context, in *struct{ Body Confirmation }) (*struct{}, error) {
-			if err := h.Gate.AllowBuilder(ctx, in.Body.Email, h.Host(ctx)); err != nil {
-				return nil, err
-			}
-			return nil, h.Accounts.RenewPassword(ctx, in.Body.Email, in.Body.Code, in.Body.Password)
+			return nil, h.Gate.WrongBuilder(ctx, in.Body.Email, h.From(ctx),
+				h.Accounts.RenewPassword(ctx, in.Body.Email, h.From(ctx).Device, in.Body.Code, in.Body.Password))
 		})
 	register(api, http.MethodGet, "/account", "One's own account", h.account)
 	register(api, http.MethodPost, "/account/password", "Change one's password",
@@ -82,7 +78,7 @@ func (h *Handlers) registerAccount(api huma.API) {
 			if err != nil {
 				return nil, err
 			}
-			if err := h.Gate.AllowBuilder(ctx, who.Email, h.Host(ctx)); err != nil {
+			if err := h.Gate.AllowBuilder(ctx, who.Email, h.From(ctx)); err != nil {
 				return nil, err
 			}
 			return nil, h.Accounts.ChangePassword(ctx, who, h.Session(ctx), in.Body.Old, in.Body.New)
@@ -118,7 +114,7 @@ func (h *Handlers) registerAuthenticator(api huma.API) {
 			if err != nil {
 				return nil, err
 			}
-			if err := h.Gate.AllowBuilder(ctx, who.Email, h.Host(ctx)); err != nil {
+			if err := h.Gate.AllowBuilder(ctx, who.Email, h.From(ctx)); err != nil {
 				return nil, err
 			}
 			return do(ctx, in.Body.Code)
@@ -151,14 +147,15 @@ func (h *Handlers) account(ctx context.Context, _ *struct{}) (*output[AccountOut
 }
 
 func (h *Handlers) signIn(ctx context.Context, in *struct{ Body SignIn }) (*signInOutput, error) {
-	if err := h.Gate.AllowBuilder(ctx, in.Body.Email, h.Host(ctx)); err != nil {
+	if err := h.Gate.AllowBuilder(ctx, in.Body.Email, h.From(ctx)); err != nil {
 		return nil, err
 	}
 	token, state, err := h.Accounts.SignInBuilder(ctx, in.Body.Email, in.Body.Password, h.Agent(ctx))
 	if err != nil {
 		return nil, err
 	}
-	return &signInOutput{*h.Cookie(token), SignedIn{string(state)}}, h.Gate.ForgiveBuilder(ctx, in.Body.Email, h.Host(ctx))
+	return &signInOutput{[]http.Cookie{*h.Cookie(token)}, SignedIn{string(state)}},
+		h.Gate.RightBuilder(ctx, in.Body.Email, h.From(ctx), state == accounts.In)
 }
 
 // second finishes signing in with a code of the authenticator, or a recovery
@@ -171,7 +168,7 @@ func (h *Handlers) second(ctx context.Context, in *struct{ Body runtime.OneCode 
 	if s.State != accounts.Second {
 		return nil, accounts.ErrRefused
 	}
-	if err := h.Gate.AllowBuilder(ctx, who.Email, h.Host(ctx)); err != nil {
+	if err := h.Gate.AllowBuilder(ctx, who.Email, h.From(ctx)); err != nil {
 		return nil, err
 	}
 	if err := h.Accounts.UseBuilderAuthenticator(ctx, who, in.Body.Code); err != nil {
@@ -181,5 +178,5 @@ func (h *Handlers) second(ctx context.Context, in *struct{ Body runtime.OneCode 
 	if err != nil {
 		return nil, err
 	}
-	return &signInOutput{*h.Cookie(token), SignedIn{string(accounts.In)}}, nil
+	return &signInOutput{[]http.Cookie{*h.Cookie(token)}, SignedIn{string(accounts.In)}}, h.Gate.RightBuilder(ctx, who.Email, h.From(ctx), true)
 }

@@ -40,7 +40,7 @@ type Handlers struct {
 	Who     func(context.Context) (store.Builder, bool)
 	Session func(context.Context) accounts.Session
 	Token   func(context.Context) string
-	Host    func(context.Context) string
+	From    func(context.Context) gate.From // where a request comes from
 	Agent   func(context.Context) string
 	Cookie  func(token string) *http.Cookie
 
@@ -142,7 +142,7 @@ type SignIn struct {
 }
 
 type cookieOutput struct {
-	SetCookie http.Cookie `header:"Set-Cookie"`
+	SetCookie []http.Cookie `header:"Set-Cookie"`
 }
 
 // AppSummary is an app in the workshop.
@@ -177,7 +177,7 @@ func (h *Handlers) Register(api huma.API) {
 		if err := h.Accounts.SignOut(ctx, h.Token(ctx)); err != nil {
 			return nil, err
 		}
-		return &cookieOutput{*h.Cookie("")}, nil
+		return &cookieOutput{[]http.Cookie{*h.Cookie("")}}, nil
 	})
 	register(api, http.MethodGet, "/apps", "The workshop", h.workshop)
 	register(api, http.MethodPost, "/apps", "Make an empty app", h.create)

@@ -3,6 +3,7 @@ package gate
 import (
 	"context"
 	"fmt"
+	"strings"
 	"time"
 
 	"github.com/riverqueue/river"
@@ -44,7 +45,7 @@ func (*builderWorker) Timeout(*river.Job[builderJob]) time.Duration { return job
 func (w *builderWorker) Work(ctx context.Context, job *river.Job[builderJob]) error {
 	n := job.Args.New
 	if job.Args.Purpose == accounts.ToRenew {
-		code, name, err := w.gate.accounts.RenewalCode(ctx, n.Email)
+		code, name, err := w.gate.accounts.RenewalCode(ctx, n.Email, job.Args.Ticket)
 		if err != nil || code == "" {
 			return err
 		}
@@ -71,11 +72,11 @@ func (g *Gate) toBuilder(ctx context.Context, to, code string, args words.Args) 
 
 // SignUpBuilder has a code sent that confirms the address of somebody who wants
 // to build, and gives the ticket that belongs to it.
-func (g *Gate) SignUpBuilder(ctx context.Context, n accounts.NewBuilder, host string) (ticket string, err error) {
+func (g *Gate) SignUpBuilder(ctx context.Context, n accounts.NewBuilder, from From) (ticket string, err error) {
 	if n.Email, err = address(n.Email); err != nil {
 		return "", err
 	}
-	if err := g.limitAsking(ctx, "builder "+n.Email, host); err != nil {
+	if err := g.limitAsking(ctx, from.builder(n.Email)); err != nil {
 		return "", err
 	}
 	if n, err = g.accounts.PrepareBuilder(ctx, n); err != nil {
@@ -88,15 +89,15 @@ func (g *Gate) SignUpBuilder(ctx context.Context, n accounts.NewBuilder, host st
 }
 
 // RenewBuilder has a code sent by which a builder sets another password.
-func (g *Gate) RenewBuilder(ctx context.Context, entered, host string) error {
+func (g *Gate) RenewBuilder(ctx context.Context, entered string, from From) error {
 	email, err := address(entered)
 	if err != nil {
 		return err
 	}
-	if err := g.limitAsking(ctx, "builder "+email, host); err != nil {
+	if err := g.limitAsking(ctx, from.builder(email)); err != nil {
 		return err
 	}
-	return g.askBuilder(ctx, builderJob{Purpose: accounts.ToRenew, New: accounts.NewBuilder{Email: email}})
+	return g.askBuilder(ctx, builderJob{accounts.ToRenew, accounts.NewBuilder{Email: email}, from.Device})
 }
 
 func (g *Gate) askBuilder(ctx context.Context, job builderJob) error {
@@ -107,21 +108,30 @@ func (g *Gate) askBuilder(ctx context.Context, job builderJob) error {
 }
 
 // AllowBuilder limits how often builders try codes and passwords.
-func (g *Gate) AllowBuilder(ctx context.Context, entered, host string) error {
+func (g *Gate) AllowBuilder(ctx context.Context, entered string, from From) error {
 	email, err := address(entered)
 	if err != nil {
 		return err
 	}
-	return g.limitTrying(ctx, "builder "+email, host)
+	return g.limitTrying(ctx, from.builder(email))
 }
 
-// ForgiveBuilder takes back that a try was counted which was right.
-func (g *Gate) ForgiveBuilder(ctx context.Context, entered, host string) error {
+// WrongBuilder counts a code of a builder that was refused.
+func (g *Gate) WrongBuilder(ctx context.Context, entered string, from From, refused error) error {
+	return g.wrong(ctx, from.builder(strings.ToLower(entered)), refused)
+}
+
+// RightBuilder takes back that a try was counted which was right, and where that let
+// the builder in, knows the browser from now on.
+func (g *Gate) RightBuilder(ctx context.Context, entered string, from From, in bool) error {
 	email, err := address(entered)
 	if err != nil {
 		return err
 	}
-	return g.forgive(ctx, "builder "+email, host)
+	if err := g.right(ctx, from.builder(email)); err != nil || !in {
+		return err
+	}
+	return g.accounts.Know(ctx, "", email, from.Device)
 }
 
 // InviteBuilder mails an invitation to a workspace.
@@ -130,7 +140,7 @@ func (g *Gate) InviteBuilder(ctx context.Context, w accounts.Workspace, entered 
 	if err != nil {
 		return err
 	}
-	if err := g.limitAsking(ctx, "workspace "+w.ID+" "+email, "workspace "+w.ID); err != nil {
+	if err := g.limitAsking(ctx, From{Host: "workspace " + w.ID}.builder("workspace "+w.ID+" "+email)); err != nil {
 		return err
 	}
 	token, err := g.accounts.InviteBuilder(ctx, w.ID, email, role)

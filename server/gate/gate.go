@@ -7,7 +7,6 @@ package gate
 import (
 	"context"
 	"encoding/json"
-	"errors"
 	"fmt"
 	"log/slog"
 	"strings"
@@ -24,15 +23,6 @@ import (
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
-)
-
-// Limits on asking for mail and on trying codes and passwords, per window.
-const (
-	window         = 15 * time.Minute
-	codesPerPerson = 6
-	codesPerHost   = 60
-	triesPerPerson = 15
-	triesPerHost   = 100
 )
 
 // Refusal tells somebody who proved who they are that they are not let in.
@@ -156,40 +146,6 @@ func address(s string) (string, error) {
 		return "", words.New("read-email")
 	}
 	return strings.ToLower(v.Text), nil
-}
-
-func keys(what, person, host string) (ofPerson, ofHost string) {
-	return what + " person " + person, what + " host " + host
-}
-
-func (g *Gate) limit(ctx context.Context, what, person, host string, perPerson, perHost int) error {
-	ofPerson, ofHost := keys(what, person, host)
-	for key, most := range map[string]int{ofPerson: perPerson, ofHost: perHost} {
-		ok, err := g.accounts.Allow(ctx, key, most, window)
-		if err != nil {
-			return err
-		}
-		if !ok {
-			return accounts.ErrOften
-		}
-	}
-	return nil
-}
-
-// limitAsking limits how often mail is asked for.
-func (g *Gate) limitAsking(ctx context.Context, person, host string) error {
-	return g.limit(ctx, "code", person, host, codesPerPerson, codesPerHost)
-}
-
-// limitTrying limits how often codes and passwords are tried.
-func (g *Gate) limitTrying(ctx context.Context, person, host string) error {
-	return g.limit(ctx, "try", person, host, triesPerPerson, triesPerHost)
-}
-
-// forgive takes back that a try was counted which was right.
-func (g *Gate) forgive(ctx context.Context, person, host string) error {
-	ofPerson, ofHost := keys("try", person, host)
-	return errors.Join(g.accounts.Forgive(ctx, ofPerson, window), g.accounts.Forgive(ctx, ofHost, window))
 }
 
 // open refuses a way in that the founder did not open.

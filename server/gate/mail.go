@@ -103,7 +103,7 @@ func (m Mailer) link(app store.App, page string) string {
 
 // Try sends a builder a mail of the gate as it would go out, with sample values.
 func (g *Gate) Try(ctx context.Context, app store.App, b *blueprint.Blueprint, which blueprint.GateMail, to, name string) error {
-	if err := g.limitAsking(ctx, "trial "+to, "trial "+to); err != nil {
+	if err := g.limitAsking(ctx, From{Host: "trial " + to}.builder("trial "+to)); err != nil {
 		return err
 	}
 	l, err := letterOf(app, b, which, to, map[string]string{"name": name, "code": "123456", "link": g.mailer.link(app, "sign-in"),

@@ -26,7 +26,7 @@ func (g *Gate) proves(ctx context.Context, s Self, password string) error {
 	if err != nil || account.Password == nil {
 		return err
 	}
-	if err := g.limitTrying(ctx, s.App.ID+" "+s.Session.Email, s.Host); err != nil {
+	if err := g.limitTrying(ctx, s.of(s.Session.Email)); err != nil {
 		return err
 	}
 	right, err := g.accounts.RightPassword(ctx, s.App.ID, s.Session.Email, password)
@@ -63,7 +63,7 @@ func (g *Gate) AskMove(ctx context.Context, s Self, entered, password string) er
 	if err := g.proves(ctx, s, password); err != nil {
 		return err
 	}
-	if err := g.limitAsking(ctx, s.App.ID+" "+s.Session.Email, s.Host); err != nil {
+	if err := g.limitAsking(ctx, s.of(s.Session.Email)); err != nil {
 		return err
 	}
 	return g.ask(ctx, s.Visit, mailJob{Purpose: accounts.ToMove, Email: email, Subject: moveSubject(s, email),
@@ -77,7 +77,7 @@ func (g *Gate) Move(ctx context.Context, s Self, entered, code string) error {
 	if err != nil {
 		return err
 	}
-	if err := g.limitTrying(ctx, s.App.ID+" "+s.Session.Email, s.Host); err != nil {
+	if err := g.limitTrying(ctx, s.of(s.Session.Email)); err != nil {
 		return err
 	}
 	proof, err := g.accounts.TryCode(ctx, accounts.Code{App: s.App.ID, Purpose: accounts.ToMove, Subject: moveSubject(s, email)},

@@ -59,7 +59,7 @@ func TestNothingThatLastsHoldsMail(t *testing.T) {
 	for range 4 {
 		<-begun
 	}
-	require.NoError(t, g.RenewBuilder(t.Context(), "ann@yard.example", "127.0.0.1"))
+	require.NoError(t, g.RenewBuilder(t.Context(), "ann@yard.example", gate.From{Host: "127.0.0.1", Device: "a browser"}))
 	require.Eventually(t, func() bool {
 		n := 0
 		return s.DB.Raw("SELECT count(*) FROM codes WHERE purpose = ?", accounts.ToRenew).Scan(&n).Error == nil && n == 1

@@ -5,6 +5,7 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"strings"
 
@@ -19,11 +20,11 @@ import (
 
 // Visit is what every request to the gate comes with.
 type Visit struct {
-	App      store.App
-	Seat     *records.Seat // a visitor's, in the live app
-	Host     string        // network address
-	Agent    string        // what the browser says of itself
-	Remember bool          // where people are asked
+	App  store.App
+	Seat *records.Seat // a visitor's, in the live app
+	From
+	Agent    string // what the browser says of itself
+	Remember bool   // where people are asked
 }
 
 // Admission is how far somebody got.
@@ -68,11 +69,11 @@ func (g *Gate) Ask(ctx context.Context, v Visit, entered string, way blueprint.W
 	if err := open(v.blueprint(), way); err != nil {
 		return err
 	}
-	if err := g.limitAsking(ctx, v.App.ID+" "+email, v.Host); err != nil {
+	if err := g.limitAsking(ctx, v.of(email)); err != nil {
 		return err
 	}
 	if way == blueprint.CodeWay {
-		return g.ask(ctx, v, mailJob{Purpose: accounts.ToSignIn, Email: email})
+		return g.ask(ctx, v, mailJob{Purpose: accounts.ToSignIn, Email: email, Subject: accounts.Ticketed(email, v.Device)})
 	}
 	raw, err := json.Marshal(map[string]string{"to": to})
 	if err != nil {
@@ -90,27 +91,25 @@ func (g *Gate) Enter(ctx context.Context, v Visit, entered, code string) (Admiss
 	if err := open(v.blueprint(), blueprint.CodeWay); err != nil {
 		return Admission{}, err
 	}
-	return g.enter(ctx, v, accounts.ToSignIn, email, email, code)
+	return g.enter(ctx, v, email, email, code)
 }
 
-// enter takes a code that proves a subject.
-func (g *Gate) enter(ctx context.Context, v Visit, purpose accounts.Purpose, subject, email, code string) (Admission, error) {
-	if err := g.limitTrying(ctx, v.App.ID+" "+subject, v.Host); err != nil {
-		return Admission{}, err
-	}
+// enter takes a code that was mailed to whoever the browser asked for. Only there it is
+// worth something: a stranger's guesses count on the codes that the stranger asked for.
+func (g *Gate) enter(ctx context.Context, v Visit, who, email, code string) (Admission, error) {
 	var c carried
-	if err := g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: purpose, Subject: subject}, strings.TrimSpace(code),
-		&c); err != nil {
-		return Admission{}, g.refused(ctx, v, email, words.Say("note-code", nil), err)
-	}
-	if err := g.forgive(ctx, v.App.ID+" "+subject, v.Host); err != nil {
-		return Admission{}, err
+	if err := g.accounts.UseCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToSignIn,
+		Subject: accounts.Ticketed(who, v.Device)}, strings.TrimSpace(code), &c); err != nil {
+		return Admission{}, g.refused(ctx, v, email, words.Say("note-code", nil), g.wrong(ctx, v.of(who), err))
 	}
 	return g.admit(ctx, v, accounts.Person{App: v.App.ID, Email: c.Email, Table: c.Table, Record: c.Record}, blueprint.CodeWay)
 }
 
-// refused notes that somebody was not let in.
+// refused notes that somebody was not let in; not each time, where it is too often.
 func (g *Gate) refused(ctx context.Context, v Visit, email, what string, err error) error {
+	if errors.Is(err, accounts.ErrOften) {
+		return err
+	}
 	if err := g.accounts.Note(ctx, v.App.ID, email, v.Host, what); err != nil {
 		return err
 	}
@@ -126,7 +125,7 @@ func (g *Gate) EnterByPassword(ctx context.Context, v Visit, entered, password s
 	if err := open(v.blueprint(), blueprint.PasswordWay); err != nil {
 		return Admission{}, err
 	}
-	if err := g.limitTrying(ctx, v.App.ID+" "+email, v.Host); err != nil {
+	if err := g.limitTrying(ctx, v.of(email)); err != nil {
 		return Admission{}, err
 	}
 	right, err := g.accounts.RightPassword(ctx, v.App.ID, email, password)
@@ -136,7 +135,7 @@ func (g *Gate) EnterByPassword(ctx context.Context, v Visit, entered, password s
 	if !right {
 		return Admission{}, g.refused(ctx, v, email, words.Say("note-password", nil), accounts.ErrRefused)
 	}
-	if err := g.forgive(ctx, v.App.ID+" "+email, v.Host); err != nil {
+	if err := g.right(ctx, v.of(email)); err != nil {
 		return Admission{}, err
 	}
 	return g.admit(ctx, v, accounts.Person{App: v.App.ID, Email: email}, blueprint.PasswordWay)
@@ -147,12 +146,9 @@ func (g *Gate) EnterByLink(ctx context.Context, v Visit, token string) (Admissio
 	if err := open(v.blueprint(), blueprint.LinkWay); err != nil {
 		return Admission{}, err
 	}
-	if err := g.limitTrying(ctx, v.App.ID+" link "+v.Host, v.Host); err != nil {
-		return Admission{}, err
-	}
 	l, err := g.accounts.UseLink(ctx, v.App.ID, accounts.ToSignInLink, token)
 	if err != nil {
-		return Admission{}, g.refused(ctx, v, "", words.Say("note-link", nil), err)
+		return Admission{}, g.refused(ctx, v, "", words.Say("note-link", nil), g.wrong(ctx, v.of(""), err))
 	}
 	return g.admit(ctx, v, accounts.Person{App: v.App.ID, Email: l.Subject}, blueprint.LinkWay)
 }
@@ -203,10 +199,10 @@ func (g *Gate) AskByFields(ctx context.Context, v Visit, a Answers) error {
 	if err != nil {
 		return err
 	}
-	if err := g.limitAsking(ctx, v.App.ID+" "+subject, v.Host); err != nil {
+	if err := g.limitAsking(ctx, v.of(subject)); err != nil {
 		return err
 	}
-	return g.ask(ctx, v, mailJob{Purpose: accounts.ToSignIn, Subject: subject, Role: a.Role, Answers: a.Answers})
+	return g.ask(ctx, v, mailJob{Purpose: accounts.ToSignIn, Subject: accounts.Ticketed(subject, v.Device), Role: a.Role, Answers: a.Answers})
 }
 
 // EnterByFields lets somebody in by answers and the code that followed.
@@ -218,7 +214,11 @@ func (g *Gate) EnterByFields(ctx context.Context, v Visit, a Answers, code strin
 	if err != nil {
 		return Admission{}, err
 	}
-	return g.enter(ctx, v, accounts.ToSignIn, subject, "", code)
+	in, err := g.enter(ctx, v, subject, "", code)
+	if err != nil {
+		return in, err
+	}
+	return in, g.accounts.Know(ctx, v.App.ID, subject, v.Device)
 }
 
 // stay says how long a session is to hold.
@@ -260,7 +260,7 @@ func (g *Gate) admit(ctx context.Context, v Visit, p accounts.Person, way bluepr
 	a := Admission{Token: token, Visit: how.Visit, Hours: how.Hours, Next: string(state), Second: second}
 	switch {
 	case state == accounts.In:
-		err = g.accounts.Note(ctx, v.App.ID, p.Email, v.Host, words.Say("note-in", nil))
+		err = g.isIn(ctx, v, p.Email)
 	case second == blueprint.MailCode:
 		err = g.SendSecond(ctx, v, token)
 	}
@@ -303,7 +303,7 @@ func (g *Gate) SendSecond(ctx context.Context, v Visit, token string) error {
 	if err != nil {
 		return err
 	}
-	if err := g.limitAsking(ctx, v.App.ID+" "+s.Email, v.Host); err != nil {
+	if err := g.limitAsking(ctx, v.of(s.Email)); err != nil {
 		return err
 	}
 	return g.ask(ctx, v, mailJob{Purpose: accounts.ToGoOn, Email: s.Email, Subject: s.ID})
@@ -315,7 +315,7 @@ func (g *Gate) GoOn(ctx context.Context, v Visit, token, code string) (Admission
 	if err != nil {
 		return Admission{}, err
 	}
-	if err := g.limitTrying(ctx, v.App.ID+" second "+s.Email, v.Host); err != nil {
+	if err := g.limitTrying(ctx, v.of(s.Email)); err != nil {
 		return Admission{}, err
 	}
 	id, err := seats.Identify(ctx, g.apps.Road(ctx), v.Seat, &s)
@@ -338,8 +338,18 @@ func (g *Gate) finish(ctx context.Context, v Visit, token string) (Admission, er
 	if err != nil {
 		return Admission{}, err
 	}
-	return Admission{Token: next, Visit: s.Visit, Hours: s.Hours, Next: string(accounts.In)},
-		g.accounts.Note(ctx, v.App.ID, s.Email, v.Host, words.Say("note-in", nil))
+	if err := g.right(ctx, v.of(s.Email)); err != nil {
+		return Admission{}, err
+	}
+	return Admission{Token: next, Visit: s.Visit, Hours: s.Hours, Next: string(accounts.In)}, g.isIn(ctx, v, s.Email)
+}
+
+// isIn notes that somebody got in, and knows the browser from now on.
+func (g *Gate) isIn(ctx context.Context, v Visit, email string) error {
+	if err := g.accounts.Know(ctx, v.App.ID, email, v.Device); err != nil {
+		return err
+	}
+	return g.accounts.Note(ctx, v.App.ID, email, v.Host, words.Say("note-in", nil))
 }
 
 // Setup gives what somebody needs to set up their authenticator.
@@ -361,7 +371,7 @@ func (g *Gate) Enrol(ctx context.Context, v Visit, token, code string) (Admissio
 	if err != nil {
 		return Admission{}, err
 	}
-	if err := g.limitTrying(ctx, v.App.ID+" second "+s.Email, v.Host); err != nil {
+	if err := g.limitTrying(ctx, v.of(s.Email)); err != nil {
 		return Admission{}, err
 	}
 	recovery, err := g.accounts.EnrolPerson(ctx, v.App.ID, s, code)
@@ -382,10 +392,10 @@ func (g *Gate) AskReset(ctx context.Context, v Visit, entered string) error {
 	if err := open(v.blueprint(), blueprint.PasswordWay); err != nil {
 		return err
 	}
-	if err := g.limitAsking(ctx, v.App.ID+" "+email, v.Host); err != nil {
+	if err := g.limitAsking(ctx, v.of(email)); err != nil {
 		return err
 	}
-	return g.ask(ctx, v, mailJob{Purpose: accounts.ToReset, Email: email})
+	return g.ask(ctx, v, mailJob{Purpose: accounts.ToReset, Email: email, Subject: accounts.Ticketed(email, v.Device)})
 }
 
 // Reset sets a password by a code. All sessions end, and one signs in as always.
@@ -397,18 +407,15 @@ func (g *Gate) Reset(ctx context.Context, v Visit, entered, code, password strin
 	if err := open(v.blueprint(), blueprint.PasswordWay); err != nil {
 		return err
 	}
-	if err := g.limitTrying(ctx, v.App.ID+" "+email, v.Host); err != nil {
-		return err
+	var c carried
+	proof, err := g.accounts.TryCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToReset,
+		Subject: accounts.Ticketed(email, v.Device)}, strings.TrimSpace(code), &c)
+	if err != nil {
+		return g.refused(ctx, v, email, words.Say("note-reset", nil), g.wrong(ctx, v.of(email), err))
 	}
 	hash, err := g.accounts.HashOf(ctx, password, email, v.blueprint().Name)
 	if err != nil {
 		return err
-	}
-	var c carried
-	proof, err := g.accounts.TryCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToReset, Subject: email},
-		strings.TrimSpace(code), &c)
-	if err != nil {
-		return g.refused(ctx, v, email, words.Say("note-reset", nil), err)
 	}
 	return g.acts.Do(ctx, func(u *act.Unit) error {
 		if err := g.accounts.In(u.Tx).Spend(ctx, proof); err != nil {

@@ -113,7 +113,7 @@ func (g *Gate) SignUp(ctx context.Context, v Visit, in SignUp) (ticket string, e
 		return "", words.New("gate-no-sign-up")
 	}
 	in.Email = email
-	if err := g.limitAsking(ctx, v.App.ID+" "+email, v.Host); err != nil {
+	if err := g.limitAsking(ctx, v.of(email)); err != nil {
 		return "", err
 	}
 	p, err := g.prepare(ctx, b, r, in)
@@ -138,14 +138,11 @@ func (g *Gate) Confirm(ctx context.Context, v Visit, entered, ticket, code strin
 	if err != nil {
 		return Admission{}, err
 	}
-	if err := g.limitTrying(ctx, v.App.ID+" "+email, v.Host); err != nil {
-		return Admission{}, err
-	}
 	var p pending
 	proof, err := g.accounts.TryCode(ctx, accounts.Code{App: v.App.ID, Purpose: accounts.ToSignUp,
 		Subject: accounts.Ticketed(email, ticket)}, strings.TrimSpace(code), &p)
 	if err != nil {
-		return Admission{}, g.refused(ctx, v, email, words.Say("note-confirm", nil), err)
+		return Admission{}, g.refused(ctx, v, email, words.Say("note-confirm", nil), g.wrong(ctx, v.of(email), err))
 	}
 	// the code is used up with all that follows from it, or not at all
 	spend := func(u *act.Unit) error {
@@ -294,7 +291,7 @@ func (g *Gate) Invite(ctx context.Context, app store.App, role, entered, name st
 	if r == nil || b.Table(r.People) == nil || r.SignUp.Mode == blueprint.NoSignUp {
 		return words.New("gate-not-invited")
 	}
-	if err := g.limitAsking(ctx, app.ID+" "+email, "invitations of "+app.ID); err != nil {
+	if err := g.limitAsking(ctx, caller{From{Host: "invitations"}, app.ID, email}); err != nil {
 		return err
 	}
 	raw, err := json.Marshal(invited{r.ID, name})
@@ -342,12 +339,9 @@ func invitation(b *blueprint.Blueprint, l accounts.Link) (Invitation, error) {
 
 // Accept makes somebody who was invited one of the app's people.
 func (g *Gate) Accept(ctx context.Context, v Visit, token string, in SignUp) (Admission, error) {
-	if err := g.limitTrying(ctx, v.App.ID+" invitation "+v.Host, v.Host); err != nil {
-		return Admission{}, err
-	}
 	i, err := g.LookAtInvitation(ctx, v, token)
 	if err != nil {
-		return Admission{}, err
+		return Admission{}, g.wrong(ctx, v.of(""), err)
 	}
 	in.Email = i.Email
 	p, err := g.prepare(ctx, v.blueprint(), i.Role, in)

@@ -68,7 +68,7 @@ type admittedOutput struct {
 
 // signedOutput carries the session cookie.
 type signedOutput struct {
-	SetCookie http.Cookie `header:"Set-Cookie"`
+	SetCookie []http.Cookie `header:"Set-Cookie"`
 }
 
 // WithEmail names an address.
@@ -163,7 +163,7 @@ type NewPassword struct {
 }
 
 func (p *Place) visit(remember bool) gate.Visit {
-	return gate.Visit{App: p.App, Seat: p.Seat, Host: p.Host, Agent: p.Agent, Remember: remember}
+	return gate.Visit{App: p.App, Seat: p.Seat, From: p.From, Agent: p.Agent, Remember: remember}
 }
 
 // admitted answers with how far somebody got, and their session.
@@ -309,7 +309,7 @@ func (h *Handlers) registerGate(api huma.API) {
 		if err := h.Gate.Leave(ctx, p.Token); err != nil {
 			return nil, err
 		}
-		return &signedOutput{*h.Cookie(p, "", 0, false)}, nil
+		return &signedOutput{[]http.Cookie{*h.Cookie(p, "", 0, false)}}, nil
 	})
 	h.registerProfile(api)
 }

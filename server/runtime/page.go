@@ -13,6 +13,7 @@ import (
 	"pinegate/app/page"
 	"pinegate/core/blueprint"
 	"pinegate/core/words"
+	"pinegate/server/gate"
 	"pinegate/server/seats"
 	"pinegate/store"
 	"pinegate/store/accounts"
@@ -26,9 +27,9 @@ type Place struct {
 	App   store.App
 	Seat  *records.Seat
 	Stage bool
-	Host  string // network address of the browser
-	Agent string // what the browser says of itself
-	Token string // of the session, or ""
+	From  gate.From // where the request comes from
+	Agent string    // what the browser says of itself
+	Token string    // of the session, or ""
 	// Session is the session that the request carries, or nil.
 	Session *accounts.Session
 	// Locked tells that nothing can be written from here.

@@ -140,7 +140,7 @@ func (h *Handlers) registerProfile(api huma.API) {
 		if err := h.Gate.Close(ctx, s, in.Password); err != nil {
 			return nil, err
 		}
-		return &signedOutput{*h.Cookie(p, "", 0, false)}, nil
+		return &signedOutput{[]http.Cookie{*h.Cookie(p, "", 0, false)}}, nil
 	})
 }
 

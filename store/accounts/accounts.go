@@ -63,6 +63,7 @@ func (a *Accounts) Sweep(ctx context.Context) error {
 		"DELETE FROM sessions WHERE expires_at < now()",
 		"DELETE FROM codes WHERE expires_at < now() - interval '1 day'",
 		"DELETE FROM tokens WHERE expires_at < now()",
+		"DELETE FROM devices WHERE seen_at < now() - interval '180 days'",
 		"DELETE FROM hits WHERE window_start < now() - interval '1 day'",
 		"DELETE FROM gate_log WHERE at < now() - interval '90 days'",
 		"DELETE FROM builders WHERE confirmed_at IS NULL AND created_at < now() - interval '2 days'",

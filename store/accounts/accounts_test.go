@@ -298,15 +298,16 @@ func TestANewPasswordEndsSessions(t *testing.T) {
 		return token, s
 	}
 	old, _ := open(password)
-	made, name, err := h.RenewalCode(ctx, "ANN@yard.example")
+	made, name, err := h.RenewalCode(ctx, "ANN@yard.example", "a browser")
 	require.NoError(t, err)
 	assert.Equal(t, "Ann", name)
-	assert.Equal(t, "password-short", code(t, h.RenewPassword(ctx, h.ann.Email, made, "short")), "the code is not used up by this")
+	assert.Equal(t, "password-short", code(t, h.RenewPassword(ctx, h.ann.Email, "a browser", made, "short")),
+		"the code is not used up by this")
 	const second, third = "driftwood-and-copper", "lantern-under-gravel"
-	require.NoError(t, h.RenewPassword(ctx, h.ann.Email, made, second))
+	require.NoError(t, h.RenewPassword(ctx, h.ann.Email, "a browser", made, second))
 	_, _, err = h.Builder(ctx, old)
 	require.ErrorIs(t, err, accounts.ErrRefused)
-	nobody, _, err := h.RenewalCode(ctx, "mo@yard.example")
+	nobody, _, err := h.RenewalCode(ctx, "mo@yard.example", "a browser")
 	require.NoError(t, err)
 	assert.Empty(t, nobody)
 

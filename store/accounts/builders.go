@@ -137,25 +137,25 @@ func (a *Accounts) ConfirmBuilder(ctx context.Context, email, ticket, code strin
 	})
 }
 
-// RenewalCode gives the code by which a builder sets another password; "" where
-// there is no such builder.
-func (a *Accounts) RenewalCode(ctx context.Context, email string) (code, name string, err error) {
+// RenewalCode gives the code by which a builder sets another password in the browser
+// with the ticket; "" where there is no such builder.
+func (a *Accounts) RenewalCode(ctx context.Context, email, ticket string) (code, name string, err error) {
 	b, there, err := a.builderWith(ctx, email)
 	if err != nil || !there || b.ConfirmedAt == nil {
 		return "", "", err
 	}
-	code, err = a.MakeCode(ctx, Code{Purpose: ToRenew, Subject: strings.ToLower(email)}, nil)
+	code, err = a.MakeCode(ctx, Code{Purpose: ToRenew, Subject: Ticketed(email, ticket)}, nil)
 	return code, b.Name, err
 }
 
 // RenewPassword sets a builder's password by a code, and ends all their
 // sessions.
-func (a *Accounts) RenewPassword(ctx context.Context, email, code, password string) error {
-	hash, err := a.HashOf(ctx, password, email)
+func (a *Accounts) RenewPassword(ctx context.Context, email, ticket, code, password string) error {
+	proof, err := a.TryCode(ctx, Code{Purpose: ToRenew, Subject: Ticketed(email, ticket)}, strings.TrimSpace(code), nil)
 	if err != nil {
 		return err
 	}
-	proof, err := a.TryCode(ctx, Code{Purpose: ToRenew, Subject: strings.ToLower(email)}, strings.TrimSpace(code), nil)
+	hash, err := a.HashOf(ctx, password, email)
 	if err != nil {
 		return err
 	}

@@ -103,7 +103,8 @@ func (a *Accounts) Move(ctx context.Context, app, from, to, session string) erro
 			{"UPDATE people_accounts SET email = ? WHERE app_id = ? AND email = ?", []any{to, app, from}},
 			{"DELETE FROM sessions WHERE app_id = ? AND email IN (?, ?) AND id::text <> ?", []any{app, from, to, session}},
 			{"UPDATE sessions SET email = ? WHERE app_id = ? AND email = ?", []any{to, app, from}},
-			{"UPDATE codes SET void = true WHERE app_id = ? AND subject IN (?, ?)", []any{app, from, to}},
+			{"UPDATE codes SET void = true WHERE app_id = ? AND split_part(subject, ' ', 1) IN (?, ?)", []any{app, from, to}},
+			{"DELETE FROM devices WHERE app_id = ? AND who IN (?, ?)", []any{app, from, to}},
 		} {
 			if err := tx.Exec(x.sql, x.args...).Error; err != nil {
 				return fmt.Errorf("change an address: %w", err)

@@ -207,7 +207,11 @@ function Reset({ onBack }: { onBack: () => void }) {
 	return (
 		<FrontForm
 			title="Set a new password"
-			text={ask.isSuccess ? "If you have an account, a code is on its way." : "We’ll email you a code for setting one."}
+			text={
+				ask.isSuccess
+					? "If you have an account, a code is on its way. It works in this browser only."
+					: "We’ll email you a code for setting one."
+			}
 			error={use.error ?? ask.error}
 			onSubmit={() => (ask.isSuccess ? use.mutate() : ask.mutate())}
 		>

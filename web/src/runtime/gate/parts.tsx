@@ -68,6 +68,7 @@ export function CodeField(p: { value: string; onChange: (v: string) => void; lab
 			inputMode={p.long ? undefined : "numeric"}
 			autoComplete="one-time-code"
 			maxLength={p.long ? 24 : 6}
+			help={p.long ? undefined : "It works in this browser only."}
 			value={p.value}
 			onChange={(e) => p.onChange(e.target.value)}
 		/>
