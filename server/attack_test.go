@@ -142,7 +142,8 @@ func TestWritesThatAreNotAllowed(t *testing.T) {
 	other, own := foreign(t, s)
 	c := s.Person(t, ines)
 	send := func(values map[string]any) (int, string) {
-		return c.Do(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"path": "ask-for-work", "values": values})
+		return c.Do(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"key": servertest.Key(), "path": "ask-for-work",
+			"values": values})
 	}
 	fine := func() map[string]any {
 		return map[string]any{"req_title": "Attack", "req_boat": own["id"], "req_kind": "wk_hull"}
@@ -184,12 +185,15 @@ func TestWritesThatAreNotAllowed(t *testing.T) {
 	assert.Equal(t, 1, count())
 
 	// forms of pages that are not hers, and records that are not hers
-	status, _ = c.Do(http.MethodPost, live+"/forms/p_log_b", map[string]any{"path": "log-hours", "values": map[string]any{}})
+	status, _ = c.Do(http.MethodPost, live+"/forms/p_log_b", map[string]any{"key": servertest.Key(), "path": "log-hours",
+		"values": map[string]any{}})
 	assert.Equal(t, http.StatusForbidden, status)
-	status, _ = c.Do(http.MethodPost, live+"/forms/p_log_b", map[string]any{"path": "my-boats", "values": map[string]any{}})
+	status, _ = c.Do(http.MethodPost, live+"/forms/p_log_b", map[string]any{"key": servertest.Key(), "path": "my-boats",
+		"values": map[string]any{}})
 	assert.Equal(t, http.StatusNotFound, status)
 	status, _ = c.Do(http.MethodPost, live+"/forms/p_owner_b",
-		map[string]any{"path": "owner", "record": other["boat_owner"], "revision": 1, "values": map[string]any{"own_phone": "1"}})
+		map[string]any{"key": servertest.Key(), "path": "owner", "record": other["boat_owner"], "revision": 1,
+			"values": map[string]any{"own_phone": "1"}})
 	assert.Equal(t, http.StatusNotFound, status)
 	for _, path := range []string{"/page?path=owners", "/page?path=orders", "/options/p_log_b/time_order?path=log-hours"} {
 		status, _ := c.Do(http.MethodGet, live+path, nil)
@@ -205,7 +209,7 @@ func TestOneMayChangeOnlyWhatIsOnesOwn(t *testing.T) {
 	me := fmt.Sprint(list.Blocks[2].Rows[0]["id"])
 	change := func(revision int, values map[string]any) (int, string) {
 		return c.Do(http.MethodPost, live+"/forms/p_owner_b",
-			map[string]any{"path": "owner", "record": me, "revision": revision, "values": values})
+			map[string]any{"key": servertest.Key(), "path": "owner", "record": me, "revision": revision, "values": values})
 	}
 	status, body := change(1, map[string]any{"own_name": "Ines Calder", "own_phone": "0555 777", "own_email": "other@sailmail.example"})
 	assert.Equal(t, http.StatusUnprocessableEntity, status, body)

@@ -58,7 +58,7 @@ func (a *asking) count() int {
 func (a *asking) ask(ctx context.Context, t *testing.T, who int, c *servertest.Client, boat any) {
 	for n := 0; ctx.Err() == nil; n++ {
 		title := fmt.Sprintf("Work %d of %d", n, who)
-		status, answer := c.Do(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"path": "ask-for-work",
+		status, answer := c.Do(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"key": servertest.Key(), "path": "ask-for-work",
 			"values": map[string]any{"req_title": title, "req_boat": boat, "req_kind": "wk_hull"}})
 		switch status {
 		case http.StatusOK:

@@ -37,7 +37,7 @@ const askFile = live + "/files/p_ask_c/req_photos?path=ask-for-work&"
 
 // asked sends a request for work with photos, and gives what was answered.
 func asked(c *servertest.Client, boat any, photos ...string) (int, string) {
-	return c.Do(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"path": "ask-for-work",
+	return c.Do(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"key": servertest.Key(), "path": "ask-for-work",
 		"values": map[string]any{"req_title": "Look at this", "req_boat": boat, "req_kind": "wk_hull", "req_photos": photos}})
 }
 

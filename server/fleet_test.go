@@ -92,7 +92,7 @@ func TestThreeServersAreOne(t *testing.T) {
 	heard := []*atomic.Int64{hears(t, f.Servers[0].URL, person), hears(t, f.Servers[1].URL, person), hears(t, f.Servers[2].URL, person)}
 	_, own := foreign(t, s)
 	ask := func(title string) {
-		person.Write(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"path": "ask-for-work",
+		person.Write(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"key": servertest.Key(), "path": "ask-for-work",
 			"values": map[string]any{"req_title": title, "req_boat": own["id"], "req_kind": "wk_hull"}})
 	}
 	ask("Antifouling")

@@ -189,7 +189,7 @@ func TestNewsTellsNoMoreThanTheTable(t *testing.T) {
 	defer func() { require.NoError(t, response.Body.Close()) }()
 	c := s.Person(t, ines)
 	_, own := foreign(t, s)
-	c.Write(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"path": "ask-for-work",
+	c.Write(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"key": servertest.Key(), "path": "ask-for-work",
 		"values": map[string]any{"req_title": "Whisper", "req_boat": own["id"], "req_kind": "wk_hull"}})
 	lines := bufio.NewScanner(response.Body)
 	var heard []string

@@ -63,9 +63,10 @@ func TestOddTextsAreRefusedOrFound(t *testing.T) {
 			ask(f, http.MethodPost, at+"/tables/boat/bulk", map[string]any{"what": "paste", "edits": []any{edit}})
 			ask(f, http.MethodPost, at+"/tables/boat/bulk", map[string]any{"what": "paste", "edits": []any{edit, edit, edit, edit, edit}})
 		}
-		ask(p, http.MethodPost, live+"/forms/p_ask_c", map[string]any{"path": "ask-for-work", "values": map[string]any{
-			"req_title": text, "req_boat": text, "req_kind": text}})
-		ask(p, http.MethodPost, live+"/forms/"+where, map[string]any{"path": text, "record": text})
+		ask(p, http.MethodPost, live+"/forms/p_ask_c", map[string]any{"key": servertest.Key(), "path": "ask-for-work",
+			"values": map[string]any{
+				"req_title": text, "req_boat": text, "req_kind": text}})
+		ask(p, http.MethodPost, live+"/forms/"+where, map[string]any{"key": servertest.Key(), "path": text, "record": text})
 	}
 }
 

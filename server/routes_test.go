@@ -179,7 +179,8 @@ func liveRoutes() []liveRoute {
 		{"GET /a/:app/-/lists/:block", "/lists/p_orders_b?path=orders", nil, []int{no}, []int{closed}, []int{no}, []int{ok}},
 		{"GET /a/:app/-/options/:block/:field", "/options/p_ask_c/req_boat?path=ask-for-work", nil, []int{no}, []int{ok}, []int{no},
 			[]int{closed}},
-		{"POST /a/:app/-/forms/:block", "/forms/p_ask_c", map[string]any{"path": "ask-for-work", "values": map[string]any{}}, []int{no},
+		{"POST /a/:app/-/forms/:block", "/forms/p_ask_c", map[string]any{"key": servertest.Key(), "path": "ask-for-work",
+			"values": map[string]any{}}, []int{no},
 			[]int{wrong}, []int{no}, []int{closed}},
 		{"POST /a/:app/-/files/:block/:field", "/files/p_ask_c/req_photos?path=ask-for-work&name=a.txt", nil, []int{no}, []int{wrong},
 			[]int{no}, []int{closed}},
@@ -299,7 +300,7 @@ func body(route string) any {
 	case strings.Contains(route, "/leftovers/"):
 		return map[string]any{"rows": []any{}}
 	case strings.Contains(route, "/forms/"):
-		return map[string]any{"path": "welcome", "values": map[string]any{}}
+		return map[string]any{"key": servertest.Key(), "path": "welcome", "values": map[string]any{}}
 	case strings.HasPrefix(route, "POST") || strings.HasPrefix(route, "PATCH"):
 		return map[string]any{"values": map[string]any{}}
 	}

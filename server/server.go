@@ -33,6 +33,7 @@ import (
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
 	"pinegate/store/files"
+	"pinegate/store/once"
 	"pinegate/store/records"
 )
 
@@ -46,6 +47,7 @@ type Config struct {
 	Live     *store.Live
 	Imports  *imports.Service
 	Blobs    *files.Store
+	Once     *once.Book
 	Mailbox  *mailbox.Mailbox     // nil when a mail server is set
 	Demo     *builder.DemoAccount // nil outside demo mode
 	Files    fs.FS                // the built front end
@@ -357,7 +359,8 @@ func place(ctx context.Context) *runtime.Place {
 func (s *Server) live() {
 	group := s.engine.Group("/a/:app/-", s.livePlace)
 	s.Runtime = humagin.NewWithGroup(s.engine, group, apiConfig("Runtime"))
-	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Live: s.Live, Files: s.Blobs, Gate: s.Gate, Accounts: s.Accounts, Place: place,
+	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Live: s.Live, Files: s.Blobs, Gate: s.Gate, Accounts: s.Accounts,
+		Once: s.Once, Place: place,
 		Cookie: func(p *runtime.Place, token string, hours int, visit bool) *http.Cookie {
 			if visit {
 				hours = 0
@@ -402,7 +405,8 @@ func (s *Server) livePlace(g *gin.Context) {
 // live records.
 func (s *Server) stage() {
 	group := s.engine.Group("/stage/:app/:as/-", s.signedIn, s.building, s.stagePlace)
-	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Live: s.Live, Files: s.Blobs, Accounts: s.Accounts, Place: place}
+	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Live: s.Live, Files: s.Blobs, Accounts: s.Accounts,
+		Once: s.Once, Place: place}
 	h.Register(humagin.NewWithGroup(s.engine, group, apiConfig("Stage")))
 	formFiles(group, h)
 }

@@ -140,12 +140,13 @@ func TestOneIsKnownByAConfirmedAddress(t *testing.T) {
 	c.Read(live+"/me", &me)
 	assert.NotContains(t, fmt.Sprint(me.Parts[0].Questions), "own_email")
 	for _, path := range []string{"/me", "/forms/p_owner_b"} {
-		status, _ := c.Do(http.MethodPost, live+path, map[string]any{"table": "own", "revision": me.Parts[0].Revision,
-			"values": map[string]any{"own_email": other}})
+		status, _ := c.Do(http.MethodPost, live+path, map[string]any{"key": servertest.Key(), "table": "own",
+			"revision": me.Parts[0].Revision,
+			"values":   map[string]any{"own_email": other}})
 		assert.Equal(t, http.StatusUnprocessableEntity, status, path)
 	}
 	status, body := c.Do(http.MethodPost, live+"/forms/p_owner_b",
-		map[string]any{"path": "owner", "record": me.Parts[0].Row["id"], "revision": me.Parts[0].Revision,
+		map[string]any{"key": servertest.Key(), "path": "owner", "record": me.Parts[0].Row["id"], "revision": me.Parts[0].Revision,
 			"values": map[string]any{"own_email": other, "own_name": "Ines Calder"}})
 	assert.Equal(t, http.StatusUnprocessableEntity, status, body)
 
@@ -259,11 +260,13 @@ func TestTheRuleFillsIn(t *testing.T) {
 	c.Read(live+"/page?path=ask-for-work", &p)
 	assert.NotContains(t, fmt.Sprint(p.Blocks[2].Questions), "req_owner", "what is filled in is not asked")
 	status, _ := c.Do(http.MethodPost, live+"/forms/p_ask_c",
-		map[string]any{"path": "ask-for-work", "values": map[string]any{"req_title": "Mine", "req_boat": own["id"],
-			"req_owner": other["boat_owner"]}})
+		map[string]any{"key": servertest.Key(), "path": "ask-for-work",
+			"values": map[string]any{"req_title": "Mine", "req_boat": own["id"],
+				"req_owner": other["boat_owner"]}})
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	status, body := c.Do(http.MethodPost, live+"/forms/p_ask_c",
-		map[string]any{"path": "ask-for-work", "values": map[string]any{"req_title": "Mine", "req_boat": own["id"]}})
+		map[string]any{"key": servertest.Key(), "path": "ask-for-work",
+			"values": map[string]any{"req_title": "Mine", "req_boat": own["id"]}})
 	require.Equal(t, http.StatusOK, status, body)
 	var reqs page
 	c.Read(live+"/page?path=my-requests", &reqs)

@@ -28,7 +28,7 @@ func TestLookingAtTheLiveApp(t *testing.T) {
 	assert.Len(t, p.Blocks[2].Rows, 2)
 	_, own := foreign(t, s)
 	send := func() (int, string) {
-		return f.Do(http.MethodPost, stage+"/forms/p_ask_c", map[string]any{"path": "ask-for-work",
+		return f.Do(http.MethodPost, stage+"/forms/p_ask_c", map[string]any{"key": servertest.Key(), "path": "ask-for-work",
 			"values": map[string]any{"req_title": "By the founder", "req_boat": own["id"], "req_kind": "wk_hull"}})
 	}
 	status, _ := send()

@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	crand "crypto/rand"
 	"errors"
 	"fmt"
 	"maps"
@@ -182,7 +183,7 @@ func visit(ctx context.Context, b *browser, r *rand.Rand, h *house) error {
 	case n < 85:
 		return b.ask(ctx, "list", http.MethodGet, at+"/lists/home_b?path=home&sort=b_title", nil, nil)
 	case n < 97:
-		return b.ask(ctx, "form", http.MethodPost, at+"/forms/home_c", map[string]any{"path": "home",
+		return b.ask(ctx, "form", http.MethodPost, at+"/forms/home_c", map[string]any{"key": crand.Text(), "path": "home",
 			"values": map[string]any{"b_title": fmt.Sprintf("Boat %d", r.IntN(1e6)), "b_day": "2026-12-01"}}, nil)
 	default:
 		return b.ask(ctx, "who am I", http.MethodGet, at+"/app", nil, nil)

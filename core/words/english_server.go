@@ -12,6 +12,8 @@ var englishServer = map[string]string{
 	"gate-not-invited":      "In the live app, no one joins this role by invitation. Say that new people join by invitation, and publish that.",
 	"gate-role-gone":        "The role they signed up for is no longer there.",
 	"gate-many-files":       "Too many files came from here. Try again in 15 minutes.",
+	"gate-many-forms":       "Too many answers came from here. Try again in 15 minutes; nothing of yours is lost until then.",
+	"once-other":            "This was sent before with other answers. Load the page again to send more.",
 	"gate-way-closed":       "You can’t sign in this way here.",
 	"gate-current-password": "That is not your current password.",
 	"gate-no-closing":       "You can’t close this account yourself. Please get in touch with us.",

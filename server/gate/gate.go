@@ -107,29 +107,6 @@ func (g *Gate) Stop(ctx context.Context) error {
 	return g.jobs.StopAndCancel(ctx)
 }
 
-// How many files may come from one network address in a window.
-const (
-	uploadsOfVisitor = 30
-	uploadsOfPerson  = 300
-)
-
-// AllowUpload counts a file that somebody sends, and refuses those who send too
-// many.
-func (g *Gate) AllowUpload(ctx context.Context, app store.App, host string, signedIn bool) error {
-	most := uploadsOfVisitor
-	if signedIn {
-		most = uploadsOfPerson
-	}
-	ok, err := g.accounts.Allow(ctx, "upload "+app.ID+" "+host, most, window)
-	if err != nil {
-		return err
-	}
-	if !ok {
-		return words.New("gate-many-files")
-	}
-	return nil
-}
-
 // Leave ends a session.
 func (g *Gate) Leave(ctx context.Context, token string) error {
 	return g.accounts.SignOut(ctx, token)

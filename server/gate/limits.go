@@ -5,6 +5,8 @@ import (
 	"errors"
 	"time"
 
+	"pinegate/core/words"
+	"pinegate/store"
 	"pinegate/store/accounts"
 )
 
@@ -124,6 +126,41 @@ func (g *Gate) right(ctx context.Context, c caller) error {
 	counts, err := g.tries(ctx, c)
 	for _, x := range counts {
 		err = errors.Join(err, g.accounts.Forgive(ctx, x.key, window))
+	}
+	return err
+}
+
+// How many files and forms may come in a window: from one network address of those who
+// are not signed in, from all of these together at one app, and from a person.
+const (
+	uploadsOfVisitor  = 30
+	uploadsOfVisitors = 600
+	uploadsOfPerson   = 300
+	formsOfVisitor    = 60
+	formsOfVisitors   = 1200
+	formsOfPerson     = 600
+)
+
+// AllowUpload counts a file that somebody sends, and refuses those who send too
+// many. Person is who is signed in, or "".
+func (g *Gate) AllowUpload(ctx context.Context, app store.App, from From, person string) error {
+	return g.allow(ctx, "upload", app, from, person, uploadsOfVisitor, uploadsOfVisitors, uploadsOfPerson, "gate-many-files")
+}
+
+// AllowForm is [Gate.AllowUpload] for a form that is sent.
+func (g *Gate) AllowForm(ctx context.Context, app store.App, from From, person string) error {
+	return g.allow(ctx, "form", app, from, person, formsOfVisitor, formsOfVisitors, formsOfPerson, "gate-many-forms")
+}
+
+func (g *Gate) allow(ctx context.Context, what string, app store.App, from From, person string, one, all, signedIn int, told string) error {
+	at := what + " " + app.ID + " "
+	counts := []count{{at + "host " + from.Host, one}, {at + "visitors", all}}
+	if person != "" {
+		counts = []count{{at + "person " + person, signedIn}}
+	}
+	err := g.limit(ctx, counts, nil)
+	if errors.Is(err, accounts.ErrOften) {
+		err = errors.Join(err, words.New(told))
 	}
 	return err
 }

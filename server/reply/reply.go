@@ -30,6 +30,12 @@ func Error(ctx context.Context, err error) error {
 		return nil
 	case errors.As(err, &status):
 		return err
+	case errors.Is(err, accounts.ErrOften):
+		told := words.Say("answer-often", nil)
+		if errors.As(err, &problem) {
+			told = problem.Error()
+		}
+		return huma.Error429TooManyRequests(told)
 	case errors.As(err, &problem):
 		return &huma.ErrorModel{Status: http.StatusUnprocessableEntity, Title: words.Say("answer-cannot", nil), Detail: problem.Error(),
 			Errors: mistakes(problem)}
@@ -41,8 +47,6 @@ func Error(ctx context.Context, err error) error {
 		return huma.Error403Forbidden(words.Say("answer-forbidden", nil))
 	case errors.Is(err, records.ErrChanged):
 		return huma.Error409Conflict(words.Say("answer-changed", nil))
-	case errors.Is(err, accounts.ErrOften):
-		return huma.Error429TooManyRequests(words.Say("answer-often", nil))
 	case errors.Is(err, accounts.ErrRefused):
 		return huma.Error401Unauthorized(words.Say("answer-refused", nil))
 	case errors.Is(err, context.Canceled), errors.Is(ctx.Err(), context.Canceled): // nobody waits for the answer any more

@@ -136,7 +136,7 @@ func (h *Handlers) Upload(ctx context.Context, block, field string, at PageInput
 		return records.File{}, store.ErrNotFound
 	}
 	if h.Gate != nil {
-		if err := h.Gate.AllowUpload(ctx, p.App, p.From.Host, p.Seat.Viewer.SignedIn()); err != nil {
+		if err := h.Gate.AllowUpload(ctx, p.App, p.From, p.person()); err != nil {
 			return records.File{}, err
 		}
 	}

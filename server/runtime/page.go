@@ -36,6 +36,17 @@ type Place struct {
 	Locked bool
 }
 
+// person gives the address of who is signed in, or "".
+func (p *Place) person() string {
+	if p.Session == nil || !p.Seat.Viewer.SignedIn() {
+		return ""
+	}
+	return p.Session.Email + " " + p.Session.RecordID
+}
+
+// asker names who asks for something here, and of which records.
+func (p *Place) asker() string { return p.Seat.Schema + " " + p.Seat.By + " " + p.person() }
+
 // open finds the page for the path, and tells in words why it is not shown.
 func (p *Place) open(ctx context.Context, a *apps.Apps, path, record string) (*page.View, error) {
 	v, err := page.Open(ctx, a.Road(ctx), p.Seat, path, record)

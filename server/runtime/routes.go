@@ -17,6 +17,7 @@ import (
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
 	"pinegate/store/files"
+	"pinegate/store/once"
 	"pinegate/store/records"
 )
 
@@ -27,6 +28,7 @@ type Handlers struct {
 	Acts     *act.Acts
 	Live     *store.Live
 	Files    *files.Store
+	Once     *once.Book
 	Gate     *gate.Gate // nil on the stage, where nobody signs in
 	Accounts *accounts.Accounts
 	// Place gives where a request sits.
@@ -170,36 +172,70 @@ func (p *Place) writable() error {
 
 // Sent is what a browser sends for a form.
 type Sent struct {
+	Key      string         `json:"key" minLength:"16" maxLength:"64" pattern:"^[A-Za-z0-9_-]+$" doc:"Drawn when the form is shown; sent twice with the same, it is one"`
 	Path     string         `json:"path"`
 	Record   string         `json:"record,omitempty"`
 	Revision int            `json:"revision,omitempty"`
 	Values   records.Values `json:"values"`
 }
 
+// form takes a form. Sent again, as by a second press or by a browser that lost the
+// answer, it is answered again and nothing is written.
 func (h *Handlers) form(ctx context.Context, p *Place, in *formInput) (*output[page.Done], error) {
 	if err := p.writable(); err != nil {
 		return nil, err
 	}
-	v, err := p.open(ctx, h.Apps, in.Body.Path, in.Body.Record)
+	ask, err := h.Once.Ask(p.App.ID, in.Body.Key, p.asker(), in)
 	if err != nil {
 		return nil, err
+	}
+	var done page.Done
+	before := func() (bool, error) { return ask.Before(ctx, &done) }
+	if is, err := before(); err != nil || is {
+		return &output[page.Done]{done}, err
+	}
+	err = h.send(ctx, p, in, ask, &done)
+	if errors.Is(err, once.ErrBefore) {
+		_, err = before()
+	}
+	if err != nil {
+		return nil, err
+	}
+	return &output[page.Done]{done}, nil
+}
+
+// send writes what a form sends, once.
+func (h *Handlers) send(ctx context.Context, p *Place, in *formInput, ask once.Ask, done *page.Done) error {
+	v, err := p.open(ctx, h.Apps, in.Body.Path, in.Body.Record)
+	if err != nil {
+		return err
 	}
 	u, err := v.Use(in.Block)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	if err := u.Check(in.Body.Values); err != nil {
-		return nil, err
+		return err
+	}
+	if h.Gate != nil {
+		if err := h.Gate.AllowForm(ctx, p.App, p.From, p.person()); err != nil {
+			return err
+		}
 	}
 	presets, err := u.Presets(ctx)
 	if err != nil {
-		return nil, err
+		return err
 	}
-	write, err := h.Acts.Edit(ctx, p.App, p.Seat, u.Sentence(), func(unit *act.Unit) (*records.Write, error) {
-		return u.Write(ctx, unit.Road, in.Body.Revision, in.Body.Values, presets)
+	_, err = h.Acts.Edit(ctx, p.App, p.Seat, u.Sentence(), func(unit *act.Unit) (*records.Write, error) {
+		if err := ask.Begin(ctx, unit.Tx); err != nil {
+			return nil, err
+		}
+		w, err := u.Write(ctx, unit.Road, in.Body.Revision, in.Body.Values, presets)
+		if err != nil {
+			return nil, err
+		}
+		*done = u.After(w.Record)
+		return w, ask.End(ctx, unit.Tx, done)
 	})
-	if err != nil {
-		return nil, err
-	}
-	return &output[page.Done]{u.After(write.Record)}, nil
+	return err
 }

@@ -55,8 +55,17 @@ export const fileHref = (row: Row, column: Column) => (file: FileInfo, small: bo
 
 export const pictureHref = (picture: string) => `${base}/-/pictures/${picture}`;
 
-export const sendForm = (block: string, w: Where, revision: number, values: { [field: string]: unknown }) =>
-	request<Done>("POST", `${base}/-/forms/${block}`, { ...w, revision, values });
+/** The key of a form that is shown. Sent again with it, a form is not written again. */
+export const newKey = () =>
+	Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, "0")).join("");
+
+export const sendForm = (
+	key: string,
+	block: string,
+	w: Where,
+	revision: number,
+	values: { [field: string]: unknown },
+) => request<Done>("POST", `${base}/-/forms/${block}`, { key, ...w, revision, values });
 
 export const signOut = () => request<void>("POST", `${base}/-/sign-out`);
 

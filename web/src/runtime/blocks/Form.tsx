@@ -12,7 +12,7 @@ import {
 	sentValue,
 	type Value,
 } from "../../shared/fields/values";
-import { addressOf, getOptions, type Form as Shown, sendForm, sendFormFile } from "../place";
+import { addressOf, getOptions, newKey, type Form as Shown, sendForm, sendFormFile } from "../place";
 import type { BlockProps } from ".";
 
 type Question = Shown["questions"][number];
@@ -38,12 +38,17 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 	const block = form.id;
 	const [values, setValues] = useState(() => start(form));
 	const [wrong, setWrong] = useState<Record<string, string>>({});
+	const key = useRef("");
 	const element = useRef<HTMLFormElement>(null);
 	const navigate = useNavigate();
 	const client = useQueryClient();
 	const send = useMutation({
-		mutationFn: () => sendForm(block, where, form.revision, sent(form, values)),
+		mutationFn: () => {
+			key.current ||= newKey();
+			return sendForm(key.current, block, where, form.revision, sent(form, values));
+		},
 		onSuccess: async (got) => {
+			key.current = "";
 			setWrong({});
 			await client.invalidateQueries();
 			navigate(got.go ? addressOf(got.go) : `/${where.path}${where.record ? `/${where.record}` : ""}`, {

@@ -127,6 +127,30 @@ describe("a form", () => {
 		await waitFor(() => expect((screen.getByLabelText("Name") as HTMLInputElement).value).toBe(""));
 	});
 
+	it("keeps its key until it is sent, and has another one then", async () => {
+		let lost = true;
+		const asked = answering({
+			"POST /forms/b1": () => (lost ? new Refusal(503, "The database is away.") : { thanks: "Thank you." }),
+		});
+		const { person } = one(form());
+		const name = await screen.findByLabelText("Name");
+		const press = async (times: number) => {
+			await person.click(screen.getByRole("button", { name: "Send" }));
+			await waitFor(() => expect(asked.length).toBe(times));
+		};
+		await person.type(name, "Tern");
+		await press(1);
+		await screen.findByText("The database is away.");
+		lost = false;
+		await press(2);
+		await waitFor(() => expect((screen.getByLabelText("Name") as HTMLInputElement).value).toBe(""));
+		await press(3);
+		const [first, again, other] = asked.map((a) => a.body.key);
+		expect(first).toMatch(/^[0-9a-f]{32}$/);
+		expect(again).toBe(first);
+		expect(other).not.toBe(first);
+	});
+
 	it("sends of many links only what is other than before", async () => {
 		const asked = answering({ "POST /forms/b1": { thanks: "" } });
 		const links = { ...name, id: "crew", name: "Crew", type: "links", kind: "record", many: true };

@@ -898,6 +898,8 @@ export interface components {
             sort: string;
         };
         Sent: {
+            /** @description Drawn when the form is shown; sent twice with the same, it is one */
+            key: string;
             path: string;
             record?: string;
             /** Format: int64 */
