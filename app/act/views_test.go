@@ -99,6 +99,11 @@ func TestEffectsAreToldAndNotMade(t *testing.T) {
 			assert.Contains(t, effects.Losses[0].Text, want.says)
 		}
 	}
+	effects, err := publish.EffectsOf(t.Context(), y.apps, y.app,
+		decode(`{"kind":"set","of":"visitor.own","values":{"add":{"extent":"all"}}}`))
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Visitors can add to Owners without signing in. Anyone added there with an email can then sign in as: Boat owners."},
+		effects.Openings)
 	app, err := y.apps.ByID(t.Context(), y.app.WorkspaceID, y.app.ID)
 	require.NoError(t, err)
 	assert.Equal(t, y.app.Revision, app.Revision, "telling changes nothing")

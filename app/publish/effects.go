@@ -7,6 +7,7 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/schema"
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/apps"
 )
@@ -18,11 +19,13 @@ type Effects struct {
 	Mends []blueprint.Mended `json:"mends"`
 	// Losses are the values in the draft that would no longer be seen.
 	Losses []PlanStep `json:"losses"`
+	// Openings tell who could then add people.
+	Openings []string `json:"openings"`
 }
 
 // EffectsOf tells what a change of the draft would do, and makes none.
 func EffectsOf(ctx context.Context, a *apps.Apps, app store.App, c blueprint.Change) (Effects, error) {
-	out := Effects{Mends: []blueprint.Mended{}, Losses: []PlanStep{}}
+	out := Effects{Mends: []blueprint.Mended{}, Losses: []PlanStep{}, Openings: []string{}}
 	before, err := a.Blueprint(ctx, app, apps.Draft)
 	if err != nil {
 		return out, err
@@ -39,6 +42,7 @@ func EffectsOf(ctx context.Context, a *apps.Apps, app store.App, c blueprint.Cha
 	if err != nil {
 		return out, err
 	}
+	out.Openings = append(out.Openings, openings(before, after)...)
 	err = a.Transaction(ctx, func(tx *gorm.DB) error {
 		away, err := apps.Aside(ctx, tx, apps.SchemaName(app, apps.Draft))
 		if err != nil {
@@ -61,4 +65,21 @@ func mending(c blueprint.Change) blueprint.Change {
 		return &blueprint.Remove{Of: remove.Of, Mend: true}
 	}
 	return c
+}
+
+// openings tells which rules let somebody add people that did not before.
+func openings(before, after *blueprint.Blueprint) []string {
+	var out []string
+	for _, o := range blueprint.NewOpenings(before, after) {
+		people := make([]string, len(o.People))
+		for i, r := range o.People {
+			people[i] = r.Name
+		}
+		code := "opening-role"
+		if o.Role.ID == blueprint.VisitorRole {
+			code = "opening-visitor"
+		}
+		out = append(out, words.Say(code, words.Args{"role": o.Role.Name, "table": o.Table.Name, "people": people}))
+	}
+	return out
 }

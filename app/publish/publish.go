@@ -25,8 +25,9 @@ import (
 type PlanStep struct {
 	Text  string `json:"text"`
 	Count int    `json:"count"`
-	Loss  bool   `json:"loss"` // values would no longer be seen
-	Stop  bool   `json:"stop"` // this must be put right before it can be published
+	Loss  bool   `json:"loss"`  // values would no longer be seen
+	Stop  bool   `json:"stop"`  // this must be put right before it can be published
+	Opens bool   `json:"opens"` // it tells who could then add people
 	// Samples are some of the values that cannot be converted.
 	Samples []string `json:"samples,omitempty"`
 }
@@ -122,7 +123,13 @@ func planIn(
 	}
 	out.Differences = sentence.Compare(live, next)
 	steps := schema.Compare(apps.SchemaName(app, apps.Live), live, next, away)
-	if out.Steps, err = tell(ctx, tx, steps); err != nil || version != 0 {
+	if out.Steps, err = tell(ctx, tx, steps); err != nil {
+		return out, steps, next, err
+	}
+	for _, text := range openings(live, next) {
+		out.Steps = append(out.Steps, PlanStep{Text: text, Opens: true})
+	}
+	if version != 0 {
 		return out, steps, next, err
 	}
 	// what does not hold in the draft is told before it is tried with live records

@@ -136,10 +136,14 @@ func Sees(b *blueprint.Blueprint, catalog *expr.Catalog, v Viewer, table, field 
 }
 
 // MaySet tells whether the viewer may set the field in some record that the
-// action allows.
+// action allows. Nobody but founders changes an address by which people are known:
+// who can would be whoever they like.
 func MaySet(b *blueprint.Blueprint, catalog *expr.Catalog, v Viewer, table, field string, action blueprint.Action) (bool, error) {
 	if v.Founder {
 		return true, nil
+	}
+	if action == blueprint.Modify && len(b.KnownBy(table, field)) > 0 {
+		return false, nil
 	}
 	grants, err := Grants(b, catalog, v, table, action)
 	return slices.ContainsFunc(grants, func(g Grant) bool { return g.Sets(field) }), err

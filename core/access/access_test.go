@@ -61,6 +61,7 @@ func TestFields(t *testing.T) {
 		{"a fixed one", ines, "boat", "boat_owner", true, false},
 		{"hidden by one role, shown by the other", both, "boat", "boat_note", true, true},
 		{"hidden by both", both, "ber", "ber_fee", false, false},
+		{"the address of people", crew, "own", "own_email", true, false},
 		{"a founder", access.Viewer{Founder: true}, "ber", "ber_fee", true, true},
 		{"a visitor", nobody, "boat", "boat_name", false, false},
 	} {

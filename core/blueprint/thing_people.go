@@ -42,7 +42,8 @@ func (r *Role) Props(c Context) []prop.Prop {
 	gone := prop.Lost{Do: func() string { r.forgetPeople(); return words.Say("role-without-people", nil) }}
 	out = append(
 		out,
-		prop.Prop{Name: "people", Label: "Their records are in", Noun: "the table of its people", Asked: true, Resets: true, Lost: gone,
+		prop.Prop{Name: "people", Label: "Their records are in", Noun: "the table of its people", Asked: true, Resets: true,
+			Opens: true, Lost: gone,
 			Value: prop.One(&r.People, c.Tables()).OrNone("no table yet: no one can sign in")},
 	)
 	t := c.tableOf(r.People)
@@ -55,6 +56,7 @@ func (r *Role) Props(c Context) []prop.Prop {
 		out,
 		prop.Prop{
 			Name:  "email",
+			Opens: true,
 			Label: "They sign in with",
 			Noun:  "the field of their email",
 			With:  "people",
@@ -143,6 +145,7 @@ func (r *Role) signUpProps(c Context, t *Table) []prop.Prop {
 	out := []prop.Prop{
 		{
 			Name:   "signUp.mode",
+			Opens:  true,
 			Label:  "New people",
 			Noun:   "how people sign up",
 			Help:   "Without sign-up, anyone with a record signs in with its email",
@@ -335,6 +338,7 @@ func (x *Rule) Props(c Context) []prop.Prop {
 				Noun:  words.Say("reach-noun", args),
 				Use:   words.Say("reach-use", args),
 				Asked: a.Action == See,
+				Opens: a.Action == Add,
 				Value: prop.Reaches(a.at, scope, c.ownOffers(x.Table)),
 				Lost:  prop.Lost{Words: words.Say("reach-lost", args)},
 			},

@@ -41,7 +41,10 @@ type Prop struct {
 	// Stores tells that values of records depend on it, so that the effects of a
 	// change are told before it is made.
 	Stores bool
-	Hint   string // the code of what to do where nothing fits
+	// Opens tells that it depends on the setting who can add people, which is told
+	// before it is changed, too.
+	Opens bool
+	Hint  string // the code of what to do where nothing fits
 	Value
 	Lost Lost
 }

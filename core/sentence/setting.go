@@ -82,7 +82,7 @@ func Of(p blueprint.Place, name string) (Setting, bool) {
 			continue
 		}
 		out.Slots = append(out.Slots, slot(x))
-		out.Asks = out.Asks || x.Stores
+		out.Asks = out.Asks || x.Stores || x.Opens
 		if !x.Must && !x.Zero() && (head.Say != "" || head.Off != "") {
 			out.Unsays = append(out.Unsays, x.Name)
 		}
@@ -104,6 +104,7 @@ func ForNew(p blueprint.Place, c *blueprint.AddThing) Setting {
 			continue
 		}
 		s := slot(x)
+		out.Asks = out.Asks || x.Opens
 		if c.What == "rule" && x.Name == "table" { // one rule for each table
 			rules := p.Context.Role().Rules
 			s.Options = slices.DeleteFunc(s.Options, func(o Option) bool {

@@ -34,6 +34,9 @@ func (r Road) Restore(ctx context.Context, s *Seat, t *blueprint.Table, id strin
 	if err != nil {
 		return nil, err
 	}
+	if err := r.ownAddress(ctx, s, t, id, valuesOf(t, after)); err != nil {
+		return nil, err
+	}
 	w := &Write{Table: t.ID, Record: id, After: after}
 	return w, r.remember(ctx, s, w)
 }
@@ -169,8 +172,20 @@ func (r Road) BringBack(ctx context.Context, s *Seat, t *blueprint.Table, id str
 	if _, err := r.link(ctx, s, t, id, values, w.Before); err != nil {
 		return nil, err
 	}
+	if err := r.ownAddress(ctx, s, t, id, values); err != nil {
+		return nil, err
+	}
 	w.After = plainValues(values)
 	return w, r.remember(ctx, s, w)
+}
+
+// valuesOf gives the values of fields from a history.
+func valuesOf(t *blueprint.Table, plain map[string]any) map[string]expr.Value {
+	out := map[string]expr.Value{}
+	for id, v := range plain {
+		out[id] = fromPlain(t.Field(id), v)
+	}
+	return out
 }
 
 func sameJSON(a, b any) bool {

@@ -172,7 +172,7 @@ func (g *group) accept(p *planned, links map[string]map[string]bool) bool {
 	p.values = map[string]expr.Value{}
 	for id, raw := range p.entered {
 		f := g.table.Field(id)
-		if f == nil || f.Type == blueprint.Links || f.Type.Filed() {
+		if f == nil || f.Type == blueprint.Links || f.Type.Filed() || len(g.seat.Blueprint.KnownBy(g.table.ID, id)) > 0 {
 			return false
 		}
 		may, err := access.MaySet(g.seat.Blueprint, g.seat.Catalog, g.seat.Viewer, g.table.ID, id, action)

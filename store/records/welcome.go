@@ -23,8 +23,8 @@ func (r Road) Welcome(ctx context.Context, s *Seat, role *blueprint.Role, email 
 	}
 	t := s.Blueprint.Table(role.People)
 	// two who confirm at once make one record
-	if err := r.db.WithContext(ctx).Exec("SELECT pg_advisory_xact_lock(hashtext(?))", s.Schema+" "+email).Error; err != nil {
-		return nil, fmt.Errorf("lock an address: %w", err)
+	if err := r.lockAddress(ctx, s, email); err != nil {
+		return nil, err
 	}
 	anybody := *role
 	anybody.Where, anybody.Admit, anybody.Homes = "", "", nil

@@ -5,6 +5,7 @@ import (
 	"sync"
 	"testing"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -56,7 +57,11 @@ func TestARecordThatIsThereBecomesTheirs(t *testing.T) {
 
 func TestTwoRecordsWithOneAddressAreNobody(t *testing.T) {
 	l := acttest.NewLoft(t)
-	l.Add("sailor", map[string]any{"s_name": "Ruth again", "s_mail": "ruth@sails.example"})
+	seat := l.Founder()
+	require.NoError(t, l.Acts.Do(t.Context(), func(u *act.Unit) error { // as an import does
+		return u.Road.AddMany(t.Context(), seat, seat.Blueprint.Table("sailor"), []records.New{{ID: uuid.NewString(),
+			Values: map[string]expr.Value{"s_name": expr.TextOf("Ruth again"), "s_mail": expr.TextOf("ruth@sails.example")}}})
+	}))
 	_, err := arrival(t.Context(), l, l.Founder(), "ruth@sails.example", map[string]any{"s_name": "Ruth"})
 	var p *words.Problem
 	require.ErrorAs(t, err, &p)

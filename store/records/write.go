@@ -105,6 +105,9 @@ func (r Road) AddAs(
 	if _, ok, err := r.permitted(ctx, s, t, w.Record, blueprint.Add, written); err != nil || !ok {
 		return nil, refusedUnless(ok, err)
 	}
+	if err := r.ownAddress(ctx, s, t, w.Record, values); err != nil {
+		return nil, err
+	}
 	return w, r.remember(ctx, s, w)
 }
 
@@ -167,9 +170,6 @@ func (r Road) Change(ctx context.Context, s *Seat, t *blueprint.Table, id string
 	if err != nil {
 		return nil, err
 	}
-	if err := r.keepSelf(ctx, s, t, id, values, wrong); err != nil {
-		return nil, err
-	}
 	written := keys(values)
 	if err := r.reach(ctx, s, t, id, revision, blueprint.Modify, written); err != nil {
 		return nil, err
@@ -202,25 +202,10 @@ func (r Road) Change(ctx context.Context, s *Seat, t *blueprint.Table, id string
 	if _, ok, err := r.permitted(ctx, s, t, id, blueprint.Modify, written); err != nil || !ok {
 		return nil, refusedUnless(ok, err)
 	}
-	return w, r.remember(ctx, s, w)
-}
-
-// keepSelf refuses that somebody changes the address by which they are known
-// themselves: it has to be confirmed first, or they could be somebody else.
-func (r Road) keepSelf(ctx context.Context, s *Seat, t *blueprint.Table, id string, values map[string]expr.Value, wrong FieldErrors) error {
-	for fid, v := range values {
-		if !s.isSelf(t.ID, id, fid) {
-			continue
-		}
-		now, err := r.current(ctx, s, t, id, []string{fid})
-		if err != nil {
-			return err
-		}
-		if was, _ := now[fid].(string); !strings.EqualFold(was, v.Text) {
-			wrong[fid] = words.New("own-email")
-		}
+	if err := r.ownAddress(ctx, s, t, id, values); err != nil {
+		return nil, err
 	}
-	return nil
+	return w, r.remember(ctx, s, w)
 }
 
 // Delete moves a record to the bin.
@@ -282,10 +267,7 @@ func (r Road) accept(ctx context.Context, s *Seat, t *blueprint.Table, id string
 			if err != nil {
 				return nil, nil, err
 			}
-			wrong[fid] = words.New("no-such-field")
-			if sees {
-				wrong[fid] = words.New("field-not-yours")
-			}
+			wrong[fid] = s.notYours(t.ID, id, fid, sees)
 			continue
 		}
 		v, message, err := r.acceptOne(ctx, s, t, id, f, raw)
@@ -299,6 +281,19 @@ func (r Road) accept(ctx context.Context, s *Seat, t *blueprint.Table, id string
 		out[fid] = v
 	}
 	return out, wrong, nil
+}
+
+// notYours says why somebody may not set a field.
+func (s *Seat) notYours(table, id, field string, sees bool) *words.Problem {
+	switch {
+	case !sees:
+		return words.New("no-such-field")
+	case s.isSelf(table, id, field):
+		return words.New("own-email")
+	case id != "" && len(s.Blueprint.KnownBy(table, field)) > 0:
+		return words.New("person-email")
+	}
+	return words.New("field-not-yours")
 }
 
 // acceptOne reads what was entered for a field.

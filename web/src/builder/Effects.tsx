@@ -9,7 +9,7 @@ const getEffects = (app: string, change: Change) => request<Effects>("POST", app
 /** Whether a change does something besides what it says. */
 export async function hasEffects(app: string, change: Change): Promise<boolean> {
 	const e = await getEffects(app, change);
-	return e.mends.length > 0 || e.losses.length > 0;
+	return e.mends.length > 0 || e.losses.length > 0 || e.openings.length > 0;
 }
 
 interface AskProps {
@@ -39,6 +39,7 @@ export function Asked({ app, change, label, text, onYes, onNo }: AskProps) {
 	});
 	const mends = effects.data?.mends ?? [];
 	const losses = effects.data?.losses ?? [];
+	const openings = effects.data?.openings ?? [];
 	const yes = mends.length > 0 ? `${label} and change these` : label;
 	return (
 		<div className="grid gap-5">
@@ -49,6 +50,11 @@ export function Asked({ app, change, label, text, onYes, onNo }: AskProps) {
 			) : (
 				<div className="grid gap-4">
 					{text && <p>{text}</p>}
+					{openings.map((o) => (
+						<p key={o} className="note-care">
+							{o}
+						</p>
+					))}
 					{losses.length > 0 && (
 						<ul className="grid gap-2">
 							{losses.map((l) => (

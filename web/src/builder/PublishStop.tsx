@@ -119,6 +119,12 @@ interface PublishFormProps {
 	onDone?: () => void;
 }
 
+/** How a step is marked that is to be thought about. */
+function noteOf(s: NonNullable<Plan["steps"]>[number]): string {
+	if (s.stop) return "note-bad flex gap-2";
+	return s.loss || s.opens ? "note-care flex gap-2" : "";
+}
+
 function PublishForm({ app, plan, label, version, onDone }: PublishFormProps) {
 	const [accept, setAccept] = useState(false);
 	const [bring, setBring] = useState(true);
@@ -144,10 +150,12 @@ function PublishForm({ app, plan, label, version, onDone }: PublishFormProps) {
 	return (
 		<div className="grid gap-4 justify-items-start">
 			<ul className="grid gap-1.5">
-				{!plan.first && plan.steps?.length === 0 && <li>No live records change: only pages, words or rules do.</li>}
-				{(plan.first ? plan.steps?.filter((s) => s.stop) : plan.steps)?.map((s) => (
-					<li key={s.text} className={s.stop ? "note-bad flex gap-2" : s.loss ? "note-care flex gap-2" : ""}>
-						{(s.loss || s.stop) && <TriangleAlert size={16} className="shrink-0 mt-0.5" aria-hidden />}
+				{!plan.first && plan.steps?.every((s) => s.opens) && (
+					<li>No live records change: only pages, words or rules do.</li>
+				)}
+				{(plan.first ? plan.steps?.filter((s) => s.stop || s.opens) : plan.steps)?.map((s) => (
+					<li key={s.text} className={noteOf(s)}>
+						{noteOf(s) && <TriangleAlert size={16} className="shrink-0 mt-0.5" aria-hidden />}
 						<span>
 							{s.text}
 							{s.samples?.length ? say(" For example: {values}.", { values: s.samples.map((v) => `“${v}”`) }) : ""}

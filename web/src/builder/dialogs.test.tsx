@@ -79,6 +79,7 @@ describe("publishing", () => {
 						count: 1,
 						loss: true,
 						stop: false,
+						opens: false,
 						samples: ["12"],
 					},
 				],
@@ -107,7 +108,7 @@ describe("publishing", () => {
 		answering({
 			"GET /plan": plan({
 				differences: [difference],
-				steps: [{ text: "2 values are in several records.", count: 2, loss: false, stop: true }],
+				steps: [{ text: "2 values are in several records.", count: 2, loss: false, stop: true, opens: false }],
 			}),
 			"GET /versions": [],
 		});

@@ -141,6 +141,7 @@ describe("the script", () => {
 			"POST /effects": {
 				mends: [{ use: "the label of Boats", does: "all of them are labelled “Boats”" }],
 				losses: [{ text: "Removes Length from Boats.", count: 2, loss: true, stop: false, samples: ["12", "9"] }],
+				openings: [],
 			},
 			"POST /changes": { revision: 2, added: [], sentences: [] },
 		});
@@ -275,6 +276,7 @@ describe("a setting", () => {
 			"POST /effects": {
 				mends: [],
 				losses: [{ text: "1 value doesn’t convert and is hidden.", count: 1, loss: true, stop: false }],
+				openings: ["Visitors can add to Owners."],
 			},
 			"POST /changes": { revision: 2, added: [], sentences: [] },
 		});
@@ -282,6 +284,7 @@ describe("a setting", () => {
 		await person.type(await screen.findByLabelText("Name"), "x");
 		await person.click(screen.getByRole("button", { name: "Save" }));
 		expect(await screen.findByText("1 value doesn’t convert and is hidden.")).toBeTruthy();
+		expect(screen.getByText("Visitors can add to Owners.")).toBeTruthy();
 		await person.click(screen.getByRole("button", { name: "Cancel" }));
 		expect((screen.getByLabelText("Name") as HTMLInputElement).value).toBe("Namex");
 		expect(asked.some((a) => a.path.endsWith("/changes"))).toBe(false);

@@ -1601,6 +1601,7 @@ export interface components {
         Effects: {
             losses: components["schemas"]["PlanStep"][];
             mends: components["schemas"]["Mended"][];
+            openings: string[];
         };
         Entry: {
             /** Format: int64 */
@@ -1925,6 +1926,7 @@ export interface components {
             /** Format: int64 */
             count: number;
             loss: boolean;
+            opens: boolean;
             samples?: string[];
             stop: boolean;
             text: string;
