@@ -32,7 +32,7 @@ var builderRoutes = map[string]string{
 		GET /stage/:app/:as/-/page; GET /stage/:app/:as/-/pictures/:picture`,
 	"editor": `GET /api/apps/:app/gate; DELETE /api/apps/:app/imports/:import; DELETE /api/apps/:app/invitations/:invitation; DELETE /api/apps/:app/tables/:table/bin; DELETE /api/apps/:app/tables/:table/records/:record;
 		DELETE /api/apps/:app/views/:view; PATCH /api/apps/:app/tables/:table/records/:record; POST /api/apps/:app/changes; POST /api/apps/:app/imports; POST /api/apps/:app/imports/propose;
-		POST /api/apps/:app/help; POST /api/apps/:app/invitations; POST /api/apps/:app/leftovers/:import/drop; POST /api/apps/:app/leftovers/:import/retry; POST /api/apps/:app/mail-trials; POST /api/apps/:app/pictures;
+		POST /api/apps/:app/help; POST /api/apps/:app/invitations; POST /api/apps/:app/leftovers/:import/drop; POST /api/apps/:app/leftovers/:import/retry; POST /api/apps/:app/mail-trials; POST /api/apps/:app/pictures; POST /api/apps/:app/sender; POST /api/apps/:app/sender/confirm;
 		POST /api/apps/:app/publish; POST /api/apps/:app/redo; POST /api/apps/:app/tables/:table/bulk; POST /api/apps/:app/tables/:table/fields/:field/files; POST /api/apps/:app/tables/:table/named;
 		POST /api/apps/:app/tables/:table/records; POST /api/apps/:app/tables/:table/records/:record/bring-back; POST /api/apps/:app/tables/:table/records/:record/restore;
 		POST /api/apps/:app/tables/:table/views; POST /api/apps/:app/undo; POST /api/apps/:app/uploads; POST /api/apps/:app/waiting/:waiting; PUT /api/apps/:app/views/:view;
@@ -274,6 +274,8 @@ func body(route string) any {
 		"/help":                  map[string]any{"email": "nobody@sailmail.example", "do": "sign out"},
 		"/acting":                map[string]any{"as": ""},
 		"/mail-trials":           map[string]any{"mail": "none"},
+		"/sender":                map[string]any{},
+		"/sender/confirm":        map[string]any{"code": "000000"},
 		"/waiting/:waiting":      map[string]any{"let": false},
 		"/apps":                  map[string]any{"name": ""},
 		"/workspaces":            map[string]any{"name": ""},

@@ -327,7 +327,8 @@ func TestMailSaysWhatItShould(t *testing.T) {
 		set("gate", "sender", "The yard", "address", "yard@aldercove.example"))
 	s.Client(t).Write(http.MethodPost, live+"/sign-in/code", map[string]string{"email": ines})
 	m := mailTo(t, s, ines, "ALDER COVE BOATYARD: ")
-	assert.Equal(t, "yard@aldercove.example", m.Sender)
+	assert.Equal(t, "no-reply@pinegate.example", m.Sender)
+	assert.Equal(t, "marta@aldercove.example", m.ReplyTo)
 	assert.Contains(t, m.Body, "For Ines Calder: "+codeIn(m))
 }
 

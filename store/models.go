@@ -107,6 +107,7 @@ type Mail struct {
 	ReceivedAt time.Time `gorm:"autoCreateTime"`
 	Sender     string
 	Recipients string
+	ReplyTo    string // where answers go, or "" for the sender
 	Subject    string
 	Body       string
 	Secret     bool // it holds a code or a link for its recipient alone

@@ -274,13 +274,17 @@ func (e mailEnv) Field(_ expr.Value, f *expr.Field) expr.Value {
 	if e.values[f.ID] == "" {
 		return expr.Empty()
 	}
+	if f.ID == "app" || f.ID == "name" {
+		return expr.TextOf(Plain(e.values[f.ID]))
+	}
 	return expr.TextOf(e.values[f.ID])
 }
 func (e mailEnv) Records(string) []expr.Value         { return nil }
 func (e mailEnv) Label(string, expr.Value) expr.Value { return expr.Empty() }
 func (e mailEnv) Clock() expr.Clock                   { return e.clock }
 
-// Fill writes a mail of the gate: the values by the names of the placeholders.
+// Fill writes a mail of the gate: the values by the names of the placeholders. Names are
+// made [Plain].
 func (g Gate) Fill(m GateMail, values map[string]string, clock expr.Clock) (Mail, error) {
 	words := g.MailOf(m)
 	scope := MailScope(m)

@@ -114,7 +114,7 @@ func (g *Gate) Props(Context) []prop.Prop {
 			Name:  "address",
 			Label: "Address",
 			Noun:  "the address of emails",
-			Help:  "The address that emails come from, instead of the server’s",
+			Help:  "The address that emails come from, instead of the server’s, once it is confirmed",
 			Group: mailed,
 			Say:   ". Their address is {}",
 			Value: address,

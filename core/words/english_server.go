@@ -138,6 +138,13 @@ var englishServer = map[string]string{
 	"mail-known":           "Hello,\n\nSomeone tried to create an account with this email. You already have one: sign in, or set a new password.\n\n{address}\n",
 	"mail-confirm-subject": "{code} confirms your email",
 	"mail-confirm":         "Hello {name},\n\nConfirm your email to finish signing up for {product}. The code is\n\n    {code}\n\nIt works once, for 10 minutes. Didn’t ask for it? Ignore this email.\n",
+	"mail-sender-subject":  "{code} confirms the sender of emails",
+	"mail-sender":          "Hello,\n\n{name} would like emails of {app} to come from this address. If that is right, the code is\n\n    {code}\n\nIt works once, for 10 minutes. Don’t know of this? Ignore this email.\n",
+	"mail-sender-code":     "That code doesn’t work, or is too old. Enter the one from the newest email, or send another.",
+	"mail-no-sender":       "Say first from which address emails come.",
+	"gate-many-mails":      "You sent many emails today. Send more tomorrow.",
+	"gate-many-new":        "Many people signed up here today. Try again tomorrow.",
+	"team-sender":          "Confirmed {email} as a sender of emails",
 	"mail-invite-subject":  "{by} invites you to {workspace}",
 	"mail-invite":          "Hello,\n\n{by} invites you to the workspace {workspace} on {product}, as {role}. Open this link to join:\n\n{link}\n\nIt works for 14 days.\n",
 

@@ -15,6 +15,7 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/form"
 	"pinegate/core/words"
+	"pinegate/server/gate"
 	"pinegate/server/seats"
 	"pinegate/store"
 	"pinegate/store/accounts"
@@ -28,7 +29,8 @@ type GateState struct {
 	Invited  []InvitedOut        `json:"invited"`
 	CanCome  []page.RecordOption `json:"canCome"` // roles of the live app to which people can be invited
 	Log      []LogLine           `json:"log"`
-	Mails    []page.RecordOption `json:"mails"` // those of the draft, which can be tried
+	Mails    []page.RecordOption `json:"mails"`  // those of the draft, which can be tried
+	Sender   gate.Sender         `json:"sender"` // whom mails of the draft come from
 	Acting   *ActingOut          `json:"acting,omitempty"`
 	LiveHere bool                `json:"liveHere"` // there is a live app
 }
@@ -63,6 +65,11 @@ type Decision struct {
 // MailTrial names a mail that is to be tried.
 type MailTrial struct {
 	Mail blueprint.GateMail `json:"mail" maxLength:"40"`
+}
+
+// SenderCode is the code that was mailed to a sender, where there is one by now.
+type SenderCode struct {
+	Code string `json:"code,omitempty" maxLength:"40"`
 }
 
 // Help is what a founder does for somebody who does not get in by themselves.
@@ -102,7 +109,7 @@ func (h *Handlers) registerGate(api huma.API) {
 			Own
 			Body PersonInvited
 		}) (*struct{}, error) {
-			if err := h.Gate.Invite(ctx, r.app, in.Body.Role, in.Body.Email, in.Body.Name); err != nil {
+			if err := h.Gate.Invite(ctx, r.app, in.Body.Role, in.Body.Email, in.Body.Name, r.builder); err != nil {
 				return nil, err
 			}
 			return nil, h.noteApp(ctx, r, words.Say("team-person-invited", words.Args{"email": in.Body.Email}))
@@ -140,7 +147,30 @@ func (h *Handlers) registerGate(api huma.API) {
 			if err != nil {
 				return nil, err
 			}
-			return nil, h.Gate.Try(ctx, r.app, b, in.Body.Mail, r.builder.Email, r.builder.Name)
+			return nil, h.Gate.Try(ctx, r.app, b, in.Body.Mail, r.builder)
+		})
+	sender := func(path, summary string, do func(context.Context, request, *blueprint.Blueprint, string) error) {
+		appRoute(h, api, store.Editor, http.MethodPost, path, summary, func(ctx context.Context, r request, in struct {
+			Own
+			Body SenderCode
+		}) (*struct{}, error) {
+			b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+			if err != nil {
+				return nil, err
+			}
+			return nil, do(ctx, r, b, in.Body.Code)
+		})
+	}
+	sender("/sender", "Have a code sent to the address from which mails are to come",
+		func(ctx context.Context, r request, b *blueprint.Blueprint, _ string) error {
+			return h.Gate.AskSender(ctx, r.app, b, r.builder)
+		})
+	sender("/sender/confirm", "Confirm the address from which mails are to come",
+		func(ctx context.Context, r request, b *blueprint.Blueprint, code string) error {
+			if err := h.Gate.ConfirmSender(ctx, r.app, b, r.builder, code); err != nil {
+				return err
+			}
+			return h.noteApp(ctx, r, words.Say("team-sender", words.Args{"email": b.Gate.Address}))
 		})
 	appRoute(h, api, store.Editor, http.MethodPost, "/help", "Help somebody in who does not get in by themselves", h.help)
 	appRoute(h, api, store.Owner, http.MethodPost, "/acting", "Act in the live app as somebody for a while", h.act)
@@ -181,6 +211,13 @@ func (h *Handlers) gate(ctx context.Context, r request, _ Own) (*output[GateStat
 		Mails: []page.RecordOption{}, LiveHere: r.app.LiveVersion > 0}
 	for _, m := range blueprint.GateMails() {
 		o.Mails = append(o.Mails, page.RecordOption{ID: string(m), Label: blueprint.MailCalled(m)})
+	}
+	draft, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+	if err != nil {
+		return nil, err
+	}
+	if o.Sender, err = h.Gate.SenderOf(ctx, r.app.WorkspaceID, draft); err != nil {
+		return nil, err
 	}
 	if a := ActingIn(h.Session(ctx)); a != nil && a.App == r.app.ID {
 		o.Acting = a

@@ -65,6 +65,11 @@ func (w *builderWorker) Work(ctx context.Context, job *river.Job[builderJob]) er
 
 // toBuilder sends one of our own mails, by its code in the catalog of messages.
 func (g *Gate) toBuilder(ctx context.Context, to, code string, args words.Args) error {
+	for _, name := range []string{"name", "by", "workspace", "app"} {
+		if s, ok := args[name].(string); ok {
+			args[name] = blueprint.Plain(s)
+		}
+	}
 	args["product"] = product
 	m := blueprint.Mail{Subject: words.Say(code+"-subject", args), Body: words.Say(code, args)}
 	return g.mailer.send(ctx, letter{name: product, to: to, mail: m, secret: true})
@@ -141,6 +146,9 @@ func (g *Gate) InviteBuilder(ctx context.Context, w accounts.Workspace, entered 
 		return err
 	}
 	if err := g.limitAsking(ctx, From{Host: "workspace " + w.ID}.builder("workspace "+w.ID+" "+email)); err != nil {
+		return err
+	}
+	if err := g.allowMail(ctx, w.ID, by); err != nil {
 		return err
 	}
 	token, err := g.accounts.InviteBuilder(ctx, w.ID, email, role)

@@ -102,7 +102,7 @@ func (w *mailWorker) Work(ctx context.Context, job *river.Job[mailJob]) error {
 		if err := json.Unmarshal(d.Data, &t); err != nil {
 			return err
 		}
-		return w.gate.mailer.sendOf(ctx, app, seat.Blueprint, t.Which, d.Email, t.Values)
+		return w.gate.sendOf(ctx, app, seat.Blueprint, t.Which, d.Email, t.Values)
 	}
 	return nil
 }
@@ -181,7 +181,7 @@ func (d delivery) code(ctx context.Context, which blueprint.GateMail, to, name s
 	if err != nil || code == "" {
 		return err
 	}
-	return d.gate.mailer.sendOf(ctx, d.app, d.seat.Blueprint, which, to, map[string]string{"name": name, "code": code})
+	return d.gate.sendOf(ctx, d.app, d.seat.Blueprint, which, to, map[string]string{"name": name, "code": code})
 }
 
 // fragment is the end of an address that carries a token. What stands behind the
@@ -214,7 +214,7 @@ func (d delivery) link(ctx context.Context, c carried) error {
 	if err != nil {
 		return err
 	}
-	return d.gate.mailer.sendOf(ctx, d.app, d.seat.Blueprint, blueprint.LinkMail, c.Email,
+	return d.gate.sendOf(ctx, d.app, d.seat.Blueprint, blueprint.LinkMail, c.Email,
 		map[string]string{"name": c.Name, "link": d.gate.mailer.link(d.app, "link") + fragment(token, to.To)})
 }
 

@@ -46,10 +46,40 @@ func (v Visit) of(who string) caller { return caller{v.From, v.App.ID, who} }
 // builder gives the caller who says to be a builder.
 func (f From) builder(email string) caller { return caller{f, "", email} }
 
-// count is one thing that is counted, and how often it may be.
+// day is the span of time in which mails are counted that go to whomever somebody likes.
+const day = 24 * time.Hour
+
+// Most mails in a day that one builder has sent to addresses that they enter, and that go
+// to people who are not known yet, of all apps of a workspace.
+const (
+	mailsOfBuilder   = 100
+	mailsOfWorkspace = 1000
+)
+
+// allowMail counts a mail that a builder has sent to an address.
+func (g *Gate) allowMail(ctx context.Context, workspace string, by store.Builder) error {
+	counts := []count{{"mail builder " + by.ID, mailsOfBuilder, day}, {"mail workspace " + workspace, mailsOfWorkspace, day}}
+	return often(g.limit(ctx, counts, nil), "gate-many-mails")
+}
+
+// allowNew counts a mail to somebody who is not known in an app yet.
+func (g *Gate) allowNew(ctx context.Context, app store.App) error {
+	return often(g.limit(ctx, []count{{"mail workspace " + app.WorkspaceID, mailsOfWorkspace, day}}, nil), "gate-many-new")
+}
+
+// often says in words what there was too much of.
+func often(err error, code string) error {
+	if errors.Is(err, accounts.ErrOften) {
+		err = errors.Join(err, words.New(code))
+	}
+	return err
+}
+
+// count is one thing that is counted, and how often it may be in a span of time.
 type count struct {
-	key  string
-	most int
+	key    string
+	most   int
+	window time.Duration
 }
 
 // counts gives what is counted of a caller.
@@ -59,13 +89,13 @@ func (g *Gate) counts(ctx context.Context, what string, c caller, here, all, hos
 		return nil, err
 	}
 	if at := what + " " + c.app + " "; is {
-		return []count{{at + "device " + accounts.Device(c.Device) + " " + c.who, known}}, nil
+		return []count{{at + "device " + accounts.Device(c.Device) + " " + c.who, known, window}}, nil
 	} else if c.who == "" {
-		return []count{{at + "host " + c.Host, host}}, nil
+		return []count{{at + "host " + c.Host, host, window}}, nil
 	} else { // what is counted first holds those off who would use up what is counted next
-		list := []count{{at + "here " + c.Host + " " + c.who, here}, {at + "host " + c.Host, host}}
+		list := []count{{at + "here " + c.Host + " " + c.who, here, window}, {at + "host " + c.Host, host, window}}
 		if all > 0 {
-			list = append(list, count{at + "person " + c.who, all})
+			list = append(list, count{at + "person " + c.who, all, window})
 		}
 		return list, nil
 	}
@@ -84,7 +114,7 @@ func (g *Gate) limit(ctx context.Context, counts []count, err error) error {
 		return err
 	}
 	for _, x := range counts {
-		ok, err := g.accounts.Allow(ctx, x.key, x.most, window)
+		ok, err := g.accounts.Allow(ctx, x.key, x.most, x.window)
 		if err != nil {
 			return err
 		}
@@ -125,7 +155,7 @@ func (g *Gate) wrong(ctx context.Context, c caller, refused error) error {
 func (g *Gate) right(ctx context.Context, c caller) error {
 	counts, err := g.tries(ctx, c)
 	for _, x := range counts {
-		err = errors.Join(err, g.accounts.Forgive(ctx, x.key, window))
+		err = errors.Join(err, g.accounts.Forgive(ctx, x.key, x.window))
 	}
 	return err
 }
@@ -154,13 +184,9 @@ func (g *Gate) AllowForm(ctx context.Context, app store.App, from From, person s
 
 func (g *Gate) allow(ctx context.Context, what string, app store.App, from From, person string, one, all, signedIn int, told string) error {
 	at := what + " " + app.ID + " "
-	counts := []count{{at + "host " + from.Host, one}, {at + "visitors", all}}
+	counts := []count{{at + "host " + from.Host, one, window}, {at + "visitors", all, window}}
 	if person != "" {
-		counts = []count{{at + "person " + person, signedIn}}
+		counts = []count{{at + "person " + person, signedIn, window}}
 	}
-	err := g.limit(ctx, counts, nil)
-	if errors.Is(err, accounts.ErrOften) {
-		err = errors.Join(err, words.New(told))
-	}
-	return err
+	return often(g.limit(ctx, counts, nil), told)
 }

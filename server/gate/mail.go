@@ -2,6 +2,7 @@ package gate
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"net"
 	"strconv"
@@ -14,6 +15,7 @@ import (
 	"pinegate/core/words"
 	"pinegate/standin/mailbox"
 	"pinegate/store"
+	"pinegate/store/accounts"
 )
 
 // Mailer says where mail goes.
@@ -29,6 +31,7 @@ type Mailer struct {
 type letter struct {
 	app        string // id, or "" for mail to builders
 	name, from string
+	replyTo    string // or ""
 	to         string
 	mail       blueprint.Mail
 	secret     bool // it holds what only the recipient may know
@@ -45,6 +48,11 @@ func (m Mailer) send(ctx context.Context, l letter) error {
 	}
 	if err := message.To(l.to); err != nil {
 		return fmt.Errorf("set recipient: %w", err)
+	}
+	if l.replyTo != "" {
+		if err := message.ReplyTo(l.replyTo); err != nil {
+			return fmt.Errorf("set where answers go: %w", err)
+		}
 	}
 	message.Subject(l.mail.Subject)
 	if l.app != "" {
@@ -73,27 +81,28 @@ func (m Mailer) send(ctx context.Context, l letter) error {
 }
 
 // sendOf sends a mail of an app's gate.
-func (m Mailer) sendOf(ctx context.Context, app store.App, b *blueprint.Blueprint, which blueprint.GateMail, to string,
+func (g *Gate) sendOf(ctx context.Context, app store.App, b *blueprint.Blueprint, which blueprint.GateMail, to string,
 	values map[string]string) error {
-	l, err := letterOf(app, b, which, to, values)
+	l, err := g.letterOf(ctx, app, b, which, to, values)
 	if err != nil {
 		return err
 	}
 	l.secret = values["code"] != "" || values["link"] != ""
-	return m.send(ctx, l)
+	return g.mailer.send(ctx, l)
 }
 
-func letterOf(app store.App, b *blueprint.Blueprint, which blueprint.GateMail, to string, values map[string]string) (letter, error) {
+func (g *Gate) letterOf(ctx context.Context, app store.App, b *blueprint.Blueprint, which blueprint.GateMail, to string,
+	values map[string]string) (letter, error) {
 	values["app"] = b.Name
 	words, err := b.Gate.Fill(which, values, expr.Clock{Now: time.Now(), Zone: b.Location()})
 	if err != nil {
 		return letter{}, fmt.Errorf("write the mail %s: %w", which, err)
 	}
-	name := b.Gate.Sender
-	if name == "" {
-		name = b.Name
+	sender, err := g.SenderOf(ctx, app.WorkspaceID, b)
+	if err != nil {
+		return letter{}, err
 	}
-	return letter{app: app.ID, name: name, from: b.Gate.Address, to: to, mail: words}, nil
+	return letter{app: app.ID, name: sender.Name, from: sender.Address, replyTo: sender.ReplyTo, to: to, mail: words}, nil
 }
 
 // link gives the address of a page of the gate of an app.
@@ -101,13 +110,72 @@ func (m Mailer) link(app store.App, page string) string {
 	return m.Base + "/a/" + app.Slug + "/~/" + page
 }
 
-// Try sends a builder a mail of the gate as it would go out, with sample values.
-func (g *Gate) Try(ctx context.Context, app store.App, b *blueprint.Blueprint, which blueprint.GateMail, to, name string) error {
-	if err := g.limitAsking(ctx, From{Host: "trial " + to}.builder("trial "+to)); err != nil {
+// Sender is whom the mails of an app come from.
+type Sender struct {
+	Name    string `json:"name"`
+	Address string `json:"address"`
+	// ReplyTo is where answers go, or "" where they go to the address.
+	ReplyTo string `json:"replyTo,omitempty"`
+	// Asked is the address that the app is to have, while that is not confirmed, or "".
+	Asked string `json:"asked,omitempty"`
+}
+
+// SenderOf gives whom the mails of an app come from: the address that it is to have, once
+// that is confirmed; until then ours, and answers go to who owns the workspace.
+func (g *Gate) SenderOf(ctx context.Context, workspace string, b *blueprint.Blueprint) (Sender, error) {
+	out := Sender{Name: blueprint.Plain(b.Gate.Sender), Address: g.mailer.From}
+	if out.Name == "" {
+		out.Name = blueprint.Plain(b.Name)
+	}
+	if b.Gate.Address != "" {
+		confirmed, err := g.accounts.ConfirmedSender(ctx, workspace, b.Gate.Address)
+		if err != nil {
+			return out, err
+		}
+		if confirmed {
+			out.Address = b.Gate.Address
+			return out, nil
+		}
+		out.Asked = b.Gate.Address
+	}
+	var err error
+	out.ReplyTo, err = g.accounts.ReplyTo(ctx, workspace)
+	return out, err
+}
+
+// AskSender has a code sent to the address that mails of an app are to come from.
+func (g *Gate) AskSender(ctx context.Context, app store.App, b *blueprint.Blueprint, by store.Builder) error {
+	if b.Gate.Address == "" {
+		return words.New("mail-no-sender")
+	}
+	if err := g.allowMail(ctx, app.WorkspaceID, by); err != nil {
 		return err
 	}
-	l, err := letterOf(app, b, which, to, map[string]string{"name": name, "code": "123456", "link": g.mailer.link(app, "sign-in"),
-		"what": words.Say("account-password-changed", words.Args{"app": b.Name})})
+	code, err := g.accounts.SenderCode(ctx, app.WorkspaceID, b.Gate.Address)
+	if err != nil || code == "" {
+		return err
+	}
+	return g.toBuilder(ctx, b.Gate.Address, "mail-sender", words.Args{"code": code, "name": by.Name, "app": b.Name})
+}
+
+// ConfirmSender makes the address of which the code came that from which mails of the
+// workspace may come.
+func (g *Gate) ConfirmSender(ctx context.Context, app store.App, b *blueprint.Blueprint, by store.Builder, code string) error {
+	err := g.accounts.ConfirmSender(ctx, app.WorkspaceID, b.Gate.Address, code)
+	err = g.wrong(ctx, From{Host: "sender " + app.WorkspaceID}.builder(by.Email), err)
+	if errors.Is(err, accounts.ErrRefused) {
+		return words.New("mail-sender-code")
+	}
+	return err
+}
+
+// Try sends a builder a mail of the gate as it would go out, with sample values.
+func (g *Gate) Try(ctx context.Context, app store.App, b *blueprint.Blueprint, which blueprint.GateMail, by store.Builder) error {
+	if err := g.allowMail(ctx, app.WorkspaceID, by); err != nil {
+		return err
+	}
+	l, err := g.letterOf(ctx, app, b, which, by.Email, map[string]string{"name": by.Name, "code": "123456",
+		"link": g.mailer.link(app, "sign-in"), "what": words.Say("account-password-changed", words.Args{"app": blueprint.Plain(b.Name)})})
 	if err != nil {
 		return err
 	}

@@ -66,6 +66,9 @@ func (g *Gate) AskMove(ctx context.Context, s Self, entered, password string) er
 	if err := g.limitAsking(ctx, s.of(s.Session.Email)); err != nil {
 		return err
 	}
+	if err := g.allowNew(ctx, s.App); err != nil {
+		return err
+	}
 	return g.ask(ctx, s.Visit, mailJob{Purpose: accounts.ToMove, Email: email, Subject: moveSubject(s, email),
 		Data: json.RawMessage("null")})
 }
@@ -105,7 +108,7 @@ func (g *Gate) Move(ctx context.Context, s Self, entered, code string) error {
 		if err := acc.Note(ctx, s.App.ID, was, s.Host, words.Say("note-moved", words.Args{"email": email})); err != nil {
 			return err
 		}
-		what := words.Say("account-email-changed", words.Args{"app": s.Seat.Blueprint.Name})
+		what := words.Say("account-email-changed", words.Args{"app": blueprint.Plain(s.Seat.Blueprint.Name)})
 		return tell(ctx, u, s.App, blueprint.ChangedMail, was, map[string]string{"name": s.Seat.Viewer.Name, "what": what})
 	})
 }

@@ -441,6 +441,6 @@ func (g *Gate) keepPasswordIn(ctx context.Context, u *act.Unit, v Visit, email, 
 	if err := acc.Note(ctx, v.App.ID, email, v.Host, words.Say("note-new-password", nil)); err != nil {
 		return err
 	}
-	what := words.Say("account-password-changed", words.Args{"app": v.blueprint().Name})
+	what := words.Say("account-password-changed", words.Args{"app": blueprint.Plain(v.blueprint().Name)})
 	return tell(ctx, u, v.App, blueprint.ChangedMail, email, map[string]string{"name": name, "what": what})
 }

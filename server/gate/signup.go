@@ -120,6 +120,9 @@ func (g *Gate) SignUp(ctx context.Context, v Visit, in SignUp) (ticket string, e
 	if err != nil {
 		return "", err
 	}
+	if err := g.allowNew(ctx, v.App); err != nil {
+		return "", err
+	}
 	raw, err := json.Marshal(p)
 	if err != nil {
 		return "", fmt.Errorf("keep a sign-up: %w", err)
@@ -278,7 +281,7 @@ type invited struct {
 }
 
 // Invite mails an invitation to become one of a role's people in the live app.
-func (g *Gate) Invite(ctx context.Context, app store.App, role, entered, name string) error {
+func (g *Gate) Invite(ctx context.Context, app store.App, role, entered, name string, by store.Builder) error {
 	email, err := address(entered)
 	if err != nil {
 		return err
@@ -294,6 +297,9 @@ func (g *Gate) Invite(ctx context.Context, app store.App, role, entered, name st
 	if err := g.limitAsking(ctx, caller{From{Host: "invitations"}, app.ID, email}); err != nil {
 		return err
 	}
+	if err := g.allowMail(ctx, app.WorkspaceID, by); err != nil {
+		return err
+	}
 	raw, err := json.Marshal(invited{r.ID, name})
 	if err != nil {
 		return fmt.Errorf("write an invitation: %w", err)
@@ -306,7 +312,7 @@ func (g *Gate) Invite(ctx context.Context, app store.App, role, entered, name st
 	if err := g.accounts.Note(ctx, app.ID, email, "", words.Say("note-invited", words.Args{"role": r.Name})); err != nil {
 		return err
 	}
-	return g.mailer.sendOf(ctx, app, b, blueprint.InvitationMail, email,
+	return g.sendOf(ctx, app, b, blueprint.InvitationMail, email,
 		map[string]string{"name": name, "link": g.mailer.link(app, "invitation") + fragment(token, "")})
 }
 

@@ -103,6 +103,13 @@ func (s *session) Data(r io.Reader) error {
 	if app := message.Header.Get(AppHeader); app != "" {
 		kept.AppID = &app
 	}
+	answers, err := message.Header.AddressList("Reply-To")
+	if err != nil {
+		return fmt.Errorf("read where answers go: %w", err)
+	}
+	for _, a := range answers {
+		kept.ReplyTo = a.Address
+	}
 	kept.Secret = message.Header.Get(SecretHeader) != ""
 	part, err := message.NextPart()
 	if err != nil {

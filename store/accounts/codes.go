@@ -34,6 +34,7 @@ const (
 	ToRenew      Purpose = "builder resets"
 	ToJoin       Purpose = "builder joins"
 	ToSignInLink Purpose = "sign-in link"
+	ToSend       Purpose = "sender of mail"
 )
 
 // How long codes hold, and how often one may be tried.

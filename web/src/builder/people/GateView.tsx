@@ -23,6 +23,7 @@ export function GateView({ app }: { app: AppOut }) {
 			<Waiting app={app.id} state={state.data} />
 			<Screens app={app} />
 			<Mails app={app.id} state={state.data} />
+			<Sender app={app.id} state={state.data} />
 			<Invite app={app.id} state={state.data} />
 			<Help app={app.id} />
 			<Log state={state.data} />
@@ -119,6 +120,64 @@ function Mails({ app, state }: { app: string; state: GateState }) {
 					Send to me
 				</button>
 			</div>
+		</section>
+	);
+}
+
+/** Whom emails come from, and the code that confirms it. */
+function Sender({ app, state }: { app: string; state: GateState }) {
+	const { name, address, replyTo, asked } = state.sender;
+	const [code, setCode] = useState("");
+	const ask = useDo<void>(
+		["mails"],
+		() => request("POST", appUrl(app, "/sender"), {}),
+		() => toast.success(`A code is on its way to ${asked}.`),
+	);
+	const confirm = useDo<void>(
+		["app", app],
+		() => request("POST", appUrl(app, "/sender/confirm"), { code }),
+		() => toast.success("Emails now come from this address."),
+	);
+	return (
+		<section className="grid gap-2 justify-items-start">
+			<h2 className="font-display text-lg font-semibold">Who emails come from</h2>
+			<p>
+				{name} &lt;{address}&gt;{replyTo && <span className="text-soft">, and replies go to {replyTo}</span>}
+			</p>
+			{asked && (
+				<form
+					className="grid gap-2 note-care justify-items-start"
+					onSubmit={(e) => {
+						e.preventDefault();
+						confirm.mutate();
+					}}
+				>
+					<p>{asked} is not confirmed yet. We’ll send a code there: enter it, and emails come from that address.</p>
+					<div className="flex gap-2 items-end flex-wrap">
+						<button type="button" className="btn" disabled={ask.isPending} onClick={() => ask.mutate()}>
+							Send a code
+						</button>
+						<label className="grid gap-1">
+							<span className="font-medium">Code</span>
+							<input
+								className="input !w-32"
+								inputMode="numeric"
+								autoComplete="one-time-code"
+								value={code}
+								onChange={(e) => setCode(e.target.value)}
+							/>
+						</label>
+						<button type="submit" className="btn" disabled={confirm.isPending || code === ""}>
+							Confirm
+						</button>
+					</div>
+					{(ask.isError || confirm.isError) && (
+						<p role="alert" className="note-bad">
+							{wordsOf(ask.error ?? confirm.error)}
+						</p>
+					)}
+				</form>
+			)}
 		</section>
 	);
 }

@@ -20,6 +20,7 @@ const state = (more: Partial<GateState> = {}): GateState =>
 			{ id: "welcome", label: "The welcome" },
 		],
 		waiting: [],
+		sender: { name: "The loft", address: "no-reply@pinegate.example", replyTo: "ann@sails.example" },
 		...more,
 	}) as GateState;
 
@@ -60,6 +61,28 @@ describe("the gate in the builder", () => {
 		await person.click(within(lu).getByRole("button", { name: "Decline" }));
 		await waitFor(() => expect(sent("POST", "/waiting/lu")).toEqual([{ let: false }]));
 		expect(sent("POST", "/waiting/mo")).toEqual([{ let: true }]);
+	});
+
+	it("says who emails come from, and confirms another address", async () => {
+		const sender = {
+			name: "The loft",
+			address: "no-reply@pinegate.example",
+			replyTo: "ann@sails.example",
+			asked: "office@sails.example",
+		};
+		const { person, sent } = view(state({ sender }), {
+			"POST /sender": undefined,
+			"POST /sender/confirm": new Refusal(401, "That didn’t work."),
+		});
+		await screen.findByText(/The loft <no-reply@pinegate.example>/);
+		const own = part("Who emails come from");
+		expect(own.getByText(", and replies go to ann@sails.example")).toBeTruthy();
+		await person.click(own.getByRole("button", { name: "Send a code" }));
+		await waitFor(() => expect(sent("POST", "/sender")).toEqual([{}]));
+		await person.type(own.getByLabelText("Code"), "123456");
+		await person.click(own.getByRole("button", { name: "Confirm" }));
+		expect((await own.findByRole("alert")).textContent).toBe("That didn’t work.");
+		expect(sent("POST", "/sender/confirm")).toEqual([{ code: "123456" }]);
 	});
 
 	it("sends a mail to try it", async () => {

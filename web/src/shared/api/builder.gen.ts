@@ -738,6 +738,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/sender": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have a code sent to the address from which mails are to come */
+        post: operations["post-apps-by-app-sender"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/sender/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Confirm the address from which mails are to come */
+        post: operations["post-apps-by-app-sender-confirm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/setting": {
         parameters: {
             query?: never;
@@ -1700,6 +1734,7 @@ export interface components {
             liveHere: boolean;
             log: components["schemas"]["LogLine"][];
             mails: components["schemas"]["RecordOption"][];
+            sender: components["schemas"]["Sender"];
             waiting: components["schemas"]["WaitingOut"][];
         };
         Grid: {
@@ -2048,6 +2083,15 @@ export interface components {
         };
         Sees: {
             tables: components["schemas"]["SeenTable"][];
+        };
+        Sender: {
+            address: string;
+            asked?: string;
+            name: string;
+            replyTo?: string;
+        };
+        SenderCode: {
+            code?: string;
         };
         Session: {
             demo?: components["schemas"]["DemoAccount"];
@@ -3752,6 +3796,72 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Sees"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-sender": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SenderCode"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-sender-confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SenderCode"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
