@@ -444,10 +444,6 @@ func (s *Server) stagePlace(g *gin.Context) {
 	with(g, keyPlace, place)
 }
 
-// looked is how long it is before it is written down again that somebody looks at
-// the live app as the same one.
-const looked = 10 * time.Minute
-
 // looks prepares a look at the live app as somebody, and writes it down. Nothing
 // can be changed there unless acting as them is switched on. It answers, and
 // gives false, where that is not for the builder.
@@ -459,15 +455,13 @@ func (s *Server) looks(g *gin.Context, place *runtime.Place, b store.Builder, as
 	place.Stage = false
 	place.Locked = true
 	here := session(g.Request.Context())
-	if a := builder.ActingIn(here); a != nil && a.App == place.App.ID && a.As == as {
+	// whoever may act no more does not, though it was switched on
+	if a := builder.ActingIn(here); a != nil && a.App == place.App.ID && a.As == as && place.App.Member.May(store.Owner) {
 		place.Locked = false
 		place.Seat.By = words.Say("acting-as", words.Args{"builder": b.Name, "person": seats.Name(place.Seat.Blueprint, place.Seat.Viewer)})
 	}
-	first, err := s.Accounts.Allow(g, "look "+here.ID+" "+place.App.ID+" "+as, 1, looked)
-	if err == nil && first {
-		err = s.Accounts.NoteTeam(g, place.App.WorkspaceID, place.App.ID, b.Name,
-			words.Say("team-looked", words.Args{"person": seats.Name(place.Seat.Blueprint, place.Seat.Viewer)}))
-	}
+	err := s.Accounts.NoteLook(g, here, place.App, b.Name,
+		words.Say("team-looked", words.Args{"person": seats.Name(place.Seat.Blueprint, place.Seat.Viewer)}))
 	if err != nil {
 		failed(g, "write down a look at the live app", err)
 	}

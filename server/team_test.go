@@ -60,6 +60,71 @@ func TestLookingAtTheLiveApp(t *testing.T) {
 	assert.Equal(t, http.StatusNotFound, status, "nobody looks at the live app as nobody")
 }
 
+// TestLooksAreWrittenDown looks at live values by other ways than pages.
+func TestLooksAreWrittenDown(t *testing.T) {
+	s := servertest.New(t)
+	api := "/api/apps/" + s.App.ID
+	log := func() string {
+		var team struct{ Log []struct{ What, By string } }
+		s.Founder(t).Read("/api/workspaces/"+s.App.WorkspaceID, &team)
+		return fmt.Sprint(team.Log)
+	}
+	editor, viewer := member(t, s, "edda@team.example", store.Editor), member(t, s, "vera@team.example", store.Viewer)
+	var people struct{ People []struct{ ID string } }
+	editor.Read(api+"/people?role=r_own&live=true&search=Ines+Calder", &people)
+	assert.Contains(t, log(), "Looked at the list of Boat owners of the live app")
+	as := "live.person.r_own." + people.People[0].ID
+	assert.NotContains(t, log(), "Looked at the live app as Ines Calder")
+	editor.Read(api+"/why?as="+as+"&table=boat&action=see", &struct{}{})
+	assert.Contains(t, log(), "Looked at the live app as Ines Calder")
+	editor.Read(api+"/why/page?as=live.role.r_crew&page=p_orders", &struct{}{})
+	assert.Contains(t, log(), "Looked at the live app as Crew")
+
+	// a plan shows values that would be lost
+	editor.Write(http.MethodPost, api+"/changes", map[string]any{"changes": []any{set("boat_registration", "type", "number")}})
+	var plan struct{ Steps []struct{ Samples []string } }
+	samples := func() (n int) {
+		for _, x := range plan.Steps {
+			n += len(x.Samples)
+		}
+		return n
+	}
+	viewer.Read(api+"/plan", &plan)
+	require.NotEmpty(t, plan.Steps)
+	assert.Zero(t, samples())
+	assert.NotContains(t, log(), "Saw values of live records")
+	editor.Read(api+"/plan", &plan)
+	assert.NotZero(t, samples())
+	assert.Contains(t, log(), "Saw values of live records")
+}
+
+// TestActingEndsWithTheRole takes from somebody who acts what lets them.
+func TestActingEndsWithTheRole(t *testing.T) {
+	s := servertest.New(t)
+	other := member(t, s, "otto@team.example", store.Owner)
+	var people struct{ People []struct{ ID string } }
+	other.Read("/api/apps/"+s.App.ID+"/people?role=r_own&live=true&search=Ines+Calder", &people)
+	as := "live.person.r_own." + people.People[0].ID
+	_, own := foreign(t, s)
+	send := func() int {
+		status, _ := other.Do(http.MethodPost, "/stage/"+s.App.ID+"/"+as+"/-/forms/p_ask_c", map[string]any{"key": servertest.Key(),
+			"path": "ask-for-work", "values": map[string]any{"req_title": "By another", "req_boat": own["id"], "req_kind": "wk_hull"}})
+		return status
+	}
+	other.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/acting", map[string]string{"as": as})
+	assert.Equal(t, http.StatusOK, send())
+	role := func(to store.MemberRole) {
+		require.NoError(t, s.Store.DB.Exec(`UPDATE members SET role = ? FROM builders b WHERE b.id = builder_id AND b.email = 'otto@team.example'
+			AND workspace_id = ?`, to, s.App.WorkspaceID).Error)
+	}
+	role(store.Editor)
+	assert.Equal(t, http.StatusForbidden, send(), "an editor looks, and does not act")
+	role(store.Viewer)
+	assert.Equal(t, http.StatusForbidden, send())
+	require.NoError(t, s.Store.DB.Exec("DELETE FROM members WHERE workspace_id = ? AND builder_id <> workspace_id", s.App.WorkspaceID).Error)
+	assert.Equal(t, http.StatusNotFound, send())
+}
+
 func TestBuildersComeIn(t *testing.T) {
 	s := servertest.New(t)
 	c := s.Client(t)

@@ -5,6 +5,7 @@ package publish
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"gorm.io/gorm"
@@ -60,6 +61,20 @@ func (p Plan) stop() string {
 		}
 	}
 	return ""
+}
+
+// Samples tells whether the plan shows values of live records.
+func (p Plan) Samples() bool {
+	return slices.ContainsFunc(p.Steps, func(s PlanStep) bool { return len(s.Samples) > 0 })
+}
+
+// WithoutSamples gives the plan without values of live records.
+func (p Plan) WithoutSamples() Plan {
+	p.Steps = slices.Clone(p.Steps)
+	for i := range p.Steps {
+		p.Steps[i].Samples = nil
+	}
+	return p
 }
 
 // Publication says what is to be published: the draft as it was at a revision,

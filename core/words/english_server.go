@@ -181,6 +181,8 @@ var englishServer = map[string]string{
 	"team-app-created":        "Created the app {app}",
 	"team-app-deleted":        "Deleted the app {app} with all its records",
 	"team-published":          "Published version {version} of {app}",
+	"team-looked-people":      "Looked at the list of {people} of the live app",
+	"team-looked-plan":        "Saw values of live records in what publishing would do",
 	"team-looked":             "Looked at the live app as {person}",
 	"team-acting":             "Started acting in the live app as {person}",
 	"team-acting-stopped":     "Stopped acting in the live app",

@@ -2,6 +2,7 @@ package builder
 
 import (
 	"context"
+	"errors"
 	"net/http"
 	"time"
 
@@ -58,7 +59,14 @@ func (h *Handlers) registerPublish(api huma.API) {
 		Version int `query:"version" doc:"The version to go back to; 0 for the draft"`
 	}) (*output[publish.Plan], error) {
 		plan, err := publish.PlanOf(ctx, h.Apps, r.app.ID, in.Version)
-		return out(plan), err
+		if err != nil || !plan.Samples() {
+			return out(plan), err
+		}
+		// values of live records are for those who may look at them, and that is written down
+		if !r.app.Member.May(store.Editor) {
+			return out(plan.WithoutSamples()), nil
+		}
+		return out(plan), h.noteLook(ctx, r, words.Say("team-looked-plan", nil))
 	})
 	appRoute(h, api, store.Editor, http.MethodPost, "/publish", "Publish", func(ctx context.Context, r request, in struct {
 		Own
@@ -68,6 +76,10 @@ func (h *Handlers) registerPublish(api huma.API) {
 		number, err := publish.Do(ctx, h.Apps, r.app.ID, r.builder.Name, publish.Publication{
 			Revision: p.Revision, LiveVersion: p.LiveVersion, Version: p.Version, Accept: p.Accept, BringRecords: p.BringRecords,
 		})
+		var told *words.Problem
+		if errors.As(err, &told) && told.Code == "publish-expectation" { // it names people of the live app
+			err = errors.Join(err, h.noteLook(ctx, r, words.Say("team-looked-plan", nil)))
+		}
 		if err != nil {
 			return nil, err
 		}

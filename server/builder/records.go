@@ -216,6 +216,11 @@ func (h *Handlers) people(ctx context.Context, r request, in struct {
 	if err != nil {
 		return nil, err
 	}
+	if in.Live {
+		if err := h.noteLook(ctx, r, words.Say("team-looked-people", words.Args{"people": role.Name})); err != nil {
+			return nil, err
+		}
+	}
 	options, more, err := page.OptionsWhere(ctx, h.Apps.Road(ctx), seat, b.Table(role.People), in.Search, have)
 	return out(People{options, more}), err
 }

@@ -10,6 +10,7 @@ import (
 	"pinegate/app/why"
 	"pinegate/core/blueprint"
 	"pinegate/core/sentence"
+	"pinegate/core/words"
 	"pinegate/server/seats"
 	"pinegate/store"
 	"pinegate/store/apps"
@@ -92,10 +93,20 @@ func (h *Handlers) registerWhy(api huma.API) {
 }
 
 // looking gives the seat of the one as whom the app is seen; only editors look at
-// the live app.
+// the live app, which is written down.
 func (h *Handlers) looking(ctx context.Context, r request, as string) (*records.Seat, error) {
-	if env, _ := seats.Split(as); env == apps.Live && !r.app.Member.May(store.Editor) {
+	env, _ := seats.Split(as)
+	if env == apps.Live && !r.app.Member.May(store.Editor) {
 		return nil, errLevel(store.Editor)
 	}
-	return seats.As(ctx, h.Apps, r.app, r.builder.Name, as)
+	seat, err := seats.As(ctx, h.Apps, r.app, r.builder.Name, as)
+	if err != nil || env != apps.Live {
+		return seat, err
+	}
+	return seat, h.noteLook(ctx, r, words.Say("team-looked", words.Args{"person": seats.Name(seat.Blueprint, seat.Viewer)}))
+}
+
+// noteLook writes down that the builder looks at something of the live app.
+func (h *Handlers) noteLook(ctx context.Context, r request, what string) error {
+	return h.Accounts.NoteLook(ctx, h.Session(ctx), r.app, r.builder.Name, what)
 }

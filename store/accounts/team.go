@@ -274,3 +274,17 @@ func (a *Accounts) TeamLog(ctx context.Context, workspace string, limit int) ([]
 	}
 	return out, nil
 }
+
+// lookedFor is how long it is before it is written down again that somebody looks at the
+// same of a live app.
+const lookedFor = 10 * time.Minute
+
+// NoteLook writes down that a builder looks at something of a live app: what, in words,
+// and once in a while only.
+func (a *Accounts) NoteLook(ctx context.Context, s Session, app store.App, builder, what string) error {
+	first, err := a.Allow(ctx, "look "+s.ID+" "+app.ID+" "+what, 1, lookedFor)
+	if err != nil || !first {
+		return err
+	}
+	return a.NoteTeam(ctx, app.WorkspaceID, app.ID, builder, what)
+}
