@@ -140,8 +140,17 @@ func (b *builder) alias(prefix string) string {
 // the viewer's grants reach it with all the fields given. It looks at the
 // record as it is in the transaction that runs it.
 func Permitted(c Context, t *blueprint.Table, id string, action blueprint.Action, fields []string) (Statement, error) {
+	return permitted(c, t, id, action, fields, "IS NULL")
+}
+
+// PermittedInBin is [Permitted] for a record in the bin.
+func PermittedInBin(c Context, t *blueprint.Table, id string, action blueprint.Action, fields []string) (Statement, error) {
+	return permitted(c, t, id, action, fields, "IS NOT NULL")
+}
+
+func permitted(c Context, t *blueprint.Table, id string, action blueprint.Action, fields []string, deleted string) (Statement, error) {
 	b := newBuilder(c)
-	where := []string{"r.id = " + b.param(id, "uuid"), "r.deleted_at IS NULL"}
+	where := []string{"r.id = " + b.param(id, "uuid"), "r.deleted_at " + deleted}
 	var joins []join
 	if !c.Viewer.Founder {
 		grants, err := access.Grants(c.Blueprint, c.Catalog, c.Viewer, t.ID, action)

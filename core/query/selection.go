@@ -179,6 +179,13 @@ func (s *source) shownColumn(f *expr.Field) ([]string, error) {
 	if err != nil {
 		return nil, err
 	}
+	if f.Type.Kind == expr.Record && !s.trusted { // of a record that the viewer does not see, not even its id
+		at, err := s.follow(expr.RootRow, []*expr.Field{f}, f.Type.Table)
+		if err != nil {
+			return nil, err
+		}
+		column = at.item
+	}
 	out := []string{jsonColumn(column, f.Type) + " AS " + Quote(f.ID)}
 	if f.Type.Kind == expr.Record {
 		label, err := s.labelOf(f)

@@ -225,7 +225,13 @@ func (r Road) permitted(ctx context.Context, s *Seat, t *blueprint.Table, id str
 	if !blueprint.IsRecordID(id) { // there is none
 		return 0, false, nil
 	}
-	stmt, err := query.Permitted(s.context(), t, id, action, fields)
+	return r.permittedBy(ctx, s, t, id, action, fields, query.Permitted)
+}
+
+// permittedBy is permitted by a statement that tells.
+func (r Road) permittedBy(ctx context.Context, s *Seat, t *blueprint.Table, id string, action blueprint.Action, fields []string,
+	by func(query.Context, *blueprint.Table, string, blueprint.Action, []string) (query.Statement, error)) (revision int, ok bool, err error) {
+	stmt, err := by(s.context(), t, id, action, fields)
 	if err != nil {
 		return 0, false, err
 	}

@@ -24,10 +24,19 @@ function start(form: Shown): Values {
 	return Object.fromEntries(form.questions.map((q) => [q.column.id, fieldValue(rowOf(q), q.column)]));
 }
 
-const sent = (form: Shown, values: Values) =>
-	Object.fromEntries(
-		form.questions.map((q) => [q.column.id, sentValue(rowOf(q), q.column, values[q.column.id] ?? null)]),
+/**
+ * The answers of a form. One that changes a record sends only what was changed: what stands in it may be more than is
+ * shown here, such as a link to a record that others see.
+ */
+function sent(form: Shown, values: Values) {
+	const before = start(form);
+	const same = (id: string) => JSON.stringify(values[id] ?? null) === JSON.stringify(before[id] ?? null);
+	return Object.fromEntries(
+		form.questions
+			.filter((q) => !form.revision || !same(q.column.id))
+			.map((q) => [q.column.id, sentValue(rowOf(q), q.column, values[q.column.id] ?? null)]),
 	);
+}
 
 /** A form. The server decides what is right; what it finds wrong is shown at the question. */
 export default function Form(props: BlockProps<"form">) {

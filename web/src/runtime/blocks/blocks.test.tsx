@@ -162,7 +162,10 @@ describe("a form", () => {
 		const { person } = one(
 			form({
 				revision: 4,
-				questions: [{ column: links, required: false, value: crew, count: 42, options, more: false }],
+				questions: [
+					{ column: links, required: false, value: crew, count: 42, options, more: false },
+					{ column: name, required: true, value: null, options: [], more: false },
+				],
 			}),
 		);
 		expect(await screen.findByText("and 40 more, which stay linked")).toBeTruthy();
@@ -171,7 +174,9 @@ describe("a form", () => {
 		await person.click(await screen.findByRole("option", { name: "Ruth" }));
 		await person.click(screen.getByRole("button", { name: "Send" }));
 		await waitFor(() =>
-			expect(asked[0]?.body).toMatchObject({ revision: 4, values: { crew: { added: ["3"], removed: ["2"] } } }),
+			expect(asked[0]?.body.values, "what was not changed stays as it is").toEqual({
+				crew: { added: ["3"], removed: ["2"] },
+			}),
 		);
 	});
 
