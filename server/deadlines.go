@@ -10,12 +10,16 @@ import (
 )
 
 // patience is how long a connection may stand still, while a body is received and
-// an answer sent, and how long receiving may take in all where the body is small.
+// an answer sent, and how long receiving may take in all where the body is small. A
+// large one may take its time, but comes with so many bytes a second after a while.
 // Between requests the server itself closes what is idle.
-type patience struct{ read, write, small time.Duration }
+type patience struct {
+	read, write, small, slow time.Duration
+	rate                     int64
+}
 
 func usualPatience() patience {
-	return patience{read: 20 * time.Second, write: 30 * time.Second, small: 30 * time.Second}
+	return patience{read: 20 * time.Second, write: 30 * time.Second, small: 30 * time.Second, slow: time.Minute, rate: 4 << 10}
 }
 
 // smallBody is up to how many bytes a body is small.
@@ -27,7 +31,7 @@ func timed(p patience, h http.Handler) http.Handler {
 	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		connection := http.NewResponseController(w)
 		if r.Body != nil && r.Body != http.NoBody {
-			body := &timedBody{ReadCloser: r.Body, connection: connection, still: p.read}
+			body := &timedBody{ReadCloser: r.Body, connection: connection, patience: p, began: time.Now()}
 			if r.ContentLength >= 0 && r.ContentLength <= smallBody {
 				body.end = time.Now().Add(p.small)
 			}
@@ -37,18 +41,21 @@ func timed(p patience, h http.Handler) http.Handler {
 	})
 }
 
+var errSlow = errors.New("it comes too slowly")
+
 // timedBody gives every piece of a body its time. Of connections that know no
 // times, such as those of tests, nothing is asked.
 type timedBody struct {
 	io.ReadCloser
 	connection *http.ResponseController
-	still      time.Duration
-	end        time.Time // of all of it, or zero
+	patience   patience
+	began, end time.Time // end of all of it, or zero
+	got        int64
 }
 
 // Read receives a piece.
 func (b *timedBody) Read(into []byte) (int, error) {
-	until := time.Now().Add(b.still)
+	until := time.Now().Add(b.patience.read)
 	if !b.end.IsZero() && b.end.Before(until) {
 		until = b.end
 	}
@@ -56,6 +63,10 @@ func (b *timedBody) Read(into []byte) (int, error) {
 		return 0, err
 	}
 	n, err := b.ReadCloser.Read(into)
+	b.got += int64(n)
+	if took := time.Since(b.began) - b.patience.slow; took > 0 && float64(b.got) < took.Seconds()*float64(b.patience.rate) && err == nil {
+		err = errSlow
+	}
 	if errors.Is(err, io.EOF) {
 		if wrong := b.rest(); wrong != nil {
 			return n, wrong

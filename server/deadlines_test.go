@@ -20,7 +20,7 @@ import (
 // the answer takes its time.
 func TestConnectionsThatStandStillAreGivenUp(t *testing.T) {
 	read := make(chan error, 1)
-	p := patience{read: 60 * time.Millisecond, write: time.Second, small: 300 * time.Millisecond}
+	p := patience{read: 60 * time.Millisecond, write: time.Second, small: 300 * time.Millisecond, slow: 300 * time.Millisecond, rate: 10_000}
 	site := httptest.NewServer(timed(p, http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		_, err := io.Copy(io.Discard, r.Body)
 		read <- err
@@ -53,18 +53,20 @@ func TestConnectionsThatStandStillAreGivenUp(t *testing.T) {
 	require.ErrorContains(t, <-read, "timeout")
 	assert.Equal(t, http.StatusBadRequest, status(stopped))
 
-	dripping := dial(1000)
-	for done := false; !done; {
-		select {
-		case err := <-read:
-			require.ErrorContains(t, err, "timeout")
-			done = true
-		case <-time.After(p.read / 6):
-			_, err := dripping.Write([]byte("x"))
-			require.NoError(t, err)
+	for length, why := range map[int]string{1000: "timeout", 100 << 20: errSlow.Error()} { // of a large one, it is the rate
+		dripping := dial(length)
+		for done := false; !done; {
+			select {
+			case err := <-read:
+				require.ErrorContains(t, err, why)
+				done = true
+			case <-time.After(p.read / 6):
+				_, err := dripping.Write([]byte("x"))
+				require.NoError(t, err)
+			}
 		}
+		assert.Equal(t, http.StatusBadRequest, status(dripping))
 	}
-	assert.Equal(t, http.StatusBadRequest, status(dripping))
 
 	right := dial(4)
 	require.NoError(t, <-read)

@@ -63,6 +63,7 @@ type Server struct {
 	handler http.Handler // the engine, with its large answers compressed
 	// unproxied tells, once, that a proxy is not believed.
 	unproxied func()
+	receiver  *receiver
 	// Schemas describe the APIs, for generating the front end's types.
 	Builder, Runtime huma.API
 }
@@ -76,7 +77,7 @@ const (
 func New(c Config) *Server {
 	huma.DefaultArrayNullable = false // our answers have empty lists where there is nothing
 	gin.SetMode(gin.ReleaseMode)
-	s := &Server{Config: c, engine: gin.New()}
+	s := &Server{Config: c, engine: gin.New(), receiver: newReceiver()}
 	s.engine.ContextWithFallback = true
 	s.trust()
 	s.engine.Use(numbered)
@@ -317,36 +318,16 @@ func (s *Server) builder() {
 	s.Builder = humagin.NewWithGroup(s.engine, group, apiConfig("Builder"))
 	h.Register(s.Builder)
 	// files come as they are, so they do not go the way of JSON
-	group.POST("/apps/:app/uploads", raw(func(g *gin.Context) (any, error) {
+	group.POST("/apps/:app/uploads", s.raw(func(g *gin.Context) (any, error) {
 		id, err := h.Upload(g.Request.Context(), g.Param("app"), g.Query("name"), g.Request.Body)
 		return builder.Uploaded{ID: id}, err
 	}))
-	group.POST("/apps/:app/tables/:table/fields/:field/files", raw(func(g *gin.Context) (any, error) {
+	group.POST("/apps/:app/tables/:table/fields/:field/files", s.raw(func(g *gin.Context) (any, error) {
 		at := builder.OfTable{Own: builder.Own{App: g.Param("app")}, Table: g.Param("table"), As: g.Query("as")}
 		return h.UploadFile(g.Request.Context(), at, g.Param("field"), g.Query("name"), g.Request.Body)
 	}))
-	group.POST("/apps/:app/pictures", raw(func(g *gin.Context) (any, error) {
+	group.POST("/apps/:app/pictures", s.raw(func(g *gin.Context) (any, error) {
 		return h.UploadPicture(g.Request.Context(), g.Param("app"), g.Query("name"), g.Request.Body)
-	}))
-}
-
-// raw answers a request whose body is a file.
-func raw(do func(*gin.Context) (any, error)) gin.HandlerFunc {
-	return func(g *gin.Context) {
-		answer, err := do(g)
-		if err == nil {
-			g.JSON(http.StatusOK, answer)
-			return
-		}
-		failed(g, "receive a file", err)
-	}
-}
-
-// formFiles receives files for the questions of forms.
-func formFiles(group *gin.RouterGroup, h *runtime.Handlers) {
-	group.POST("/files/:block/:field", raw(func(g *gin.Context) (any, error) {
-		at := runtime.PageInput{Path: g.Query("path"), Record: g.Query("record")}
-		return h.Upload(g.Request.Context(), g.Param("block"), g.Param("field"), at, g.Query("name"), g.Request.Body)
 	}))
 }
 
@@ -368,7 +349,7 @@ func (s *Server) live() {
 			return s.cookie(personCookie, "/a/"+p.App.Slug, token, time.Duration(hours)*time.Hour)
 		}}
 	h.Register(s.Runtime)
-	formFiles(group, h)
+	s.formFiles(group, h)
 }
 
 func (s *Server) livePlace(g *gin.Context) {
@@ -408,7 +389,7 @@ func (s *Server) stage() {
 	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Live: s.Live, Files: s.Blobs, Accounts: s.Accounts,
 		Once: s.Once, Place: place}
 	h.Register(humagin.NewWithGroup(s.engine, group, apiConfig("Stage")))
-	formFiles(group, h)
+	s.formFiles(group, h)
 }
 
 func (s *Server) stagePlace(g *gin.Context) {

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 
+	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/apart"
 )
@@ -47,7 +48,7 @@ func (r *run) elsewhere(ctx context.Context) error {
 	case err == nil:
 		return nil
 	case errors.Is(err, apart.ErrEnded) && ctx.Err() == nil && r.runs >= mostEnds:
-		return r.failed(ctx, err)
+		return r.failed(ctx, errors.Join(words.New("import-memory"), err))
 	}
 	return errors.Join(fmt.Errorf("import: %w", err), r.giveUp(context.WithoutCancel(ctx)))
 }

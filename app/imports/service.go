@@ -52,7 +52,11 @@ func (s *Service) Propose(ctx context.Context, app store.App, uploads []string) 
 		return s.propose(ctx, app, uploads)
 	}
 	out := &intake.Proposal{}
-	if err := s.Looks.Do(ctx, Task{App: app.ID, Uploads: uploads}, out); err != nil {
+	err := s.Looks.Do(ctx, Task{App: app.ID, Uploads: uploads}, out)
+	if errors.Is(err, apart.ErrEnded) && ctx.Err() == nil {
+		return nil, errors.Join(words.New("import-memory"), err)
+	}
+	if err != nil {
 		return nil, fmt.Errorf("look at files: %w", err)
 	}
 	return out, nil

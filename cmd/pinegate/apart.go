@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"fmt"
 	"log/slog"
 	"os"
 	"os/exec"
@@ -11,6 +12,7 @@ import (
 	"time"
 
 	"github.com/spf13/cobra"
+	"golang.org/x/sys/unix"
 
 	"pinegate/app/act"
 	"pinegate/app/imports"
@@ -35,6 +37,7 @@ const (
 	looksShare   = 1 // of a workspace
 	apartWait    = 20 * time.Second
 	apartMemory  = 400 << 20
+	apartMost    = 1 << 30 // beyond which it is ended: better it than the server
 	apartCommand = "apart"
 )
 
@@ -52,6 +55,9 @@ func apartProcess() *cobra.Command {
 	return &cobra.Command{Use: apartCommand, Hidden: true, Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
 		slog.SetDefault(slog.New(store.LogHandler(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))))
 		debug.SetMemoryLimit(apartMemory)
+		if err := unix.Setrlimit(unix.RLIMIT_DATA, &unix.Rlimit{Cur: apartMost, Max: apartMost}); err != nil {
+			return fmt.Errorf("limit memory: %w", err)
+		}
 		runtime.GOMAXPROCS(max(1, runtime.NumCPU()/2))
 		if err := localpg.GiveWay(os.Getpid(), false); err != nil {
 			return err

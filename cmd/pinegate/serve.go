@@ -10,6 +10,7 @@ import (
 	"net/http"
 	"os"
 	"path/filepath"
+	"runtime/debug"
 	"strings"
 	"time"
 
@@ -135,8 +136,15 @@ func (o options) blobs(ctx context.Context) (*files.Store, error) {
 	return files.Open(ctx, address)
 }
 
+// serverMemory is how much memory the server takes before it tidies up as hard as it can,
+// unless GOMEMLIMIT says otherwise.
+const serverMemory = 400 << 20
+
 func serve(ctx context.Context, o options) (err error) {
 	slog.SetDefault(slog.New(store.LogHandler(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))))
+	if os.Getenv("GOMEMLIMIT") == "" {
+		debug.SetMemoryLimit(serverMemory)
+	}
 	if err := server.Networks(o.proxies); err != nil {
 		return fmt.Errorf("read --trusted-proxy: %w", err)
 	}

@@ -1,8 +1,10 @@
 package intake
 
 import (
+	"bytes"
 	"errors"
 	"fmt"
+	"io"
 	"strings"
 
 	"github.com/xuri/excelize/v2"
@@ -15,14 +17,20 @@ func workbook(f File) ([]*Sheet, error) {
 	if f.Size > MaxBook {
 		return nil, words.New("intake-file-large-book", "file", f.Name)
 	}
+	r, err := f.Open()
+	if err != nil {
+		return nil, fmt.Errorf("open %s: %w", f.Name, err)
+	}
+	raw, err := io.ReadAll(io.LimitReader(r, MaxBook+1))
+	if err = errors.Join(err, r.Close()); err != nil {
+		return nil, fmt.Errorf("read %s: %w", f.Name, err)
+	}
+	if raw, err = unpackable(f.Name, raw); err != nil {
+		return nil, err
+	}
 	open := func() (*excelize.File, error) {
-		r, err := f.Open()
-		if err != nil {
-			return nil, fmt.Errorf("open %s: %w", f.Name, err)
-		}
-		defer func() { _ = r.Close() }() // it was only read
-		b, err := excelize.OpenReader(r, excelize.Options{ShortDatePattern: "yyyy-mm-dd", UnzipSizeLimit: 1 << 30,
-			UnzipXMLSizeLimit: 16 << 20})
+		b, err := excelize.OpenReader(bytes.NewReader(raw), excelize.Options{ShortDatePattern: "yyyy-mm-dd", UnzipSizeLimit: mostUnpacked,
+			UnzipXMLSizeLimit: paged})
 		if err != nil {
 			return nil, words.New("intake-file-broken-book", "file", f.Name, "error", err.Error())
 		}

@@ -1,8 +1,10 @@
 package intake
 
 import (
+	"bufio"
 	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"slices"
@@ -11,68 +13,64 @@ import (
 	"pinegate/core/words"
 )
 
-// jsonSheets reads a list of objects, or an object of such lists.
+// deepest is how far values of JSON may stand inside of each other.
+const deepest = 100
+
+// jsonSheets reads a list of objects, or an object of such lists. It goes through the
+// file from its begin to its end, and holds one object of it at a time.
 func jsonSheets(f File, open func() (io.ReadCloser, error)) ([]*Sheet, error) {
 	if f.Size > MaxBook {
 		return nil, words.New("intake-file-large-json", "file", f.Name)
 	}
-	r, err := open()
+	var out []*Sheet
+	err := jsonLists(f.Name, open, func(name string, d *jsonReader) error {
+		if slices.ContainsFunc(out, func(s *Sheet) bool { return s.list == name }) {
+			return d.over(1)
+		}
+		header, err := d.header()
+		if err != nil {
+			return err
+		}
+		if len(header) == 0 {
+			return nil
+		}
+		s := &Sheet{File: f.Name, Name: sheetName(f.Name), list: name, Header: header, Notes: []string{words.Say("intake-json", nil)}}
+		if name != "" {
+			s.Name = sheetName(name + ".x")
+		}
+		s.rows = func(use func([]string) error) error { return jsonRows(f.Name, open, name, header, use) }
+		out = append(out, s)
+		return nil
+	})
 	if err != nil {
 		return nil, err
-	}
-	defer func() { _ = r.Close() }() // it was only read
-	raw, err := io.ReadAll(r)
-	if err != nil {
-		return nil, fmt.Errorf("read %s: %w", f.Name, err)
-	}
-	raw = bytes.TrimPrefix(bytes.TrimSpace(raw), []byte("\ufeff"))
-	lists := map[string]json.RawMessage{}
-	if bytes.HasPrefix(raw, []byte("[")) {
-		lists[sheetName(f.Name)] = raw
-	} else if err := json.Unmarshal(raw, &lists); err != nil {
-		return nil, words.New("intake-file-broken-json", "file", f.Name, "error", err.Error())
-	}
-	var names []string
-	for name := range lists {
-		names = append(names, name)
-	}
-	slices.Sort(names)
-	var out []*Sheet
-	for _, name := range names {
-		s, err := jsonSheet(f.Name, name, lists[name])
-		if err != nil {
-			return nil, err
-		}
-		if s != nil {
-			out = append(out, s)
-		}
 	}
 	if len(out) == 0 {
 		return nil, words.New("intake-file-json-no-list", "file", f.Name)
 	}
+	slices.SortFunc(out, func(a, b *Sheet) int { return strings.Compare(a.list, b.list) })
 	return out, nil
 }
 
-func jsonSheet(file, name string, raw json.RawMessage) (*Sheet, error) {
-	if !bytes.HasPrefix(bytes.TrimSpace(raw), []byte("[")) {
-		return nil, nil
-	}
-	var objects []map[string]json.RawMessage
-	if err := json.Unmarshal(raw, &objects); err != nil {
-		return nil, words.New("intake-file-json-list", "list", name, "file", file, "error", err.Error())
-	}
-	s := &Sheet{File: file, Name: sheetName(name + ".x"), Notes: []string{words.Say("intake-json", nil)}}
+// jsonRows gives the objects of a list as rows.
+func jsonRows(file string, open func() (io.ReadCloser, error), list string, header []string, use func([]string) error) error {
 	at := map[string]int{}
-	for _, key := range keysInOrder(raw) {
-		if _, known := at[key]; !known {
-			at[key] = len(s.Header)
-			s.Header = append(s.Header, key)
-		}
+	for i, key := range header {
+		at[key] = i
 	}
-	s.rows = func(use func([]string) error) error {
-		for _, o := range objects {
-			cells := make([]string, len(s.Header))
-			for key, v := range o {
+	found := false
+	return jsonLists(file, open, func(name string, d *jsonReader) error {
+		if name != list || found {
+			return d.over(1)
+		}
+		found = true
+		for d.More() {
+			var object map[string]json.RawMessage
+			if err := d.Decode(&object); err != nil {
+				return d.wrong(err)
+			}
+			cells := make([]string, len(header))
+			for key, v := range object {
 				if i, ok := at[key]; ok {
 					cells[i] = jsonText(v)
 				}
@@ -81,43 +79,153 @@ func jsonSheet(file, name string, raw json.RawMessage) (*Sheet, error) {
 				return err
 			}
 		}
-		return nil
-	}
-	if len(s.Header) == 0 {
-		return nil, nil
-	}
-	return s, nil
+		_, err := d.next()
+		return err
+	})
 }
 
-// keysInOrder lists the keys of the objects of a list as they come.
-func keysInOrder(raw json.RawMessage) []string {
-	d := json.NewDecoder(bytes.NewReader(raw))
-	var out []string
-	depth := 0
-	key := false
-	for {
-		t, err := d.Token()
+// jsonLists goes through the lists of a file: the file itself, with the name "", or those
+// of its object. What looks at one has to read it to its end.
+func jsonLists(file string, open func() (io.ReadCloser, error), look func(name string, d *jsonReader) error) (err error) {
+	r, err := open()
+	if err != nil {
+		return err
+	}
+	defer func() { _ = r.Close() }() // it was only read
+	in := bufio.NewReader(r)
+	if mark, err := in.Peek(3); err == nil && bytes.Equal(mark, []byte("\ufeff")) {
+		if _, err := in.Discard(len(mark)); err != nil {
+			return fmt.Errorf("read %s: %w", file, err)
+		}
+	}
+	d := &jsonReader{json.NewDecoder(in), file, ""}
+	d.UseNumber()
+	first, err := d.next()
+	if err != nil || first == json.Delim('[') {
+		if err == nil {
+			err = look("", d)
+		}
+		return err
+	}
+	for d.More() {
+		key, err := d.next()
 		if err != nil {
-			return out
+			return err
 		}
-		switch t := t.(type) {
-		case json.Delim:
-			if t == '{' || t == '[' {
-				depth++
-				key = t == '{'
-			} else {
-				depth--
-				key = depth == 2
+		name, _ := key.(string)
+		value, err := d.next()
+		switch {
+		case err != nil:
+			return err
+		case value == json.Delim('['):
+			d.list = name
+			err = look(name, d)
+		case value == json.Delim('{'):
+			err = d.over(1)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	_, err = d.next()
+	return err
+}
+
+// jsonReader reads JSON token by token.
+type jsonReader struct {
+	*json.Decoder
+	file, list string
+}
+
+func (d *jsonReader) next() (json.Token, error) {
+	t, err := d.Token()
+	if err != nil {
+		err = d.wrong(err)
+	}
+	return t, err
+}
+
+// wrong says what is wrong with the file.
+func (d *jsonReader) wrong(err error) error {
+	var syntax *json.SyntaxError
+	var kind *json.UnmarshalTypeError
+	switch {
+	case errors.As(err, &kind):
+		return words.New("intake-file-json-list", "list", d.called(), "file", d.file, "error", err.Error())
+	case errors.As(err, &syntax), errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):
+		return words.New("intake-file-broken-json", "file", d.file, "error", err.Error())
+	}
+	return fmt.Errorf("read %s: %w", d.file, err)
+}
+
+func (d *jsonReader) called() string {
+	if d.list == "" {
+		return sheetName(d.file)
+	}
+	return d.list
+}
+
+// over goes on until so many lists and objects are closed.
+func (d *jsonReader) over(depth int) error {
+	for depth > 0 {
+		t, err := d.next()
+		if err != nil {
+			return err
+		}
+		switch t {
+		case json.Delim('{'), json.Delim('['):
+			depth++
+		case json.Delim('}'), json.Delim(']'):
+			depth--
+		}
+		if depth > deepest {
+			return words.New("intake-file-json-deep", "file", d.file)
+		}
+	}
+	return nil
+}
+
+// header lists the keys of the objects of the list that was just opened, as they come,
+// and reads the list to its end.
+func (d *jsonReader) header() ([]string, error) {
+	var out []string
+	known := map[string]bool{}
+	for {
+		t, err := d.next()
+		if err != nil {
+			return nil, err
+		}
+		switch t {
+		case json.Delim(']'):
+			return out, nil
+		case json.Delim('{'):
+		default:
+			return nil, words.New("intake-file-json-list", "list", d.called(), "file", d.file, "error", "it holds what is no object")
+		}
+		for d.More() {
+			key, err := d.next()
+			if err != nil {
+				return nil, err
 			}
-			continue
-		case string:
-			if key && depth == 2 {
-				out = append(out, t)
-				key = false
-				continue
+			name, _ := key.(string)
+			if !known[name] {
+				known[name] = true
+				out = append(out, name)
+			}
+			if len(out) > MaxColumns {
+				return nil, words.New("intake-file-columns", "sheet", d.called(), "count", len(out), "most", MaxColumns)
+			}
+			value, err := d.next()
+			if err == nil && (value == json.Delim('{') || value == json.Delim('[')) {
+				err = d.over(1)
+			}
+			if err != nil {
+				return nil, err
 			}
 		}
-		key = depth == 2
+		if _, err := d.next(); err != nil { // the end of the object
+			return nil, err
+		}
 	}
 }
 

@@ -39,7 +39,8 @@ type Sheet struct {
 	Header []string
 	// Notes tell how it was understood: encoding, separator, header.
 	Notes []string
-	skip  int // rows before the first of the body
+	skip  int    // rows before the first of the body
+	list  string // of a file of JSON, the key of the list, or ""
 	rows  func(use func(cells []string) error) error
 }
 

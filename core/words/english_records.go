@@ -109,6 +109,8 @@ var englishRecords = map[string]string{
 	"intake-file-large-json":   "{file} is JSON of more than 64 MB. Import it as CSV.",
 	"intake-file-broken-json":  "{file} is not well-formed JSON: {error}.",
 	"intake-file-json-no-list": "{file} has no list of objects, so there is no table in it.",
+	"intake-file-unfolds":      "{file} unfolds to more than can be read. Save only the sheets that you need, or save them as CSV.",
+	"intake-file-json-deep":    "{file} has values inside of values more than 100 deep. Bring a list of simple objects.",
 	"intake-file-json-list":    "{list} in {file} is not a list of objects: {error}.",
 	"intake-json":              "It is a list of JSON objects.",
 	"intake-file-empty":        "{file} is empty. Choose another file.",

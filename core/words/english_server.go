@@ -33,6 +33,7 @@ var englishServer = map[string]string{
 	"file-large":            "This file is larger than {largest} MB. Choose a smaller one.",
 	"file-broken":           "{name} is not a whole picture. Choose another.",
 	"file-points":           "{name} has {width} × {height} points, which is too many. Make it smaller first.",
+	"import-memory":         "These files take more memory to read than there is. Import them in parts, or save them as CSV.",
 	"import-large":          "This file is larger than 2 GB. Import it in parts.",
 	"import-key":            "Say which column tells the rows of {sheet} apart.",
 	"import-updates":        "{sheet} has {rows} rows; an update can have {most}. Import it in parts.",

@@ -7,10 +7,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"image"
-	_ "image/gif" // pictures that browsers show
-	"image/jpeg"
-	"image/png"
 	"io"
 	"mime"
 	"net/url"
@@ -20,14 +16,13 @@ import (
 	"unicode"
 	"unicode/utf8"
 
-	"github.com/disintegration/imaging"
 	"github.com/gabriel-vasile/mimetype"
 	"github.com/google/uuid"
 	"gocloud.dev/blob"
 	_ "gocloud.dev/blob/fileblob" // folders as blob stores
 	_ "gocloud.dev/blob/s3blob"   // and buckets of stores that speak S3
 	"gocloud.dev/gcerrors"
-	_ "golang.org/x/image/webp" // a picture that browsers show
+	"golang.org/x/sync/semaphore"
 
 	"pinegate/core/words"
 	"pinegate/store"
@@ -36,7 +31,10 @@ import (
 
 // Store keeps files. What they are is read from their bytes; what a browser
 // says of them is not believed.
-type Store struct{ bucket *blob.Bucket }
+type Store struct {
+	bucket    *blob.Bucket
+	unfolding *semaphore.Weighted // bytes of pictures that are unfolded now
+}
 
 // Open opens the blob store at an address, such as file:///srv/files.
 func Open(ctx context.Context, address string) (*Store, error) {
@@ -44,7 +42,7 @@ func Open(ctx context.Context, address string) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("open blob store: %w", err)
 	}
-	return &Store{bucket}, nil
+	return &Store{bucket, semaphore.NewWeighted(mostUnfolding)}, nil
 }
 
 // Folder gives the address of a folder of this machine, which is made when it is
@@ -124,49 +122,6 @@ func (s *Store) write(ctx context.Context, key, kind string, from io.Reader, lar
 		return 0, fmt.Errorf("keep file: %w", err)
 	}
 	return size, nil
-}
-
-// Bounds of pictures: the most points of one that is taken, so that a small
-// file cannot unfold without end, and the sides of a small one.
-const (
-	mostPoints = 60_000_000
-	smallSide  = 360
-)
-
-// shrink makes the small picture that stands in lists.
-func (s *Store) shrink(ctx context.Context, folder string, f records.File) error {
-	broken := words.New("file-broken", "name", f.Name)
-	r, err := s.bucket.NewReader(ctx, Key(folder, f.ID, false), nil)
-	if err != nil {
-		return fmt.Errorf("read file: %w", err)
-	}
-	config, _, err := image.DecodeConfig(r)
-	if errors.Join(err, r.Close()) != nil {
-		return broken
-	}
-	if config.Width*config.Height > mostPoints {
-		return words.New("file-points", "name", f.Name, "width", config.Width, "height", config.Height)
-	}
-	if r, err = s.bucket.NewReader(ctx, Key(folder, f.ID, false), nil); err != nil {
-		return fmt.Errorf("read file: %w", err)
-	}
-	picture, err := imaging.Decode(r, imaging.AutoOrientation(true))
-	if errors.Join(err, r.Close()) != nil {
-		return broken
-	}
-	small := imaging.Fit(picture, smallSide, smallSide, imaging.Linear)
-	var out bytes.Buffer
-	kind := "image/png" // keeps what shines through
-	if f.Type == "image/jpeg" {
-		kind, err = f.Type, jpeg.Encode(&out, small, &jpeg.Options{Quality: 80})
-	} else {
-		err = png.Encode(&out, small)
-	}
-	if err != nil {
-		return fmt.Errorf("make small picture: %w", err)
-	}
-	_, err = s.write(ctx, Key(folder, f.ID, true), kind, &out, mostPoints)
-	return err
 }
 
 // Get opens a file; with small set, the small picture of it. The caller closes
