@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"testing"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -12,6 +13,7 @@ import (
 	"pinegate/app/publish"
 	"pinegate/app/why"
 	"pinegate/core/blueprint"
+	"pinegate/core/expr"
 	"pinegate/core/words"
 	"pinegate/demo"
 	"pinegate/store"
@@ -104,6 +106,48 @@ func TestExpectationsAreTried(t *testing.T) {
 		assert.Equal(t, try.reason == "", held[0].Holds, "%s: %s", try.change, held[0].Reason)
 		assert.Contains(t, held[0].Reason, try.reason)
 		y.change(`{"kind":"remove","of":"must"}`)
+	}
+}
+
+// TestEverybodyIsTried has one of many people see what the others do not, by a rule that
+// looks at who one is in each of its ways.
+func TestEverybodyIsTried(t *testing.T) {
+	for rule, expect := range map[string]string{
+		`owner = me or me.name = "Mo 77"`:                 "Mo 77 can see",
+		`owner = me or me.email = "Mo77@sails.example"`:   "Mo 77 can see",
+		`owner = me or me.member and owner.name = "Jo"`:   "can see",
+		`owner = me or COUNT(me.sails) > 1`:               "Ines can see",
+		`owner = me`:                                      "",
+		`owner = me or me.name = "Mo 78"`:                 "", // who cannot sign in
+		`owner = me and me.member`:                        "",
+		`owner.name = me.name and owner.email = me.email`: "",
+	} {
+		l := acttest.NewLoft(t)
+		seat := l.Founder()
+		var more []records.New
+		for i := range 80 {
+			more = append(more, records.New{ID: uuid.NewString(), Values: map[string]expr.Value{"s_name": expr.TextOf(fmt.Sprintf("Mo %d", i)),
+				"s_mail": expr.TextOf(fmt.Sprintf("Mo%d@sails.example", i)), "s_ok": expr.YesNoOf(i != 78)}})
+		}
+		require.NoError(t, l.Acts.Do(t.Context(), func(u *act.Unit) error {
+			return u.Road.AddMany(t.Context(), seat, seat.Blueprint.Table("sailor"), more)
+		}))
+		jo := l.Add("sailor", map[string]any{"s_name": "Jo"})
+		l.Add("sail", map[string]any{"name": "Drifter", "cl": "dacron", "area": "20", "price": "400", "owner": jo})
+		change := func(source string) {
+			c, err := blueprint.DecodeChange([]byte(source), apps.NewID)
+			require.NoError(t, err)
+			_, err = l.Acts.Apply(t.Context(), l.App.ID, "Ann", c)
+			require.NoError(t, err, source)
+		}
+		change(`{"kind":"add","what":"expectation","into":"r","id":"never","values":{"action":"see","table":"sail","except":"owner = me"}}`)
+		change(fmt.Sprintf(`{"kind":"set","of":"r.sail","values":{"see":{"extent":"where","condition":%q}}}`, rule))
+		held, err := why.Expectations(t.Context(), l.Road(), l.Founder())
+		require.NoError(t, err, rule)
+		never := held[len(held)-1]
+		require.Equal(t, "never", never.ID)
+		assert.Equal(t, expect == "", never.Holds, "%s: %s", rule, never.Reason)
+		assert.Contains(t, never.Reason, expect, rule)
 	}
 }
 

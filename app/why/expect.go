@@ -2,6 +2,8 @@ package why
 
 import (
 	"context"
+	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 
@@ -11,6 +13,7 @@ import (
 	"pinegate/core/query"
 	"pinegate/core/sentence"
 	"pinegate/core/words"
+	"pinegate/store"
 	"pinegate/store/records"
 )
 
@@ -32,6 +35,9 @@ func Expectations(ctx context.Context, road records.Road, founder *records.Seat)
 	for i := range b.Expectations {
 		e := &b.Expectations[i]
 		reason, err := try.broken(e)
+		if store.Trouble(err) == store.ErrLong { // what could not be tried is not met
+			return nil, errors.Join(words.New("expect-long", "expectation", sentence.Expectation(b, e.ID)), err)
+		}
 		if err != nil {
 			return nil, fmt.Errorf("try what is expected of %s: %w", b.Role(e.Role).Name, err)
 		}
@@ -63,17 +69,18 @@ func (t trial) broken(e *blueprint.Expectation) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	people, err := t.people(r)
-	if err != nil {
+	if b.Table(r.People) == nil {
+		return "", nil
+	}
+	raw, err := t.road.Beyond(t.ctx, t.seat, r, query.Selection{Table: table, Filter: except})
+	if err != nil || raw == nil {
 		return "", err
 	}
-	for _, p := range people {
-		reason, err := t.beyond(p, r, table, except)
-		if reason != "" || err != nil {
-			return reason, err
-		}
+	var p named
+	if err := json.Unmarshal(raw, &p); err != nil {
+		return "", fmt.Errorf("read a person: %w", err)
 	}
-	return "", nil
+	return t.beyond(p, r, table, except)
 }
 
 // beyond says what a person of the role sees beyond the exception, if anything.
@@ -81,8 +88,11 @@ func (t trial) beyond(p named, r *blueprint.Role, table *blueprint.Table, except
 	v := access.Viewer{Name: p.name(), Memberships: []access.Membership{{Role: r.ID, Record: p.ID}}}
 	l := query.Selection{Table: table, Filter: except, Limit: 1}
 	found, err := t.list(v, l)
-	if err != nil || len(found) == 0 {
+	if err != nil {
 		return "", err
+	}
+	if len(found) == 0 { // it was seen a moment ago
+		return words.Say("expect-rule", words.Args{"role": r.Name, "action": string(blueprint.See), "table": table.Name}), nil
 	}
 	n, err := t.road.Count(t.ctx, seatOf(t.seat, v), l)
 	if err != nil {

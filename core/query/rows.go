@@ -272,12 +272,21 @@ func (s *source) person(f *expr.Field) string {
 	if f.ID == "email" {
 		value = s.b.Viewer.Email
 	}
+	if s.me != nil && s.b.overAll() {
+		if f.ID == "email" {
+			return "NULLIF(lower(" + anyAlias + ".email), '')"
+		}
+		return "COALESCE(NULLIF(" + anyAlias + ".name, ''), NULLIF(lower(" + anyAlias + ".email), ''))"
+	}
 	return "NULLIF(" + s.b.param(value, "text") + ", '')"
 }
 
 func (s *source) uuid(id string) string {
-	if id == "" {
+	switch id {
+	case "":
 		return "NULL::uuid"
+	case anyPerson:
+		return anyAlias + ".id"
 	}
 	return s.b.param(id, "uuid")
 }

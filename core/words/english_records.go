@@ -70,6 +70,7 @@ var englishRecords = map[string]string{
 	"why-asked-given":    "{field} is not asked: the app sets it.",
 	"expect-shown":       "No rule hides {field} from {role}.",
 	"expect-rule":        "A rule lets {role} {action} some {table}.",
+	"expect-long":        "{expectation}: there are too many people and records to try this in time. Except records by one link to the signed-in person, or remove this expectation.",
 	"expect-seen":        "{person} can see {record} in {table}.||{person} can see {record} and {n} more in {table}.||{person} can see {record} and {n} more in {table}.",
 
 	// what was done to records and apps

@@ -187,3 +187,23 @@ func (s *Seat) isSelf(table, record, field string) bool {
 	}
 	return false
 }
+
+// Beyond finds somebody of a role who sees a record of the selection: their record's id
+// and label, as JSON, or nil where nobody does. It is for founders.
+func (r Road) Beyond(ctx context.Context, s *Seat, role *blueprint.Role, l query.Selection) (Row, error) {
+	if !s.Viewer.Founder {
+		return nil, ErrForbidden
+	}
+	stmt, err := query.BuildBeyond(s.context(), role, l)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := r.rows(ctx, stmt)
+	if err != nil {
+		return nil, fmt.Errorf("try what people of %s see: %w", role.Name, err)
+	}
+	if len(rows) == 0 {
+		return nil, nil
+	}
+	return rows[0], nil
+}
