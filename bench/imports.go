@@ -46,7 +46,7 @@ func (w *world) imports(ctx context.Context) error {
 		return err
 	}
 	plain = nil
-	upload, err := in.Upload(ctx, w.app.ID, "moorings.csv", bytes.NewReader(file))
+	upload, err := in.Upload(ctx, w.app, "moorings.csv", bytes.NewReader(file))
 	if err != nil {
 		return err
 	}

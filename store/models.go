@@ -119,6 +119,7 @@ type Picture struct {
 	AppID string
 	Name  string
 	Type  string // media type
+	Size  int64  // bytes
 }
 
 // View is how the grid of a table is looked at: a builder's own, or for all who

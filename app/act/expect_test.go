@@ -126,7 +126,8 @@ func TestEverybodyIsTried(t *testing.T) {
 		seat := l.Founder()
 		var more []records.New
 		for i := range 80 {
-			more = append(more, records.New{ID: uuid.NewString(), Values: map[string]expr.Value{"s_name": expr.TextOf(fmt.Sprintf("Mo %d", i)),
+			more = append(more, records.New{ID: uuid.NewString(), Values: map[string]expr.Value{
+				"s_name": expr.TextOf(fmt.Sprintf("Mo %d", i)),
 				"s_mail": expr.TextOf(fmt.Sprintf("Mo%d@sails.example", i)), "s_ok": expr.YesNoOf(i != 78)}})
 		}
 		require.NoError(t, l.Acts.Do(t.Context(), func(u *act.Unit) error {

@@ -82,7 +82,7 @@ func newHarbour(t *testing.T) *harbour {
 func (h *harbour) upload(files ...string) []string {
 	var ids []string
 	for i := 0; i < len(files); i += 2 {
-		id, err := h.in.Upload(h.t.Context(), h.app.ID, files[i], strings.NewReader(files[i+1]))
+		id, err := h.in.Upload(h.t.Context(), h.app, files[i], strings.NewReader(files[i+1]))
 		require.NoError(h.t, err)
 		ids = append(ids, id)
 	}
@@ -443,7 +443,7 @@ func TestALargeFileIsReadInPieces(t *testing.T) {
 		}
 		writer.CloseWithError(errors.Join(err, w.Flush()))
 	}()
-	id, err := h.in.Upload(t.Context(), h.app.ID, "log.csv", reader)
+	id, err := h.in.Upload(t.Context(), h.app, "log.csv", reader)
 	require.NoError(t, err)
 	var size int64
 	require.NoError(t, h.s.DB.Raw("SELECT size FROM uploads WHERE id = ?", id).Scan(&size).Error)

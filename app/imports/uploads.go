@@ -26,23 +26,28 @@ const receiving = -1
 
 // Upload keeps a file and gives its id. However slowly it comes, nothing is held
 // meanwhile: each piece is written when it is there.
-func (s *Service) Upload(ctx context.Context, app, name string, from io.Reader) (string, error) {
+func (s *Service) Upload(ctx context.Context, app store.App, name string, from io.Reader) (string, error) {
+	most, err := s.apps.Room(ctx, app, intake.MaxFile)
+	if err != nil {
+		return "", err
+	}
 	made, err := uuid.NewV7()
 	if err != nil {
 		return "", fmt.Errorf("make upload id: %w", err)
 	}
 	id := made.String()
-	if err := s.keep(ctx, "INSERT INTO uploads (id, app_id, name, size) VALUES ($1, $2, $3, $4)", id, app, name, receiving); err != nil {
+	if err := s.keep(ctx, "INSERT INTO uploads (id, app_id, name, size) VALUES ($1, $2, $3, $4)", id, app.ID, name, receiving); err != nil {
 		return "", err
 	}
-	size, err := s.receive(ctx, id, from)
+	size, err := s.receive(ctx, id, most, from)
 	if err != nil {
 		return "", errors.Join(err, s.forget(context.WithoutCancel(ctx), []string{id}))
 	}
 	return id, s.keep(ctx, "UPDATE uploads SET size = $2 WHERE id = $1", id, size)
 }
 
-func (s *Service) receive(ctx context.Context, id string, from io.Reader) (size int64, err error) {
+// receive keeps at most so many bytes.
+func (s *Service) receive(ctx context.Context, id string, most int64, from io.Reader) (size int64, err error) {
 	buffer := make([]byte, piece)
 	for n := 0; ; n++ {
 		got, err := io.ReadFull(from, buffer)
@@ -53,6 +58,8 @@ func (s *Service) receive(ctx context.Context, id string, from io.Reader) (size 
 			return size, fmt.Errorf("receive upload: %w", err)
 		case size > intake.MaxFile:
 			return size, words.New("import-large")
+		case size > most:
+			return size, s.apps.Full()
 		case got > 0:
 			if err := s.keep(ctx, "INSERT INTO upload_pieces VALUES ($1, $2, $3)", id, n, buffer[:got]); err != nil {
 				return size, err

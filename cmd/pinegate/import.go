@@ -100,7 +100,7 @@ func bring(ctx context.Context, out io.Writer, s *store.Store, slug string, file
 		if err != nil {
 			return fmt.Errorf("open file: %w", err)
 		}
-		id, err := in.Upload(ctx, app.ID, f.Name, r)
+		id, err := in.Upload(ctx, app, f.Name, r)
 		if err = errors.Join(err, r.Close()); err != nil {
 			return err
 		}

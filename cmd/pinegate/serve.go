@@ -45,6 +45,8 @@ type options struct {
 	demo, fresh    bool
 	secure, yes    bool
 	proxies        []string // believed where requests come from
+	quota          apps.Quota
+	gigabytes      int64
 	metrics        string
 	traces         string
 	serves         bool // and does not only do something
@@ -77,6 +79,8 @@ func serveCommand() *cobra.Command {
 	f.StringVar(&o.traces, "traces", "",
 		"address to which traces are sent, such as http://127.0.0.1:4318, by OpenTelemetry's protocol; empty for nowhere")
 	f.BoolVar(&o.secure, "secure", false, "browsers reach us over TLS")
+	f.IntVar(&o.quota.Apps, "apps-per-workspace", 50, "most apps of a workspace; 0 for as many as they like")
+	f.Int64Var(&o.gigabytes, "gigabytes-per-workspace", 10, "most gigabytes of the files of a workspace; 0 for as many as they like")
 	f.StringSliceVar(&o.proxies, "trusted-proxy", nil,
 		"network of proxies, such as 10.0.0.0/8 or 127.0.0.1, whose X-Forwarded-For says where requests come from; may be given several times")
 	return c
@@ -228,6 +232,8 @@ func (o options) wire(ctx context.Context, s *store.Store, at place) (server.Con
 	if c.Blobs, err = o.blobs(ctx); err != nil {
 		return c, err
 	}
+	o.quota.Bytes = o.gigabytes * 1e9
+	c.Apps.Bound(o.quota)
 	mailer := gate.Mailer{Address: o.smtp, From: o.from, Base: strings.TrimSuffix(o.address, "/")}
 	if mailer.Base == "" {
 		mailer.Base = fmt.Sprintf("http://127.0.0.1:%d", o.port)
@@ -256,7 +262,7 @@ func (o options) wire(ctx context.Context, s *store.Store, at place) (server.Con
 	c.Imports.Apart, c.Imports.Looks = at.apart(imports.Workers, 0), at.apart(mostLooks, looksShare)
 	jobs := gate.Jobs{Queues: map[string]int{imports.Queue: imports.Workers}, Periodic: []*river.PeriodicJob{chores.Hourly(), imports.Care()},
 		Workers: []func(*river.Workers){c.Imports.Worker, chores.Worker(c.Apps.Upgrade, c.Accounts.Sweep, c.Imports.Sweep, c.Blobs.Sweeper(s),
-			c.Once.Sweep)}}
+			c.Once.Sweep, c.Apps.Recount)}}
 	// jobs end by Stop, after the last request
 	if c.Gate, err = gate.New(context.WithoutCancel(ctx), s, c.Apps, c.Acts, c.Accounts, mailer, jobs); err != nil {
 		return c, err

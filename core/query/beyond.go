@@ -44,7 +44,8 @@ func BuildBeyond(c Context, r *blueprint.Role, l Selection) (Statement, error) {
 	sql := fmt.Sprintf(`SELECT row_to_json(q)::text FROM (SELECT %[1]s.id, %[1]s.name AS label FROM
 		(SELECT p.id, %[2]s AS name, %[3]s AS email FROM %[4]s p %[5]s WHERE p.deleted_at IS NULL AND %[6]s) %[1]s,
 		LATERAL (SELECT r.id FROM %[7]s r %[8]s WHERE %[9]s) x LIMIT 1) q`,
-		anyAlias, name, email, b.everything(t), joinSQL(people.from.joins), can, relation, joinSQL(s.from.joins), strings.Join(where, " AND "))
+		anyAlias, name, email, b.everything(t), joinSQL(people.from.joins), can, relation, joinSQL(s.from.joins),
+		strings.Join(where, " AND "))
 	return b.statement(sql), nil
 }
 

@@ -71,13 +71,16 @@ func (h *Handlers) UploadFile(ctx context.Context, at OfTable, field, name strin
 	if f == nil {
 		return records.File{}, store.ErrNotFound
 	}
-	return runtime.Keep(ctx, h.Files, h.Apps.Road(ctx), seat, t, f, name, body)
+	return runtime.Keep(ctx, h.Files, h.Apps, r.app, seat, t, f, name, body)
 }
 
 // UploadPicture receives a picture for a choice.
 func (h *Handlers) UploadPicture(ctx context.Context, app, name string, body io.Reader) (records.File, error) {
 	r, err := h.own(ctx, app)
 	if err != nil {
+		return records.File{}, err
+	}
+	if _, err := h.Apps.Room(ctx, r.app, 0); err != nil {
 		return records.File{}, err
 	}
 	f, err := h.Files.Put(ctx, apps.PicturesFolder(r.app), files.Wanted{Name: name, Largest: blueprint.DefaultLargest << 20, Picture: true},
@@ -88,5 +91,5 @@ func (h *Handlers) UploadPicture(ctx context.Context, app, name string, body io.
 	if err := h.Apps.AddPicture(ctx, r.app, f); err != nil {
 		return records.File{}, errors.Join(err, h.Files.Drop(ctx, apps.PicturesFolder(r.app), f.ID))
 	}
-	return f, nil
+	return f, h.Apps.Took(ctx, r.app.ID, f.Size)
 }

@@ -105,7 +105,7 @@ func (h *Handlers) Upload(ctx context.Context, app, name string, body io.Reader)
 	if name = strings.TrimSpace(name); name == "" || len(name) > 200 {
 		name = "records.csv"
 	}
-	return h.Imports.Upload(ctx, r.app.ID, name, body)
+	return h.Imports.Upload(ctx, r.app, name, body)
 }
 
 // mostAside is how many rows that were kept aside a file holds.

@@ -10,6 +10,7 @@ import (
 	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/accounts"
+	"pinegate/store/apps"
 )
 
 // WorkspaceOut is one of a builder's workspaces.
@@ -25,6 +26,7 @@ type TeamOut struct {
 	Members []accounts.Member `json:"members"`
 	Invited []InvitedOut      `json:"invited"`
 	Log     []LogLine         `json:"log"`
+	Usage   apps.Usage        `json:"usage"`
 }
 
 // InvitedOut is somebody who was invited and has not come yet.
@@ -232,6 +234,9 @@ func (h *Handlers) team(ctx context.Context, t team, _ OwnWorkspace) (*output[Te
 	o := TeamOut{WorkspaceOut: WorkspaceOut(t.Workspace), Invited: []InvitedOut{}, Log: []LogLine{}}
 	var err error
 	if o.Members, err = h.Accounts.Members(ctx, t.ID); err != nil {
+		return nil, err
+	}
+	if o.Usage, err = h.Apps.Usage(ctx, t.ID); err != nil {
 		return nil, err
 	}
 	invited, err := h.Accounts.Links(ctx, "", t.ID, accounts.ToJoin)

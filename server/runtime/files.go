@@ -19,7 +19,7 @@ import (
 )
 
 // Keep receives a file for a field of a table, for somebody who may set it.
-func Keep(ctx context.Context, kept *files.Store, road records.Road, seat *records.Seat, t *blueprint.Table, f *blueprint.Field,
+func Keep(ctx context.Context, kept *files.Store, a *apps.Apps, app store.App, seat *records.Seat, t *blueprint.Table, f *blueprint.Field,
 	name string, body io.Reader) (records.File, error) {
 	may, err := seat.MayReceive(t, f)
 	if err != nil {
@@ -28,15 +28,18 @@ func Keep(ctx context.Context, kept *files.Store, road records.Road, seat *recor
 	if !may || !f.Type.Filed() {
 		return records.File{}, records.ErrForbidden
 	}
+	if _, err := a.Room(ctx, app, 0); err != nil {
+		return records.File{}, err
+	}
 	file, err := kept.Put(ctx, seat.FilesFolder(), files.Wanted{Name: name, Largest: f.LargestFile(), Picture: f.Type == blueprint.Picture},
 		body)
 	if err != nil {
 		return records.File{}, err
 	}
-	if err := road.Receive(ctx, seat, t, f, file); err != nil {
+	if err := a.Road(ctx).Receive(ctx, seat, t, f, file); err != nil {
 		return records.File{}, errors.Join(err, kept.Drop(ctx, seat.FilesFolder(), file.ID))
 	}
-	return file, nil
+	return file, a.Took(ctx, app.ID, file.Size)
 }
 
 // Send answers with the bytes of a file. Pictures are shown; all else is saved
@@ -140,5 +143,5 @@ func (h *Handlers) Upload(ctx context.Context, block, field string, at PageInput
 			return records.File{}, err
 		}
 	}
-	return Keep(ctx, h.Files, v.Road, p.Seat, u.Table, asked, name, body)
+	return Keep(ctx, h.Files, h.Apps, p.App, p.Seat, u.Table, asked, name, body)
 }

@@ -47,13 +47,23 @@ func (a *Accounts) WorkspaceOf(ctx context.Context, builder, id string) (Workspa
 	return Workspace{}, store.ErrNotFound
 }
 
+// mostWorkspaces is how many a builder can be an owner of by making them.
+const mostWorkspaces = 10
+
 // AddWorkspace makes a workspace of which the builder is the owner.
 func (a *Accounts) AddWorkspace(ctx context.Context, builder, name string) (Workspace, error) {
 	w := Workspace{uuid.NewString(), strings.TrimSpace(name), store.Owner}
 	if err := goodName(w.Name); err != nil {
 		return w, err
 	}
-	err := a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+	all, err := a.Workspaces(ctx, builder)
+	if err != nil {
+		return w, err
+	}
+	if own := slices.DeleteFunc(all, func(x Workspace) bool { return x.Role != store.Owner }); len(own) >= mostWorkspaces {
+		return w, words.New("quota-workspaces", "most", mostWorkspaces)
+	}
+	err = a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 		if err := tx.Exec("INSERT INTO workspaces (id, name) VALUES (?, ?)", w.ID, w.Name).Error; err != nil {
 			return fmt.Errorf("make a workspace: %w", err)
 		}

@@ -42,6 +42,7 @@ type Apps struct {
 	known      *lru.Cache[string, *blueprint.Blueprint] // by app, environment and number; these never change
 	reading    singleflight.Group                       // of blueprints, each once however many ask
 	workspaces *lru.Cache[string, string]               // by app; an app stays in its workspace
+	quota      Quota
 }
 
 // How many blueprints and apps are kept in memory.
@@ -166,6 +167,9 @@ func (a *Apps) Create(ctx context.Context, workspace, by string, b *blueprint.Bl
 	app := store.App{ID: id.String(), WorkspaceID: workspace, Name: b.Name, CreatedAt: time.Now(), Member: store.Owner, Database: mainDatabase,
 		DraftLevel: Level}
 	err = a.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		if err := a.roomForApp(tx, workspace); err != nil {
+			return err
+		}
 		if app.Slug, err = freeSlug(tx, b.Name); err != nil {
 			return err
 		}

@@ -17,7 +17,7 @@ func PicturesFolder(app store.App) string { return "pictures_" + app.ID }
 
 // AddPicture notes a picture that was received for a choice.
 func (a *Apps) AddPicture(ctx context.Context, app store.App, f records.File) error {
-	err := a.db.WithContext(ctx).Create(&store.Picture{ID: f.ID, AppID: app.ID, Name: f.Name, Type: f.Type}).Error
+	err := a.db.WithContext(ctx).Create(&store.Picture{ID: f.ID, AppID: app.ID, Name: f.Name, Type: f.Type, Size: f.Size}).Error
 	if err != nil {
 		return fmt.Errorf("note a picture: %w", err)
 	}

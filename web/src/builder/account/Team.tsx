@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { type FormEvent, useState } from "react";
 import { request } from "../../shared/api/client";
+import { sizeText } from "../../shared/fields/files";
 import { type Team as TeamData, useDo, useSession, type Workspace } from "../api";
 import { Confirm, ErrorNote, Loading, moment } from "../ui";
 import { Card, Outside, Trouble } from "./Account";
@@ -82,6 +83,10 @@ function WorkspaceView({ id }: { id: string }) {
 		<>
 			<Members team={t} />
 			{t.role === "owner" && <Invite team={t} />}
+			<Card title="What is used">
+				<Used what="Apps" has={t.usage.apps} most={t.usage.mostApps} shown={String} />
+				<Used what="Files" has={t.usage.bytes} most={t.usage.mostBytes} shown={sizeText} />
+			</Card>
 			<Card title="Activity">
 				{t.log.length === 0 && <p className="text-soft">No activity yet.</p>}
 				<ul className="grid gap-1">
@@ -93,6 +98,29 @@ function WorkspaceView({ id }: { id: string }) {
 				</ul>
 			</Card>
 		</>
+	);
+}
+
+interface UsedProps {
+	what: string;
+	has: number;
+	/** 0 where there is no bound. */
+	most: number;
+	shown: (n: number) => string;
+}
+
+/** How much is used of what a workspace can have. */
+function Used({ what, has, most, shown }: UsedProps) {
+	return (
+		<div className="grid grid-cols-[5rem_1fr_12rem] items-center gap-3">
+			<span className="font-medium">{what}</span>
+			{most > 0 ? (
+				<meter className="used" min={0} max={most} high={most * 0.9} optimum={0} value={has} aria-label={what} />
+			) : (
+				<span />
+			)}
+			<span className="text-soft">{most > 0 ? `${shown(has)} of ${shown(most)}` : shown(has)}</span>
+		</div>
 	);
 }
 

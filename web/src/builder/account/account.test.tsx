@@ -227,6 +227,7 @@ describe("a team", () => {
 			role: "owner",
 			invited: [],
 			log: [],
+			usage: { apps: 3, mostApps: 50, bytes: 12_300_000, mostBytes: 10_000_000_000 },
 			members: [member("Ann", "owner"), member("Ben", "editor")],
 			...more,
 		}) as unknown as TeamData;
@@ -258,6 +259,13 @@ describe("a team", () => {
 		expect(sent("DELETE", "/members/ben")).toHaveLength(0);
 		await person.click(within(dialog).getByRole("button", { name: "Remove" }));
 		await waitFor(() => expect(sent("DELETE", "/members/ben")).toHaveLength(1));
+	});
+
+	it("shows what is used of what they can have", async () => {
+		page(team());
+		expect(await screen.findByText("3 of 50")).toBeTruthy();
+		expect(screen.getByText("12 MB of 10 GB")).toBeTruthy();
+		expect(screen.getByLabelText("Apps").getAttribute("value")).toBe("3");
 	});
 
 	it("shows others who builds, and lets them leave", async () => {

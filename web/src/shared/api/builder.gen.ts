@@ -2193,6 +2193,7 @@ export interface components {
             members: components["schemas"]["Member"][];
             name: string;
             role: string;
+            usage: components["schemas"]["Usage"];
         };
         Ticket: {
             ticket: string;
@@ -2210,6 +2211,22 @@ export interface components {
         };
         Uploads: {
             uploads: string[];
+        };
+        Usage: {
+            /** Format: int64 */
+            apps: number;
+            /** Format: int64 */
+            bytes: number;
+            /**
+             * Format: int64
+             * @description 0 for as many as they like
+             */
+            mostApps: number;
+            /**
+             * Format: int64
+             * @description 0 for as many as they like
+             */
+            mostBytes: number;
         };
         Verdict: {
             calls: components["schemas"]["FunctionHelp"][];

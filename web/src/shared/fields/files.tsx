@@ -15,7 +15,12 @@ export function filesOf(row: Row, column: Column): FileInfo[] {
 
 export function sizeText(bytes: number): string {
 	if (bytes < 1000) return `${bytes} bytes`;
-	const [n, unit] = bytes < 1_000_000 ? [bytes / 1000, "kB"] : [bytes / 1_000_000, "MB"];
+	const [n, unit] =
+		bytes < 1_000_000
+			? [bytes / 1000, "kB"]
+			: bytes < 1_000_000_000
+				? [bytes / 1_000_000, "MB"]
+				: [bytes / 1_000_000_000, "GB"];
 	return `${new Intl.NumberFormat(undefined, { maximumFractionDigits: n < 10 ? 1 : 0 }).format(n)} ${unit}`;
 }
 
