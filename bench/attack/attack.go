@@ -182,7 +182,8 @@ func (s *site) builder(ctx context.Context, name string, to *report) (c *client,
 	if err != nil {
 		return nil, "", err
 	}
-	if err := c.must(ctx, "/api/sign-up/confirm", map[string]string{"email": email, "code": code, "ticket": ticket.Ticket}, nil); err != nil {
+	confirmed := map[string]string{"email": email, "code": code, "ticket": ticket.Ticket}
+	if err := c.must(ctx, "/api/sign-up/confirm", confirmed, nil); err != nil {
 		return nil, "", err
 	}
 	if err := c.must(ctx, "/api/sign-in", map[string]string{"email": email, "password": password}, nil); err != nil {
@@ -253,6 +254,10 @@ func attack(ctx context.Context, s *site, length time.Duration) (*report, error)
 	if err != nil {
 		return nil, err
 	}
+	attackers := []func(context.Context){
+		s.client("stranger", r).wander, customer.wander, builder.wanderIn(app), s.client("stranger", r).guess, customer.repeat,
+		builder.bomb(app), slow.drip(slowApp),
+	}
 	quiet, cancel := context.WithTimeout(ctx, min(length/2, 10*time.Second))
 	defer cancel()
 	if r.Quiet, err = watch(quiet, watched); err != nil {
@@ -261,10 +266,7 @@ func attack(ctx context.Context, s *site, length time.Duration) (*report, error)
 	during, cancel := context.WithTimeout(ctx, length)
 	defer cancel()
 	var all sync.WaitGroup
-	for _, do := range []func(context.Context){
-		s.client("stranger", r).wander, customer.wander, builder.wanderIn(app), s.client("stranger", r).guess, customer.repeat,
-		builder.bomb(app), slow.drip(slowApp),
-	} {
+	for _, do := range attackers {
 		all.Go(func() { do(during) })
 	}
 	r.During, err = watch(during, watched)
@@ -277,7 +279,8 @@ func attack(ctx context.Context, s *site, length time.Duration) (*report, error)
 }
 
 // odd are texts that have broken things elsewhere.
-var odd = []string{"", "0", "-1", "x", "null", "../../etc/passwd", "%00", "%ff", "'\";--", "<b>", "999999999999999999999", "\\", "{{me.name}}",
+var odd = []string{"", "0", "-1", "x", "null", "../../etc/passwd", "%00", "%ff", "'\";--", "<b>", "999999999999999999999", "\\",
+	"{{me.name}}",
 	"live.founder", "founder", "visitor", "person.r_own.x", "boat", "own", "req", "boat_name", "p_ask_c", "r_own", "alder-cove", "\u202e"}
 
 // word gives an odd text, or an id that nobody has.
@@ -292,9 +295,8 @@ func (c *client) word() string {
 }
 
 // keys are names of what is sent.
-var keys = []string{"path", "record", "values", "changes", "change", "email", "code", "password", "name", "key", "kind", "of", "what", "into", "id",
-	"revision", "version", "liveVersion", "accept", "bringRecords", "role", "table", "edits", "uploads", "proposal", "expression", "filter", "as",
-	"to", "let", "do", "mail", "ticket", "token", "answers", "terms", "workspace", "settings", "sort", "cursor", "after"}
+var keys = strings.Fields(`path record values changes change email code password name key kind of what into id revision version liveVersion accept
+	bringRecords role table edits uploads proposal expression filter as to let do mail ticket token answers terms workspace settings sort cursor after`)
 
 // value makes a value of JSON that fits nothing in particular.
 func (c *client) value(depth int) any {
@@ -346,8 +348,8 @@ func (c *client) wanderIn(app string) func(context.Context) {
 	return func(ctx context.Context) {
 		for ctx.Err() == nil {
 			method, path, _ := strings.Cut(c.site.routes[c.rand.IntN(len(c.site.routes))], " ")
-			if path == "/api/sign-out" || strings.HasSuffix(path, "/-/sign-out") || path == "/api/apps/:app" && method == http.MethodDelete {
-				continue
+			if strings.HasSuffix(path, "/sign-out") || path == "/api/apps/:app" && method == http.MethodDelete {
+				continue // there would be nobody and nothing left
 			}
 			parts := strings.Split(path, "/")
 			for i, part := range parts {

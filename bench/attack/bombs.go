@@ -52,7 +52,7 @@ func workbook(part string, size int64) []byte {
 
 // bomb sends what is small and unfolds to very much.
 func (c *client) bomb(app string) func(context.Context) {
-	large, fair := picture(7000), picture(3000)
+	large, fair := picture(5000), picture(3000)
 	var books [][]byte
 	for _, part := range []string{"xl/styles.xml", "xl/sharedStrings.xml", "xl/media/image1.png"} {
 		books = append(books, workbook(part, 300<<20))

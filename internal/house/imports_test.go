@@ -25,7 +25,7 @@ var floors = []string{
 	"standin", "web", "demo", "server/reply", "server/watch", "server/seats", "server/gate", "server/runtime", "server/builder", "server",
 	"cmd",
 	"store/storetest", "store/files/filestest",
-	"app/act/acttest", "store/agree", "server/servertest", "e2e/browser", "e2e", "bench", "internal", "bench/crowd",
+	"app/act/acttest", "store/agree", "server/servertest", "e2e/browser", "e2e", "bench", "internal", "bench/crowd", "bench/attack",
 }
 
 // forbidden are imports that the core does without.

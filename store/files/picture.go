@@ -11,10 +11,12 @@ import (
 	"image/jpeg"
 	"image/png"
 	"io"
+	"runtime"
 
 	"github.com/disintegration/imaging"
 	"gocloud.dev/blob"
 	_ "golang.org/x/image/webp" // a picture that browsers show
+	"golang.org/x/sys/unix"
 
 	"pinegate/core/words"
 	"pinegate/store/records"
@@ -65,6 +67,21 @@ func (s *Store) look(ctx context.Context, key string, do func(io.Reader) error) 
 	return errors.Join(do(r), r.Close())
 }
 
+// behind does what takes a processor for long, in a thread that stands back behind all
+// others of the server: whoever waits for a page has it first.
+func behind(do func() error) error {
+	done := make(chan error)
+	go func() {
+		runtime.LockOSThread() // for good: the thread ends with what it did, as its niceness cannot be taken back
+		if err := unix.Setpriority(unix.PRIO_PROCESS, 0, 19); err != nil {
+			done <- fmt.Errorf("stand back: %w", err)
+			return
+		}
+		done <- do()
+	}()
+	return <-done
+}
+
 // shrink makes the small picture that stands in lists.
 func (s *Store) shrink(ctx context.Context, folder string, f records.File) error {
 	key := Key(folder, f.ID, false)
@@ -87,20 +104,23 @@ func (s *Store) shrink(ctx context.Context, folder string, f records.File) error
 		return fmt.Errorf("wait until other pictures are made small: %w", err)
 	}
 	defer s.unfolding.Release(size)
-	var picture image.Image
-	if err := s.look(ctx, key, func(r io.Reader) (err error) { picture, err = imaging.Decode(r); return err }); err != nil {
-		return broken
-	}
-	// made small first, so that it is turned in little memory
-	small := turn(imaging.Fit(picture, smallSide, smallSide, imaging.Linear), head.turned)
 	var out bytes.Buffer
-	var err error
 	kind := "image/png" // keeps what shines through
 	if f.Type == "image/jpeg" {
-		kind, err = f.Type, jpeg.Encode(&out, small, &jpeg.Options{Quality: 80})
-	} else {
-		err = png.Encode(&out, small)
+		kind = f.Type
 	}
+	err := behind(func() error {
+		var picture image.Image
+		if err := s.look(ctx, key, func(r io.Reader) (err error) { picture, err = imaging.Decode(r); return err }); err != nil {
+			return broken
+		}
+		// made small first, so that it is turned in little memory
+		small := turn(imaging.Fit(picture, smallSide, smallSide, imaging.Linear), head.turned)
+		if kind == "image/jpeg" {
+			return jpeg.Encode(&out, small, &jpeg.Options{Quality: 80})
+		}
+		return png.Encode(&out, small)
+	})
 	if err != nil {
 		return fmt.Errorf("make small picture: %w", err)
 	}
