@@ -272,6 +272,7 @@ func TestFounderBuildsAPageAndSeesItAsOthers(t *testing.T) {
 	w.press("Only records where")
 	w.press("Write as an expression")
 	w.fill("Only records where", "longest > 14")
+	w.see("N1 no") // what it gives is shown, and nothing moves any more
 	w.save()
 	w.see("A list shows Berths where Longest boat is more than 14")
 	w.see("Back to my boats")
