@@ -36,11 +36,14 @@ func New(s *store.Store) *Accounts {
 func (a *Accounts) In(tx *gorm.DB) *Accounts { return &Accounts{tx, a.hashing} }
 
 // Allow counts a use of the key and tells whether it is among the first most
-// in the current window of time.
+// in a window of time, which begins with the first use.
 func (a *Accounts) Allow(ctx context.Context, key string, most int, window time.Duration) (bool, error) {
 	var count int
-	err := a.db.WithContext(ctx).Raw(`INSERT INTO hits (key, window_start, count) VALUES (?, ?, 1)
-		ON CONFLICT (key, window_start) DO UPDATE SET count = hits.count + 1 RETURNING count`, key, time.Now().Truncate(window)).Scan(&count).Error
+	now := time.Now()
+	err := a.db.WithContext(ctx).Raw(`INSERT INTO hits (key, window_start, count) VALUES (@key, @now, 1)
+		ON CONFLICT (key) DO UPDATE SET count = CASE WHEN hits.window_start > @since THEN hits.count + 1 ELSE 1 END,
+			window_start = CASE WHEN hits.window_start > @since THEN hits.window_start ELSE @now END RETURNING count`,
+		map[string]any{"key": key, "now": now, "since": now.Add(-window)}).Scan(&count).Error
 	if err != nil {
 		return false, fmt.Errorf("count uses: %w", err)
 	}
@@ -50,8 +53,8 @@ func (a *Accounts) Allow(ctx context.Context, key string, most int, window time.
 // Forgive takes a use of the key back that [Accounts.Allow] counted: one that
 // succeeded is no guess.
 func (a *Accounts) Forgive(ctx context.Context, key string, window time.Duration) error {
-	if err := a.db.WithContext(ctx).Exec("UPDATE hits SET count = count - 1 WHERE key = ? AND window_start = ? AND count > 0", key,
-		time.Now().Truncate(window)).Error; err != nil {
+	if err := a.db.WithContext(ctx).Exec("UPDATE hits SET count = count - 1 WHERE key = ? AND window_start > ? AND count > 0", key,
+		time.Now().Add(-window)).Error; err != nil {
 		return fmt.Errorf("forgive a use: %w", err)
 	}
 	return nil
@@ -64,7 +67,7 @@ func (a *Accounts) Sweep(ctx context.Context) error {
 		"DELETE FROM codes WHERE expires_at < now() - interval '1 day'",
 		"DELETE FROM tokens WHERE expires_at < now()",
 		"DELETE FROM devices WHERE seen_at < now() - interval '180 days'",
-		"DELETE FROM hits WHERE window_start < now() - interval '1 day'",
+		"DELETE FROM hits WHERE window_start < now() - interval '2 days'",
 		"DELETE FROM gate_log WHERE at < now() - interval '90 days'",
 		"DELETE FROM builders WHERE confirmed_at IS NULL AND created_at < now() - interval '2 days'",
 	} {

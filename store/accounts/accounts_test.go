@@ -460,3 +460,21 @@ func TestSweepingTakesOnlyWhatHasRunOut(t *testing.T) {
 		require.NoError(t, err, "builders stay")
 	}
 }
+
+// TestAWindowBeginsWithItsFirstUse counts uses, and goes on when their window is over.
+func TestAWindowBeginsWithItsFirstUse(t *testing.T) {
+	h := newHouse(t)
+	use := func() bool {
+		ok, err := h.Allow(t.Context(), "a key", 2, time.Hour)
+		require.NoError(t, err)
+		return ok
+	}
+	assert.Equal(t, []bool{true, true, false}, []bool{use(), use(), use()})
+	h.sql("UPDATE hits SET window_start = now() - interval '59 minutes'")
+	assert.False(t, use())
+	h.sql("UPDATE hits SET window_start = now() - interval '61 minutes'")
+	assert.Equal(t, []bool{true, true, false}, []bool{use(), use(), use()})
+	require.NoError(t, h.Forgive(t.Context(), "a key", time.Hour))
+	require.NoError(t, h.Forgive(t.Context(), "a key", time.Hour))
+	assert.True(t, use())
+}
