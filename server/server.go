@@ -441,7 +441,7 @@ func (s *Server) looks(g *gin.Context, place *runtime.Place, b store.Builder, as
 		place.Locked = false
 		place.Seat.By = words.Say("acting-as", words.Args{"builder": b.Name, "person": seats.Name(place.Seat.Blueprint, place.Seat.Viewer)})
 	}
-	err := s.Accounts.NoteLook(g, here, place.App, b.Name,
+	err := s.Accounts.NoteLook(g, here, place.App, b.Name, as,
 		words.Say("team-looked", words.Args{"person": seats.Name(place.Seat.Blueprint, place.Seat.Viewer)}))
 	if err != nil {
 		failed(g, "write down a look at the live app", err)

@@ -14,6 +14,7 @@ import (
 
 	"pinegate/server/servertest"
 	"pinegate/store"
+	"pinegate/store/apps"
 )
 
 func TestLookingAtTheLiveApp(t *testing.T) {
@@ -79,6 +80,18 @@ func TestLooksAreWrittenDown(t *testing.T) {
 	assert.Contains(t, log(), "Looked at the live app as Ines Calder")
 	editor.Read(api+"/why/page?as=live.role.r_crew&page=p_orders", &struct{}{})
 	assert.Contains(t, log(), "Looked at the live app as Crew")
+
+	// who has the same name as another is another
+	twins := func() int { return strings.Count(log(), "Looked at the live app as Ines Calder") }
+	require.Equal(t, 1, twins())
+	owners := apps.SchemaName(s.App, apps.Live) + ".owners"
+	require.NoError(t, s.Store.DB.Exec("UPDATE "+owners+" SET name = 'Ines Calder' WHERE email = ?", tomas).Error)
+	editor.Read(api+"/people?role=r_own&live=true&search=Ines+Calder", &people)
+	require.Len(t, people.People, 2)
+	for _, p := range people.People {
+		editor.Read(api+"/why?as=live.person.r_own."+p.ID+"&table=boat&action=see", &struct{}{})
+	}
+	assert.Equal(t, 2, twins())
 
 	// a plan shows values that would be lost
 	editor.Write(http.MethodPost, api+"/changes", map[string]any{"changes": []any{set("boat_registration", "type", "number")}})

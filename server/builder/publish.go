@@ -66,7 +66,7 @@ func (h *Handlers) registerPublish(api huma.API) {
 		if !r.app.Member.May(store.Editor) {
 			return out(plan.WithoutSamples()), nil
 		}
-		return out(plan), h.noteLook(ctx, r, words.Say("team-looked-plan", nil))
+		return out(plan), h.noteLook(ctx, r, "plan", words.Say("team-looked-plan", nil))
 	})
 	appRoute(h, api, store.Editor, http.MethodPost, "/publish", "Publish", func(ctx context.Context, r request, in struct {
 		Own
@@ -78,7 +78,7 @@ func (h *Handlers) registerPublish(api huma.API) {
 		})
 		var told *words.Problem
 		if errors.As(err, &told) && told.Code == "publish-expectation" { // it names people of the live app
-			err = errors.Join(err, h.noteLook(ctx, r, words.Say("team-looked-plan", nil)))
+			err = errors.Join(err, h.noteLook(ctx, r, "plan", words.Say("team-looked-plan", nil)))
 		}
 		if err != nil {
 			return nil, err

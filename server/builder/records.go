@@ -217,7 +217,7 @@ func (h *Handlers) people(ctx context.Context, r request, in struct {
 		return nil, err
 	}
 	if in.Live {
-		if err := h.noteLook(ctx, r, words.Say("team-looked-people", words.Args{"people": role.Name})); err != nil {
+		if err := h.noteLook(ctx, r, "people "+role.ID, words.Say("team-looked-people", words.Args{"people": role.Name})); err != nil {
 			return nil, err
 		}
 	}

@@ -103,10 +103,10 @@ func (h *Handlers) looking(ctx context.Context, r request, as string) (*records.
 	if err != nil || env != apps.Live {
 		return seat, err
 	}
-	return seat, h.noteLook(ctx, r, words.Say("team-looked", words.Args{"person": seats.Name(seat.Blueprint, seat.Viewer)}))
+	return seat, h.noteLook(ctx, r, as, words.Say("team-looked", words.Args{"person": seats.Name(seat.Blueprint, seat.Viewer)}))
 }
 
 // noteLook writes down that the builder looks at something of the live app.
-func (h *Handlers) noteLook(ctx context.Context, r request, what string) error {
-	return h.Accounts.NoteLook(ctx, h.Session(ctx), r.app, r.builder.Name, what)
+func (h *Handlers) noteLook(ctx context.Context, r request, at, what string) error {
+	return h.Accounts.NoteLook(ctx, h.Session(ctx), r.app, r.builder.Name, at, what)
 }

@@ -290,9 +290,9 @@ func (a *Accounts) TeamLog(ctx context.Context, workspace string, limit int) ([]
 const lookedFor = 10 * time.Minute
 
 // NoteLook writes down that a builder looks at something of a live app: what, in words,
-// and once in a while only.
-func (a *Accounts) NoteLook(ctx context.Context, s Session, app store.App, builder, what string) error {
-	first, err := a.Allow(ctx, "look "+s.ID+" "+app.ID+" "+what, 1, lookedFor)
+// and once in a while only. At tells it apart from all else, as names do not.
+func (a *Accounts) NoteLook(ctx context.Context, s Session, app store.App, builder, at, what string) error {
+	first, err := a.Allow(ctx, "look "+s.ID+" "+app.ID+" "+at, 1, lookedFor)
 	if err != nil || !first {
 		return err
 	}
