@@ -309,6 +309,7 @@ func TestBadFilesSayWhatIsWrong(t *testing.T) {
 		"book.xlsx":   {"PK\x03\x04 not really", "intake-file-broken-book"},
 		"old.xls":     {"\xd0\xcf\x11\xe0\xa1\xb1", "intake-file-old-book"},
 		"broken.json": {`[{"a": 1}, {"a": `, "intake-file-broken-json"},
+		"behind.json": {`[{"a": 1}] [{"a": 2}]`, "intake-file-broken-json"},
 		"deep.json":   {`{"a": 1}`, "intake-file-json-no-list"},
 		"quoted.csv":  {"Name,Note\nTern,\"it never ends\nAuk,x\n", "intake-file-quote"},
 	} {

@@ -105,6 +105,9 @@ func jsonLists(file string, open func() (io.ReadCloser, error), look func(name s
 		if err == nil {
 			err = look("", d)
 		}
+		if err == nil {
+			err = d.end()
+		}
 		return err
 	}
 	for d.More() {
@@ -127,8 +130,10 @@ func jsonLists(file string, open func() (io.ReadCloser, error), look func(name s
 			return err
 		}
 	}
-	_, err = d.next()
-	return err
+	if _, err = d.next(); err != nil {
+		return err
+	}
+	return d.end()
 }
 
 // jsonReader reads JSON token by token.
@@ -156,6 +161,18 @@ func (d *jsonReader) wrong(err error) error {
 		return words.New("intake-file-broken-json", "file", d.file, "error", err.Error())
 	}
 	return fmt.Errorf("read %s: %w", d.file, err)
+}
+
+// end holds that nothing comes any more: what is behind would be lost unseen.
+func (d *jsonReader) end() error {
+	_, err := d.Token()
+	if errors.Is(err, io.EOF) {
+		return nil
+	}
+	if err != nil {
+		return d.wrong(err)
+	}
+	return words.New("intake-file-broken-json", "file", d.file, "error", "there is more behind its end")
 }
 
 func (d *jsonReader) called() string {

@@ -111,8 +111,8 @@ func sizeOf(part *zip.File, most int64) (int64, error) {
 		return 0, err
 	}
 	size, err := io.Copy(io.Discard, io.LimitReader(r, most+1))
-	if size > most {
-		return size, errUnfolds
+	if err = errors.Join(err, r.Close()); size > most {
+		err = errUnfolds
 	}
-	return size, errors.Join(err, r.Close())
+	return size, err
 }
