@@ -14,7 +14,7 @@ afterEach(() => {
 });
 
 describe("where the running app says that it is", () => {
-	it("is told when somebody goes elsewhere, not when a page is read anew", async () => {
+	it("is told when another page is shown, not when the same one is read again", async () => {
 		const { tellWhere } = await import("./stage");
 		tellWhere("welcome"); // what the builder itself asked for
 		tellWhere("welcome");
