@@ -26,7 +26,8 @@ import (
 // beside the server.
 type place struct {
 	Database string `json:"database"`
-	Here     bool   `json:"here"` // the database runs on this machine
+	Here     bool   `json:"here"`   // the database runs on this machine
+	Behind   string `json:"behind"` // folder of the group of what gives way, or ""
 }
 
 // How many processes say at once for one server what files hold, how long a further one
@@ -45,21 +46,21 @@ const (
 // program, as it was when it began, though there be a newer one in its place by now.
 func (p place) apart(most, share int) *apart.Runner {
 	return apart.New(func() *exec.Cmd {
-		c := exec.Command("/proc/self/exe", apartCommand)
+		c := exec.Command("/proc/self/exe", apartCommand, p.Behind)
 		c.SysProcAttr = &syscall.SysProcAttr{Setsid: true} // which then gives way to others
 		return c
 	}, p, apart.Limits{All: most, Share: share, Wait: apartWait})
 }
 
 func apartProcess() *cobra.Command {
-	return &cobra.Command{Use: apartCommand, Hidden: true, Args: cobra.NoArgs, RunE: func(c *cobra.Command, _ []string) error {
+	return &cobra.Command{Use: apartCommand, Hidden: true, Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
 		slog.SetDefault(slog.New(store.LogHandler(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))))
 		debug.SetMemoryLimit(apartMemory)
 		if err := unix.Setrlimit(unix.RLIMIT_DATA, &unix.Rlimit{Cur: apartMost, Max: apartMost}); err != nil {
 			return fmt.Errorf("limit memory: %w", err)
 		}
 		runtime.GOMAXPROCS(max(1, runtime.NumCPU()/2))
-		if err := localpg.GiveWay(os.Getpid(), false); err != nil {
+		if err := localpg.BehindAt(args[0]).GiveWay(os.Getpid(), false); err != nil {
 			return err
 		}
 		return apart.Serve(c.Context(), os.Stdin, os.Stdout, doApart)
@@ -71,7 +72,7 @@ func (p place) options() store.Options {
 	if !p.Here {
 		return store.Options{}
 	}
-	return store.Options{GiveWay: localpg.GiveWay}
+	return store.Options{GiveWay: localpg.BehindAt(p.Behind).GiveWay}
 }
 
 // doApart does a task of imports.

@@ -91,7 +91,7 @@ func serveCommand() *cobra.Command {
 func (o options) postgres(ctx context.Context) (place, func() error, error) {
 	stop := func() error { return nil }
 	if o.database != "" {
-		return place{o.database, o.here}, stop, nil
+		return place{Database: o.database, Here: o.here}, stop, nil
 	}
 	pg, err := localpg.Start(ctx, localpg.Options{Dir: filepath.Join(o.data, "postgres")})
 	if err != nil {
@@ -106,7 +106,7 @@ func (o options) postgres(ctx context.Context) (place, func() error, error) {
 	if o.serves {
 		go pg.Watch(ctx)
 	}
-	return place{pg.DSN("postgres"), true}, stop, nil
+	return place{Database: pg.DSN("postgres"), Here: true}, stop, nil
 }
 
 // open connects to the database, and gives where that is and what ends it.
@@ -114,6 +114,14 @@ func (o options) open(ctx context.Context) (*store.Store, place, func() error, e
 	at, stop, err := o.postgres(ctx)
 	if err != nil {
 		return nil, at, nil, err
+	}
+	if o.serves && at.Here {
+		behind, err := localpg.OpenBehind()
+		if err != nil {
+			return nil, at, nil, errors.Join(err, stop())
+		}
+		at.Behind = behind.Dir()
+		go lookAfter(ctx, behind)
 	}
 	how := at.options()
 	if o.watch != nil {
@@ -124,6 +132,13 @@ func (o options) open(ctx context.Context) (*store.Store, place, func() error, e
 		return nil, at, nil, errors.Join(err, stop())
 	}
 	return s, at, func() error { s.Close(); return stop() }, nil
+}
+
+// lookAfter sees that what gives way gets something now and then.
+func lookAfter(ctx context.Context, b localpg.Behind) {
+	if err := b.Watch(ctx); err != nil {
+		slog.ErrorContext(ctx, "what gives way may stand still", "error", err)
+	}
 }
 
 // blobs opens the store of files: the one at the address, or a folder of the
