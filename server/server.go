@@ -137,10 +137,11 @@ func onPage(g *gin.Context) {
 // one may not have is refused before anything of its app is read. Whoever is not
 // signed in yet is about to do so, for which there is a reserve.
 func (s *Server) building(g *gin.Context) {
-	if _, in := who(g.Request.Context()); !in {
+	b, in := who(g.Request.Context())
+	if !in {
 		return
 	}
-	g.Request = g.Request.WithContext(store.As(g.Request.Context(), store.Build))
+	g.Request = g.Request.WithContext(store.DoneBy(store.As(g.Request.Context(), store.Build), store.ByBuilder(b.ID)))
 	if id := g.Param("app"); id != "" {
 		workspace, err := s.Apps.WorkspaceOf(g, id)
 		if err != nil && !errors.Is(err, store.ErrNotFound) {

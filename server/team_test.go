@@ -37,10 +37,11 @@ func TestLookingAtTheLiveApp(t *testing.T) {
 	f.Write(http.MethodPost, "/api/apps/"+s.App.ID+"/acting", map[string]string{"as": as})
 	status, body := send()
 	require.Equal(t, http.StatusOK, status, body)
-	var by string
-	require.NoError(t, s.Store.DB.Raw(fmt.Sprintf(`SELECT made_by FROM "app_%s_live"._history ORDER BY id DESC LIMIT 1`,
-		strings.ReplaceAll(s.App.ID, "-", ""))).Scan(&by).Error)
+	var by, id string
+	require.NoError(t, s.Store.DB.Raw(fmt.Sprintf(`SELECT made_by, made_by_id FROM "app_%s_live"._history ORDER BY id DESC LIMIT 1`,
+		strings.ReplaceAll(s.App.ID, "-", ""))).Row().Scan(&by, &id))
 	assert.Equal(t, "Marta Alder, acting as Ines Calder", by)
+	assert.True(t, strings.HasPrefix(id, "builder:"), id)
 	require.NoError(t,
 		s.Store.DB.Exec(`UPDATE sessions SET acting = jsonb_set(acting, '{until}', '"2020-01-01T00:00:00Z"') WHERE acting IS NOT NULL`).Error)
 	status, _ = send()

@@ -4,6 +4,8 @@ import (
 	"encoding/json"
 	"time"
 
+	"gorm.io/gorm"
+
 	"pinegate/core/sentence"
 )
 
@@ -71,7 +73,19 @@ type Version struct {
 	Blueprint   json.RawMessage       `gorm:"type:jsonb"`
 	Differences []sentence.Difference `gorm:"type:jsonb;serializer:json"`
 	MadeBy      string
+	MadeByID    *string
 	MadeAt      time.Time `gorm:"autoCreateTime"`
+}
+
+// BeforeCreate keeps the id of whoever publishes.
+func (v *Version) BeforeCreate(tx *gorm.DB) error { v.MadeByID = doer(tx); return nil }
+
+// doer gives the id of whoever does what a transaction is for.
+func doer(tx *gorm.DB) *string {
+	if id := WorkOf(tx.Statement.Context).By; id != "" {
+		return &id
+	}
+	return nil
 }
 
 // Status says whether an activity holds.
@@ -92,6 +106,7 @@ type Activity struct {
 	AppID          string
 	MadeAt         time.Time `gorm:"autoCreateTime"`
 	MadeBy         string
+	MadeByID       *string
 	Sentences      []string `gorm:"type:jsonb;serializer:json"`
 	BeforeRevision *int
 	AfterRevision  *int
@@ -99,6 +114,9 @@ type Activity struct {
 	ImportID       *string
 	Status         Status
 }
+
+// BeforeCreate keeps the id of whoever does it.
+func (a *Activity) BeforeCreate(tx *gorm.DB) error { a.MadeByID = doer(tx); return nil }
 
 // Mail is a message that the mailbox caught.
 type Mail struct {

@@ -1,6 +1,9 @@
 package store
 
-import "context"
+import (
+	"context"
+	"strings"
+)
 
 // Kind is a kind of work on the database. Each has connections and limits of its
 // own, so that none can hold up another.
@@ -26,6 +29,7 @@ type Work struct {
 	App       string // id, or ""
 	Page      string // path of the page that is read, or ""
 	Request   string // id of the request, or ""
+	By        string // id of whoever does it, as [ByBuilder] gives it, or "" where it is said elsewhere or is nobody
 }
 
 type workKey struct{}
@@ -53,6 +57,26 @@ func ForApp(ctx context.Context, app App) context.Context {
 	w.Workspace, w.App = app.WorkspaceID, app.ID
 	return With(ctx, w)
 }
+
+// DoneBy tells who does it.
+func DoneBy(ctx context.Context, id string) context.Context {
+	w := WorkOf(ctx)
+	w.By = id
+	return With(ctx, w)
+}
+
+const byBuilder = "builder:"
+
+// ByBuilder is the id under which histories keep what a builder did. Names change, and
+// may be those of somebody else tomorrow; this stays.
+func ByBuilder(id string) string { return byBuilder + id }
+
+// ByPerson is the id under which histories keep what a person did whom a record of an
+// app says.
+func ByPerson(table, record string) string { return "person:" + table + ":" + record }
+
+// BuilderWho gives the builder whose id in histories that is.
+func BuilderWho(id string) (string, bool) { return strings.CutPrefix(id, byBuilder) }
 
 // OnPage tells which page of an app the work is for.
 func OnPage(ctx context.Context, path string) context.Context {

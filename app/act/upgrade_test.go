@@ -3,6 +3,7 @@ package act_test
 import (
 	"compress/gzip"
 	"encoding/json"
+	"fmt"
 	"io"
 	"maps"
 	"os"
@@ -182,6 +183,9 @@ func TestEnvironmentsAreBroughtToTheLevelByThemselves(t *testing.T) {
 			return err
 		}))
 		assert.ElementsMatch(t, gone, slices.Collect(maps.Keys(known)), env)
+		var unknown, all int
+		require.NoError(t, s.DB.Raw("SELECT count(*) FILTER (WHERE made_by_id IS NULL), count(*) FROM "+name+"._history").Row().Scan(&unknown, &all))
+		assert.Equal(t, all, unknown, "what was done before is kept, and of nobody whose id is known")
 	}
 	require.NoError(t, a.Upgrade(t.Context()))
 	for slug, l := range levels() {
@@ -197,7 +201,7 @@ func TestAppsOfAnotherServerAreNotTouched(t *testing.T) {
 	set("draft_level = 1000")
 	_, err := l.Apps.BySlug(t.Context(), l.App.Slug)
 	require.ErrorIs(t, err, apps.ErrNewer)
-	set("draft_level = 2, database = 'elsewhere'")
+	set(fmt.Sprintf("draft_level = %d, database = 'elsewhere'", apps.Level))
 	_, err = l.Apps.Find(t.Context(), l.App.ID)
 	require.ErrorContains(t, err, "elsewhere")
 	set("database = 'main'")

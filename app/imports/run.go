@@ -39,6 +39,7 @@ type run struct {
 	claim    string // under which this run goes on, and no other
 	runs     int    // of this import, with this one
 	app, by  string
+	byID     string // as [store.Work] has it, or ""
 	uploads  []string
 	proposal intake.Proposal
 

@@ -75,8 +75,8 @@ func (s *Service) run(ctx context.Context, id string) (*run, store.App, error) {
 	r := &run{id: id, service: s}
 	var raw []byte
 	var app store.App
-	err := s.store.Pool.QueryRow(ctx, `SELECT i.app_id::text, a.workspace_id::text, i.made_by, i.uploads::text[], i.proposal, i.runs
-		FROM imports i JOIN apps a ON a.id = i.app_id WHERE i.id = $1`, id).Scan(&app.ID, &app.WorkspaceID, &r.by, &r.uploads, &raw, &r.runs)
+	err := s.store.Pool.QueryRow(ctx, `SELECT i.app_id::text, a.workspace_id::text, i.made_by, COALESCE(i.made_by_id, ''), i.uploads::text[], i.proposal, i.runs
+		FROM imports i JOIN apps a ON a.id = i.app_id WHERE i.id = $1`, id).Scan(&app.ID, &app.WorkspaceID, &r.by, &r.byID, &r.uploads, &raw, &r.runs)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, app, store.ErrNotFound
 	}
@@ -124,7 +124,7 @@ func (r *run) take(ctx context.Context, app store.App) (turn, error) {
 
 // work carries the import out while it says that it goes on.
 func (r *run) work(ctx context.Context, app store.App) error {
-	ctx = store.With(ctx, store.Work{Kind: store.Bulk, Workspace: app.WorkspaceID, App: app.ID})
+	ctx = store.With(ctx, store.Work{Kind: store.Bulk, Workspace: app.WorkspaceID, App: app.ID, By: r.byID})
 	working, stop := context.WithCancelCause(ctx)
 	beating := make(chan struct{})
 	go func() {

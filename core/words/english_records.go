@@ -87,6 +87,8 @@ var englishRecords = map[string]string{
 	"did-create-app":   "Created the app {app}",
 	"did-import":       "Imported {sheets}",
 	"did-import-fixed": "Imported {n} fixed row into {table}||Imported {n} fixed rows into {table}",
+	"history-today":    "{name} (today {today}, {email})",
+	"history-of-two":   "{name} ({email})",
 	"acting-as":        "{builder}, acting as {person}",
 	"sees-founder":     "You see all records in the draft.",
 	"sees-all":         "{role}: all records in {table}.",

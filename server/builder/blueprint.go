@@ -222,7 +222,11 @@ func (h *Handlers) history(ctx context.Context, r request, _ Own) (*output[[]Act
 		undone := a.Status == store.Undone || a.Status == store.Dropped && (a.BeforeRevision != nil || a.AfterRevision == nil)
 		all = append(all, ActivityOut{a.ID, a.MadeAt, a.MadeBy, a.Sentences, undone})
 	}
-	return out(all), nil
+	deeds := make([]deed, len(list))
+	for i, a := range list {
+		deeds[i] = deed{&all[i].By, idOf(a.MadeByID)}
+	}
+	return out(all), h.today(ctx, deeds)
 }
 
 // AccessTable says for each role and table how far each action reaches.

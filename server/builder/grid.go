@@ -229,7 +229,14 @@ func (h *Handlers) past(ctx context.Context, r request, in recordInput) (*output
 		return nil, store.ErrNotFound
 	}
 	versions, err := h.Apps.Road(ctx).History(ctx, seat, t, in.Record)
-	return out(Past{versions}), err
+	if err != nil {
+		return nil, err
+	}
+	deeds := make([]deed, len(versions))
+	for i := range versions {
+		deeds[i] = deed{&versions[i].MadeBy, versions[i].ByID}
+	}
+	return out(Past{versions}), h.today(ctx, deeds)
 }
 
 func (h *Handlers) bringBack(ctx context.Context, r request, in struct {

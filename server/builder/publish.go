@@ -95,6 +95,10 @@ func (h *Handlers) registerPublish(api huma.API) {
 			for _, v := range list {
 				all = append(all, VersionOut{v.Number, v.MadeAt, v.MadeBy, v.Number == r.app.LiveVersion, v.Differences})
 			}
-			return out(all), nil
+			deeds := make([]deed, len(list))
+			for i, v := range list {
+				deeds[i] = deed{&all[i].By, idOf(v.MadeByID)}
+			}
+			return out(all), h.today(ctx, deeds)
 		})
 }

@@ -253,7 +253,11 @@ func (h *Handlers) team(ctx context.Context, t team, _ OwnWorkspace) (*output[Te
 	for _, e := range log {
 		o.Log = append(o.Log, LogLine{e.ID, e.At, e.By, e.What})
 	}
-	return out(o), nil
+	deeds := make([]deed, len(log))
+	for i, e := range log {
+		deeds[i] = deed{&o.Log[i].By, idOf(e.ByID)}
+	}
+	return out(o), h.today(ctx, deeds)
 }
 
 func (h *Handlers) registerJoining(api huma.API) {

@@ -11,6 +11,7 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/words"
 	"pinegate/server/seats"
+	"pinegate/store"
 	"pinegate/store/accounts"
 )
 
@@ -94,6 +95,7 @@ func (g *Gate) Move(ctx context.Context, s Self, entered, code string) error {
 		return err
 	}
 	system.Viewer, system.By = access.Viewer{Founder: true}, s.Seat.Viewer.Name
+	ctx = store.DoneBy(ctx, s.Seat.PersonID())
 	return g.acts.Do(ctx, func(u *act.Unit) error {
 		acc := g.accounts.In(u.Tx)
 		if err := acc.Spend(ctx, proof); err != nil {
@@ -141,6 +143,7 @@ func (g *Gate) Close(ctx context.Context, s Self, password string) error {
 		return err
 	}
 	system.Viewer, system.By = access.Viewer{Founder: true}, s.Seat.Viewer.Name
+	ctx = store.DoneBy(ctx, s.Seat.PersonID())
 	return g.acts.Do(ctx, func(u *act.Unit) error {
 		if how == blueprint.ClosingBinned {
 			if _, err := u.Road.Leave(ctx, system, s.Seat.Viewer); err != nil {

@@ -46,6 +46,19 @@ func ownWorkspace(tx *gorm.DB, b store.Builder) error {
 	return nil
 }
 
+// Called gives what builders are called now, and their addresses, by their ids.
+func (a *Accounts) Called(ctx context.Context, ids []string) (map[string]store.Builder, error) {
+	var list []store.Builder
+	if err := a.db.WithContext(ctx).Select("id", "name", "email").Where("id IN ?", ids).Find(&list).Error; err != nil {
+		return nil, fmt.Errorf("find what builders are called: %w", err)
+	}
+	out := map[string]store.Builder{}
+	for _, b := range list {
+		out[b.ID] = b
+	}
+	return out, nil
+}
+
 func (a *Accounts) builderWith(ctx context.Context, email string) (store.Builder, bool, error) {
 	var b store.Builder
 	err := a.db.WithContext(ctx).Where("lower(email) = lower(?)", email).Take(&b).Error

@@ -258,6 +258,7 @@ type TeamEvent struct {
 	AppID       *string
 	At          time.Time `gorm:"autoCreateTime"`
 	By          string
+	ByID        *string
 	What        string
 }
 
@@ -267,6 +268,9 @@ func (TeamEvent) TableName() string { return "team_log" }
 // NoteTeam writes down who did what in a workspace.
 func (a *Accounts) NoteTeam(ctx context.Context, workspace, app, by, what string) error {
 	e := TeamEvent{WorkspaceID: workspace, By: by, What: what}
+	if id := store.WorkOf(ctx).By; id != "" {
+		e.ByID = &id
+	}
 	if app != "" {
 		e.AppID = &app
 	}

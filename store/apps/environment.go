@@ -17,7 +17,7 @@ import (
 // earlier level is brought to it by itself: when its app is used first, or in the
 // background, whichever comes earlier. So a server starts at once, however many
 // apps there are.
-const Level = 2
+const Level = 3
 
 // mainDatabase is the database in which apps lie: that of the system itself. There
 // is one today.
@@ -37,6 +37,7 @@ func MakeSchema(ctx context.Context, tx *gorm.DB, name string) error {
 	record_id uuid NOT NULL,
 	made_at timestamptz NOT NULL DEFAULT now(),
 	made_by text NOT NULL,
+	made_by_id text,
 	before jsonb,
 	after jsonb
 )`, query.Quote(name), query.Quote(records.HistoryTable)),
@@ -122,6 +123,11 @@ func upgrade(tx *gorm.DB, app *store.App) error {
 		}
 		if *at < 2 {
 			if err := noteAside(tx, SchemaName(*app, env), b); err != nil {
+				return err
+			}
+		}
+		if *at < 3 {
+			if err := noteWho(tx, SchemaName(*app, env)); err != nil {
 				return err
 			}
 		}

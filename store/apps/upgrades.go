@@ -12,6 +12,7 @@ import (
 	"pinegate/core/query"
 	"pinegate/core/schema"
 	"pinegate/store"
+	"pinegate/store/records"
 )
 
 // blueprintOf reads that of an environment, in the transaction.
@@ -63,6 +64,16 @@ func noteAside(tx *gorm.DB, name string, b *blueprint.Blueprint) error {
 		if err := tx.Exec(note, n).Error; err != nil {
 			return fmt.Errorf("note what is set aside: %w", err)
 		}
+	}
+	return nil
+}
+
+// noteWho is the way to level 3: from then on histories keep the ids of those who did
+// something, beside the names that they had.
+func noteWho(tx *gorm.DB, name string) error {
+	sql := fmt.Sprintf("ALTER TABLE %s.%s ADD COLUMN made_by_id text", query.Quote(name), query.Quote(records.HistoryTable))
+	if err := tx.Exec(sql).Error; err != nil {
+		return fmt.Errorf("make room for who did what: %w", err)
 	}
 	return nil
 }

@@ -49,12 +49,14 @@ type Version struct {
 	Did    string         `json:"did" enum:"added,changed,deleted,restored"`
 	Before map[string]any `json:"before"`
 	After  map[string]any `json:"after"`
+
+	ByID string `json:"-"` // of whoever made it, as [store.Work] has it, or ""
 }
 
 // historySQL reads the writes of a record. What gives it values that it did not
 // have before adds it, if nothing was written earlier, and else restores it.
 const historySQL = `SELECT row_to_json(q)::text FROM (
-	SELECT id, made_at AS "madeAt", made_by AS "madeBy", before, after, CASE
+	SELECT id, made_at AS "madeAt", made_by AS "madeBy", made_by_id AS "byID", before, after, CASE
 		WHEN after = 'null' THEN 'deleted'
 		WHEN before <> 'null' THEN 'changed'
 		WHEN EXISTS (SELECT FROM %[1]s e WHERE e.record_id = h.record_id AND e.table_id = h.table_id AND e.id < h.id) THEN 'restored'
@@ -83,8 +85,12 @@ func (r Road) History(ctx context.Context, s *Seat, t *blueprint.Table, id strin
 	}
 	out := make([]Version, len(rows))
 	for i, raw := range rows {
-		if err := json.Unmarshal(raw, &out[i]); err != nil {
+		var by struct{ ByID *string }
+		if err := errors.Join(json.Unmarshal(raw, &out[i]), json.Unmarshal(raw, &by)); err != nil {
 			return nil, fmt.Errorf("read history: %w", err)
+		}
+		if by.ByID != nil {
+			out[i].ByID = *by.ByID
 		}
 		for _, side := range []map[string]any{out[i].Before, out[i].After} {
 			for f := range side {

@@ -43,7 +43,7 @@ func (r Road) addBatch(ctx context.Context, s *Seat, t *blueprint.Table, list []
 	for _, f := range fields {
 		columns = append(columns, query.Quote(f.Key))
 	}
-	args := []any{s.By}
+	args := []any{s.By, s.doer(ctx)}
 	var rows []string
 	for _, x := range list {
 		args = append(args, x.ID)
@@ -60,8 +60,8 @@ func (r Road) addBatch(ctx context.Context, s *Seat, t *blueprint.Table, list []
 		kept = append(kept, "'"+f.ID+"'", "added."+query.Quote(f.Key))
 	}
 	sql := fmt.Sprintf(`WITH added AS (INSERT INTO %s (%s) VALUES %s RETURNING *)
-		INSERT INTO %s.%s (table_id, record_id, made_by, after)
-		SELECT '%s', added.id, $1, jsonb_strip_nulls(jsonb_build_object(%s)) FROM added`,
+		INSERT INTO %s.%s (table_id, record_id, made_by, made_by_id, after)
+		SELECT '%s', added.id, $1, $2, jsonb_strip_nulls(jsonb_build_object(%s)) FROM added`,
 		s.context().TableName(t), strings.Join(columns, ", "), strings.Join(rows, ", "),
 		query.Quote(s.Schema), query.Quote(HistoryTable), t.ID, strings.Join(kept, ", "))
 	if _, err := store.Conn(r.db).ExecContext(ctx, sql, args...); err != nil {

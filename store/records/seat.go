@@ -3,6 +3,7 @@
 package records
 
 import (
+	"cmp"
 	"context"
 	"database/sql"
 	"encoding/json"
@@ -33,6 +34,26 @@ type Seat struct {
 	Homes     []string // ids of the pages on which the viewer lands, the first that is open to them
 
 	seeing map[string][]access.Grant // what is known of seeing, by table
+}
+
+// doer gives the id of whoever makes a change: of the builder for whom the work is, or
+// of the person whose seat it is; nil where that is nobody whom a record says.
+func (s *Seat) doer(ctx context.Context) *string {
+	id := cmp.Or(store.WorkOf(ctx).By, s.PersonID())
+	if id == "" {
+		return nil
+	}
+	return &id
+}
+
+// PersonID gives the id under which histories keep what the person does, or "".
+func (s *Seat) PersonID() string {
+	for _, m := range s.Viewer.Memberships {
+		if role := s.Blueprint.Role(m.Role); role != nil && m.Record != "" {
+			return store.ByPerson(role.People, m.Record)
+		}
+	}
+	return ""
 }
 
 func (s *Seat) context() query.Context {

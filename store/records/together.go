@@ -401,11 +401,11 @@ func (g *group) throwAway(ctx context.Context, ids []string) error {
 
 // remember keeps the writes in the history, in their order.
 func (g *group) remember(ctx context.Context) error {
-	sql := fmt.Sprintf("INSERT INTO %s.%s (table_id, record_id, made_by, before, after)"+
-		" SELECT $2, x.record, $3, COALESCE(x.before, 'null'), COALESCE(x.after, 'null') FROM"+
+	sql := fmt.Sprintf("INSERT INTO %s.%s (table_id, record_id, made_by, made_by_id, before, after)"+
+		" SELECT $2, x.record, $3, $4, COALESCE(x.before, 'null'), COALESCE(x.after, 'null') FROM"+
 		" ROWS FROM (jsonb_to_recordset($1::jsonb) AS (record uuid, before jsonb, after jsonb)) WITH ORDINALITY x ORDER BY x.ordinality",
 		query.Quote(g.seat.Schema), query.Quote(HistoryTable))
-	if err := g.send(ctx, sql, g.writes, g.table.ID, g.seat.By); err != nil {
+	if err := g.send(ctx, sql, g.writes, g.table.ID, g.seat.By, g.seat.doer(ctx)); err != nil {
 		return err
 	}
 	return g.tell(ctx, g.seat, g.table.ID)

@@ -291,9 +291,9 @@ func (r Road) remember(ctx context.Context, s *Seat, w *Write) error {
 	if err != nil {
 		return fmt.Errorf("write history: %w", err)
 	}
-	sql := fmt.Sprintf("INSERT INTO %s.%s (table_id, record_id, made_by, before, after) VALUES ($1, $2::uuid, $3, $4::jsonb, $5::jsonb)",
+	sql := fmt.Sprintf("INSERT INTO %s.%s (table_id, record_id, made_by, made_by_id, before, after) VALUES ($1, $2::uuid, $3, $4, $5::jsonb, $6::jsonb)",
 		query.Quote(s.Schema), query.Quote(HistoryTable))
-	if _, err := store.Conn(r.db).ExecContext(ctx, sql, w.Table, w.Record, s.By, string(before), string(after)); err != nil {
+	if _, err := store.Conn(r.db).ExecContext(ctx, sql, w.Table, w.Record, s.By, s.doer(ctx), string(before), string(after)); err != nil {
 		return fmt.Errorf("write history: %w", err)
 	}
 	return r.tell(ctx, s, w.Table)
