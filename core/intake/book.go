@@ -32,7 +32,7 @@ func workbook(f File) ([]*Sheet, error) {
 		b, err := excelize.OpenReader(bytes.NewReader(raw), excelize.Options{ShortDatePattern: "yyyy-mm-dd", UnzipSizeLimit: mostUnpacked,
 			UnzipXMLSizeLimit: paged})
 		if err != nil {
-			return nil, words.New("intake-file-broken-book", "file", f.Name, "error", err.Error())
+			return nil, brokenBook(f.Name, err)
 		}
 		return b, nil
 	}
@@ -53,7 +53,7 @@ func workbook(f File) ([]*Sheet, error) {
 				return err
 			}
 			defer func() { err = errors.Join(err, b.Close()) }()
-			return bookRows(b, name, use)
+			return bookRows(b, f.Name, name, use)
 		}
 		found, err := headed(s)
 		if err != nil {
@@ -69,23 +69,23 @@ func workbook(f File) ([]*Sheet, error) {
 
 // bookRows reads dates as they are shown, and all else as it is kept, so that
 // no digits are lost.
-func bookRows(b *excelize.File, sheet string, use func([]string) error) error {
+func bookRows(b *excelize.File, file, sheet string, use func([]string) error) error {
 	shown, err := b.Rows(sheet)
 	if err != nil {
-		return fmt.Errorf("read sheet %s: %w", sheet, err)
+		return brokenBook(file, err)
 	}
 	kept, err := b.Rows(sheet)
 	if err != nil {
-		return fmt.Errorf("read sheet %s: %w", sheet, err)
+		return brokenBook(file, err)
 	}
 	for shown.Next() && kept.Next() {
 		cells, err := shown.Columns()
 		if err != nil {
-			return fmt.Errorf("read sheet %s: %w", sheet, err)
+			return brokenBook(file, err)
 		}
 		raw, err := kept.Columns(excelize.Options{RawCellValue: true})
 		if err != nil {
-			return fmt.Errorf("read sheet %s: %w", sheet, err)
+			return brokenBook(file, err)
 		}
 		for i := range cells {
 			if i < len(raw) && dateOrders(cells[i]) == 0 && !stampPattern.MatchString(cells[i]) && !strings.HasSuffix(cells[i], "%") {
@@ -98,5 +98,13 @@ func bookRows(b *excelize.File, sheet string, use func([]string) error) error {
 			return err
 		}
 	}
-	return errors.Join(shown.Error(), kept.Error(), shown.Close(), kept.Close())
+	if err := errors.Join(shown.Error(), kept.Error()); err != nil {
+		return brokenBook(file, err)
+	}
+	return errors.Join(shown.Close(), kept.Close())
+}
+
+// brokenBook says that a workbook is none, or one that breaks the rules for them.
+func brokenBook(file string, err error) *words.Problem {
+	return words.New("intake-file-broken-book", "file", file, "error", err.Error())
 }

@@ -183,21 +183,3 @@ func itoa(n int64) string {
 }
 
 func twoDigits(n int) string { return string(rune('0'+n/10)) + string(rune('0'+n%10)) }
-
-func FuzzSheets(f *testing.F) {
-	f.Add([]byte("a,b\n1,2\n"))
-	f.Add([]byte("\xff\xfea\x00"))
-	f.Add([]byte(`[{"a":1}]`))
-	f.Fuzz(func(t *testing.T, content []byte) {
-		sheets, err := Sheets(file("x.csv", content))
-		if err != nil {
-			return
-		}
-		for _, s := range sheets {
-			_ = s.Each(func(_ int, cells []string) error { // errors are told, panics are not
-				require.Len(t, cells, len(s.Header))
-				return nil
-			})
-		}
-	})
-}
