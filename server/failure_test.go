@@ -75,26 +75,42 @@ func (a *asking) ask(ctx context.Context, t *testing.T, who int, c *servertest.C
 	}
 }
 
+// failing starts a server with a PostgreSQL of its own, in the folder, that can be killed.
+func failing(t *testing.T) (f *fleet.Fleet, site *servertest.Site, data string) {
+	binary, err := fleet.Build(t.Context(), t.TempDir())
+	require.NoError(t, err)
+	data, err = os.MkdirTemp("", "pinegate-failure-") // PostgreSQL may not enter t.TempDir
+	require.NoError(t, err)
+	require.NoError(t, os.Chmod(data, 0o755))
+	t.Cleanup(func() { require.NoError(t, os.RemoveAll(data)) })
+	logs := t.TempDir()
+	f, err = fleet.Start(t.Context(), fleet.Options{Binary: binary, Dir: logs, Servers: 1, Flags: []string{"--data", data, "--demo"}})
+	require.NoError(t, err)
+	t.Cleanup(func() {
+		assert.NoError(t, f.Stop())
+		said, err := os.ReadFile(filepath.Join(logs, "server-0.log"))
+		assert.NoError(t, err)
+		if t.Failed() {
+			t.Logf("the server said: %s", said)
+		}
+	})
+	_, dsn := postmaster(t, data)
+	s, err := store.Open(t.Context(), dsn)
+	require.NoError(t, err)
+	t.Cleanup(s.Close)
+	site = &servertest.Site{URL: f.URL, Store: s, Apps: apps.New(s), Accounts: accounts.New(s), Mailbox: mailbox.New(s)}
+	site.App, err = site.Apps.BySlug(t.Context(), demo.Slug)
+	require.NoError(t, err)
+	return f, site, data
+}
+
 // TestWhatWasAnsweredIsThere kills PostgreSQL, stops it in order, and kills the
 // server, all while people send forms. What was answered is there, the rest is
 // refused with words, and it goes on by itself.
 func TestWhatWasAnsweredIsThere(t *testing.T) {
-	binary, err := fleet.Build(t.Context(), t.TempDir())
-	require.NoError(t, err)
-	data, err := os.MkdirTemp("", "pinegate-failure-") // PostgreSQL may not enter t.TempDir
-	require.NoError(t, err)
-	require.NoError(t, os.Chmod(data, 0o755))
-	t.Cleanup(func() { require.NoError(t, os.RemoveAll(data)) })
-	o := fleet.Options{Binary: binary, Dir: t.TempDir(), Servers: 1, Flags: []string{"--data", data, "--demo"}}
-	f, err := fleet.Start(t.Context(), o)
-	require.NoError(t, err)
-	pid, dsn := postmaster(t, data)
-	s, err := store.Open(t.Context(), dsn)
-	require.NoError(t, err)
-	t.Cleanup(s.Close)
-	site := &servertest.Site{URL: f.Servers[0].URL, Store: s, Apps: apps.New(s), Accounts: accounts.New(s), Mailbox: mailbox.New(s)}
-	site.App, err = site.Apps.BySlug(t.Context(), demo.Slug)
-	require.NoError(t, err)
+	f, site, data := failing(t)
+	s := site.Store
+	pid, _ := postmaster(t, data)
 	_, own := foreign(t, site)
 	var a asking
 	ctx, stop := context.WithCancel(t.Context())
@@ -118,10 +134,7 @@ func TestWhatWasAnsweredIsThere(t *testing.T) {
 	wait.Wait()
 
 	f.Servers[0].Kill()
-	require.NoError(t, f.Stop())
-	again, err := fleet.Start(t.Context(), o)
-	require.NoError(t, err)
-	defer func() { assert.NoError(t, again.Stop()) }()
+	require.NoError(t, f.Restart(t.Context(), 0))
 	var kept []string
 	require.Eventually(t, func() bool {
 		err := s.DB.Raw("SELECT title FROM " + apps.SchemaName(site.App,

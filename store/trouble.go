@@ -32,6 +32,8 @@ func troubleOf(code string) error {
 		return ErrLong
 	case "55P03", "40P01", "40001": // lock_not_available, deadlock_detected, serialization_failure
 		return ErrHeld
+	case "42P01", "42703": // undefined_table, undefined_column: its name was changed since we looked it up
+		return ErrHeld
 	case "53100": // disk_full
 		return ErrFull
 	case "25006": // read_only_sql_transaction: this is a replica, or about to be one

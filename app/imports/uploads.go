@@ -5,13 +5,14 @@ package imports
 
 import (
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
 	"io"
 
 	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
-	"github.com/jackc/pgx/v5/pgxpool"
+	"gorm.io/gorm"
 
 	"pinegate/core/intake"
 	"pinegate/core/words"
@@ -61,8 +62,10 @@ func (s *Service) receive(ctx context.Context, id string, most int64, from io.Re
 		case size > most:
 			return size, s.apps.Full()
 		case got > 0:
-			if err := s.keep(ctx, "INSERT INTO upload_pieces VALUES ($1, $2, $3)", id, n, buffer[:got]); err != nil {
-				return size, err
+			// what comes as fast as it can gives way to those who wait for a page
+			err := s.store.DB.WithContext(store.As(ctx, store.Bulk)).Exec("INSERT INTO upload_pieces VALUES (?, ?, ?)", id, n, buffer[:got]).Error
+			if err != nil {
+				return size, fmt.Errorf("keep upload: %w", err)
 			}
 		}
 		if ended {
@@ -82,7 +85,9 @@ func (s *Service) keep(ctx context.Context, sql string, args ...any) error {
 func (s *Service) files(ctx context.Context, app string, ids []string) ([]intake.File, error) {
 	var out []intake.File
 	for _, id := range ids {
-		f := intake.File{Open: func() (io.ReadCloser, error) { return &pieces{ctx: ctx, pool: s.store.Pool, id: id}, nil }}
+		f := intake.File{Open: func() (io.ReadCloser, error) {
+			return &pieces{ctx: store.As(ctx, store.Bulk), db: s.store.DB, id: id}, nil
+		}}
 		err := s.store.Pool.QueryRow(ctx, "SELECT name, size FROM uploads WHERE id = $1 AND app_id = $2 AND size >= 0", id, app).Scan(&f.Name, &f.Size)
 		if errors.Is(err, pgx.ErrNoRows) {
 			return nil, store.ErrNotFound
@@ -121,7 +126,7 @@ func Sheets(files []intake.File) ([]*intake.Sheet, error) {
 // moment only.
 type pieces struct {
 	ctx  context.Context
-	pool *pgxpool.Pool
+	db   *gorm.DB
 	id   string
 	n    int
 	rest []byte
@@ -131,8 +136,8 @@ type pieces struct {
 func (p *pieces) Read(into []byte) (int, error) {
 	if len(p.rest) == 0 && !p.end {
 		var data []byte
-		err := p.pool.QueryRow(p.ctx, "SELECT data FROM upload_pieces WHERE upload_id = $1 AND number = $2", p.id, p.n).Scan(&data)
-		if err != nil && !errors.Is(err, pgx.ErrNoRows) {
+		err := p.db.WithContext(p.ctx).Raw("SELECT data FROM upload_pieces WHERE upload_id = ? AND number = ?", p.id, p.n).Row().Scan(&data)
+		if err != nil && !errors.Is(err, sql.ErrNoRows) {
 			return 0, fmt.Errorf("read upload: %w", err)
 		}
 		p.rest, p.end = data, err != nil

@@ -2,9 +2,11 @@ package intake
 
 import (
 	"bytes"
+	"errors"
 	"io"
 	"strings"
 	"testing"
+	"testing/iotest"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -13,6 +15,7 @@ import (
 	"pgregory.net/rapid"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/words"
 )
 
 func file(name string, content []byte) File {
@@ -183,3 +186,27 @@ func itoa(n int64) string {
 }
 
 func twoDigits(n int) string { return string(rune('0'+n/10)) + string(rune('0'+n%10)) }
+
+// TestWhereAFileComesFromIsNotTheFile has the place from which a file is read fail in the
+// middle: that is told as it is, and not as something wrong in the file.
+func TestWhereAFileComesFromIsNotTheFile(t *testing.T) {
+	lost := errors.New("the database does not answer")
+	for name, begin := range map[string]string{"x.csv": "a,b\n1,2\n", "x.json": `[{"a":1},`} {
+		for _, far := range []int{0, 100_000} {
+			f := File{Name: name, Size: 1 << 20, Open: func() (io.ReadCloser, error) {
+				body := begin + strings.Repeat(begin[len(begin)-4:], far)
+				if name == "x.json" {
+					body = begin + strings.Repeat(`{"a":1},`, far)
+				}
+				return io.NopCloser(io.MultiReader(strings.NewReader(body), iotest.ErrReader(lost))), nil
+			}}
+			sheets, err := Sheets(f)
+			for _, s := range sheets {
+				err = errors.Join(err, s.Each(func(int, []string) error { return nil }))
+			}
+			require.ErrorIs(t, err, lost, "%s %d", name, far)
+			var told *words.Problem
+			require.NotErrorAs(t, err, &told)
+		}
+	}
+}

@@ -158,7 +158,7 @@ func (d *jsonReader) wrong(err error) error {
 	case errors.As(err, &kind):
 		return words.New("intake-file-json-list", "list", d.called(), "file", d.file, "error", err.Error())
 	case errors.As(err, &syntax), errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):
-		return words.New("intake-file-broken-json", "file", d.file, "error", err.Error())
+		return broken("intake-file-broken-json", d.file, err)
 	}
 	return fmt.Errorf("read %s: %w", d.file, err)
 }

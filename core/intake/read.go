@@ -81,6 +81,14 @@ func Sheets(f File) ([]*Sheet, error) {
 	if f.Size > MaxFile {
 		return nil, words.New("intake-file-large", "file", f.Name)
 	}
+	open := f.Open
+	f.Open = func() (io.ReadCloser, error) {
+		r, err := open()
+		if err != nil {
+			return nil, fmt.Errorf("open %s: %w", f.Name, err)
+		}
+		return source{r}, nil
+	}
 	head, err := headOf(f)
 	if err != nil {
 		return nil, err
@@ -106,6 +114,31 @@ func Sheets(f File) ([]*Sheet, error) {
 		}
 	}
 	return sheets, nil
+}
+
+// source tells what goes wrong where a file comes from apart from what is wrong in it,
+// which whoever brings it can mend.
+type source struct{ io.ReadCloser }
+
+// away is what goes wrong where a file comes from.
+type away struct{ error }
+
+func (a away) Unwrap() error { return a.error }
+
+func (s source) Read(into []byte) (int, error) {
+	n, err := s.ReadCloser.Read(into)
+	if err != nil && !errors.Is(err, io.EOF) {
+		err = away{err}
+	}
+	return n, err
+}
+
+// broken says with a code what is wrong in a file, unless that is where it comes from.
+func broken(code, file string, err error) error {
+	if errors.As(err, &away{}) {
+		return fmt.Errorf("read %s: %w", file, err)
+	}
+	return words.New(code, "file", file, "error", err.Error())
 }
 
 const headSize = 64 << 10

@@ -138,7 +138,7 @@ func separated(f File, open func() (io.ReadCloser, error), start, encodingName s
 				return nil
 			}
 			if err != nil {
-				return words.New("intake-file-broken", "file", f.Name, "error", err.Error())
+				return broken("intake-file-broken", f.Name, err)
 			}
 			last = cells[len(cells)-1]
 			line, _ = c.FieldPos(len(cells) - 1)

@@ -14,7 +14,9 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strconv"
+	"sync"
 	"sync/atomic"
 	"syscall"
 	"time"
@@ -37,8 +39,10 @@ type Fleet struct {
 	URL     string // of the balancer
 	Servers []*Server
 
-	next atomic.Uint64
-	site *httptest.Server
+	options Options
+	mu      sync.RWMutex // of Servers, once others use the balancer
+	next    atomic.Uint64
+	site    *httptest.Server
 }
 
 // Server is one of them.
@@ -61,7 +65,7 @@ func Build(ctx context.Context, dir string) (string, error) {
 
 // Start starts the servers, one after the other. They are to be stopped.
 func Start(ctx context.Context, o Options) (*Fleet, error) {
-	f := &Fleet{}
+	f := &Fleet{options: o}
 	for i := range o.Servers {
 		s, err := start(ctx, o, i)
 		if s != nil {
@@ -80,6 +84,21 @@ func Start(ctx context.Context, o Options) (*Fleet, error) {
 	return f, nil
 }
 
+// Restart starts a server again that was killed.
+func (f *Fleet) Restart(ctx context.Context, number int) error {
+	if err := f.Servers[number].out.Close(); err != nil {
+		return fmt.Errorf("close log: %w", err)
+	}
+	s, err := start(ctx, f.options, number)
+	if s == nil {
+		return err
+	}
+	f.mu.Lock()
+	defer f.mu.Unlock()
+	f.Servers[number] = s
+	return err
+}
+
 // readyTime is how long a server is given to start.
 const readyTime = 2 * time.Minute
 
@@ -90,7 +109,8 @@ func start(ctx context.Context, o Options, number int) (*Server, error) {
 	}
 	s := &Server{host: net.JoinHostPort("127.0.0.1", strconv.Itoa(port)), gone: make(chan struct{})}
 	s.URL = "http://" + s.host
-	if s.out, err = os.Create(filepath.Join(o.Dir, fmt.Sprintf("server-%d.log", number))); err != nil {
+	if s.out, err = os.OpenFile(filepath.Join(o.Dir, fmt.Sprintf("server-%d.log", number)),
+		os.O_CREATE|os.O_WRONLY|os.O_APPEND, 0o600); err != nil {
 		return nil, fmt.Errorf("make log: %w", err)
 	}
 	args := []string{"serve", "--port", strconv.Itoa(port), "--database", o.Database, "--files", o.Files}
@@ -169,8 +189,11 @@ func (f *Fleet) Stop() error {
 func (f *Fleet) RoundTrip(r *http.Request) (*http.Response, error) {
 	first := f.next.Add(1)
 	var last error
-	for i := range f.Servers {
-		s := f.Servers[(first+uint64(i))%uint64(len(f.Servers))]
+	f.mu.RLock()
+	servers := slices.Clone(f.Servers)
+	f.mu.RUnlock()
+	for i := range servers {
+		s := servers[(first+uint64(i))%uint64(len(servers))]
 		select {
 		case <-s.gone:
 			continue

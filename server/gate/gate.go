@@ -76,8 +76,9 @@ func New(ctx context.Context, s *store.Store, a *apps.Apps, acts *act.Acts, acc 
 	client, err := river.NewClient(riverpgxv5.New(s.Pool), &river.Config{
 		Queues:  queues,
 		Workers: workers, PeriodicJobs: jobs.Periodic,
-		JobTimeout:    -1, // imports last as long as they last; the others have limits of their own
-		FetchCooldown: 20 * time.Millisecond, FetchPollInterval: 500 * time.Millisecond, CompletedJobRetentionPeriod: keptDone,
+		JobTimeout:           -1, // imports last as long as they last; the others have limits of their own
+		RescueStuckJobsAfter: rescueTime,
+		FetchCooldown:        20 * time.Millisecond, FetchPollInterval: 500 * time.Millisecond, CompletedJobRetentionPeriod: keptDone,
 		Logger: slog.New(slog.DiscardHandler), ErrorHandler: &jobErrors{},
 	})
 	if err != nil {
@@ -89,6 +90,10 @@ func New(ctx context.Context, s *store.Store, a *apps.Apps, acts *act.Acts, acc 
 	g.jobs = client
 	return g, nil
 }
+
+// rescueTime is how long a job of mail goes on before it is taken for one whose server
+// died, and is done by another one.
+const rescueTime = jobTime + 30*time.Second
 
 // Jobs gives the job queue, for what is to be done in the background.
 func (g *Gate) Jobs() *river.Client[pgx.Tx] { return g.jobs }

@@ -189,8 +189,30 @@ func (s *Server) prepare() (unlock func(), err error) {
 	return func() { _ = f.Close() }, nil // closing gives up the lock; there is nothing to lose
 }
 
-// running tells whether the server of this folder runs, and on which port.
+// answerTime is how long a server that seems to run is given to answer.
+const answerTime = 5 * time.Second
+
+// running tells whether the server of this folder runs, and on which port. The number
+// of a process that was killed stays in its file, and may be that of another one after
+// a while, or of one that is just ending: only who answers runs.
 func (s *Server) running(ctx context.Context) (int, bool) {
+	for end := time.Now().Add(answerTime); ; time.Sleep(glance / 10) {
+		port, seems := s.seemsRunning(ctx)
+		if !seems {
+			return 0, false
+		}
+		conn, err := net.DialTimeout("tcp", net.JoinHostPort("127.0.0.1", strconv.Itoa(port)), answerTime)
+		if err == nil {
+			_ = conn.Close() // it answered, that is all
+			return port, true
+		}
+		if time.Now().After(end) {
+			return 0, false
+		}
+	}
+}
+
+func (s *Server) seemsRunning(ctx context.Context) (int, bool) {
 	raw, err := os.ReadFile(filepath.Join(s.dir, "postmaster.pid"))
 	if err != nil {
 		return 0, false
