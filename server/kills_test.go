@@ -155,7 +155,8 @@ func (b *busyTown) imports(c *servertest.Client) {
 		if !ok {
 			continue
 		}
-		if _, answer, ok = b.ask(c, http.MethodPost, base+"/imports", map[string]any{"uploads": uploads, "proposal": json.RawMessage(p)}); !ok {
+		begin := map[string]any{"uploads": uploads, "proposal": json.RawMessage(p)}
+		if _, answer, ok = b.ask(c, http.MethodPost, base+"/imports", begin); !ok {
 			continue
 		}
 		assert.NoError(b.t, json.Unmarshal([]byte(answer), &started))
@@ -186,7 +187,8 @@ func (b *busyTown) signsUp() {
 				break
 			}
 			var mails []struct{ To, Subject string }
-			if read, ok := b.insist(c, http.MethodGet, "/api/mailbox", nil); ok && assert.NoError(b.t, json.Unmarshal([]byte(read), &mails)) {
+			read, ok := b.insist(c, http.MethodGet, "/api/mailbox", nil)
+			if ok && assert.NoError(b.t, json.Unmarshal([]byte(read), &mails)) {
 				for _, m := range mails {
 					if m.To == email && code == "" {
 						code = sixDigits.FindString(m.Subject)

@@ -54,6 +54,7 @@ type Config struct {
 	Secure   bool                 // browsers reach us over TLS
 	Proxies  []string             // networks of proxies that are believed where a request comes from
 	Watch    *watch.Watch         // nil where nobody counts
+	Holding  Holding              // of who is refused again and again
 }
 
 // Server answers requests.
@@ -80,7 +81,7 @@ func New(c Config) *Server {
 	s := &Server{Config: c, engine: gin.New(), receiver: newReceiver()}
 	s.engine.ContextWithFallback = true
 	s.trust()
-	s.engine.Use(numbered)
+	s.engine.Use(numbered, s.holding(c.Holding))
 	if c.Watch != nil {
 		s.engine.Use(c.Watch.Request)
 	}

@@ -63,8 +63,8 @@ func (s *Service) receive(ctx context.Context, id string, most int64, from io.Re
 			return size, s.apps.Full()
 		case got > 0:
 			// what comes as fast as it can gives way to those who wait for a page
-			err := s.store.DB.WithContext(store.As(ctx, store.Bulk)).Exec("INSERT INTO upload_pieces VALUES (?, ?, ?)", id, n, buffer[:got]).Error
-			if err != nil {
+			behind := s.store.DB.WithContext(store.As(ctx, store.Bulk))
+			if err := behind.Exec("INSERT INTO upload_pieces VALUES (?, ?, ?)", id, n, buffer[:got]).Error; err != nil {
 				return size, fmt.Errorf("keep upload: %w", err)
 			}
 		}

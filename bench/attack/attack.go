@@ -254,9 +254,17 @@ func attack(ctx context.Context, s *site, length time.Duration) (*report, error)
 	if err != nil {
 		return nil, err
 	}
+	digger, dugApp, err := s.builder(ctx, "digger", r)
+	if err != nil {
+		return nil, err
+	}
+	dig, err := digger.dig(ctx, dugApp)
+	if err != nil {
+		return nil, err
+	}
 	attackers := []func(context.Context){
 		s.client("stranger", r).wander, customer.wander, builder.wanderIn(app), s.client("stranger", r).guess, customer.repeat,
-		builder.bomb(app), slow.drip(slowApp),
+		builder.bomb(app), slow.drip(slowApp), dig,
 	}
 	quiet, cancel := context.WithTimeout(ctx, min(length/2, 10*time.Second))
 	defer cancel()

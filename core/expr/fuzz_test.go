@@ -11,7 +11,8 @@ import (
 // FuzzTemplate checks and fills in texts with values. Errors say where they are, what
 // leads somewhere is found and can be renamed, and what is filled in is in the text.
 func FuzzTemplate(f *testing.F) {
-	for _, s := range []string{"Boat {{ name }}", "{{name}}{{owner.name}}", "{{", "}}", "{{ }}", "{{{name}}}", "a {{ IF(length > 1, \"}}\", name) }} b",
+	for _, s := range []string{"Boat {{ name }}", "{{name}}{{owner.name}}", "{{", "}}", "{{ }}", "{{{name}}}",
+		"a {{ IF(length > 1, \"}}\", name) }} b",
 		"{{ [name] }}\n{{name}}", "{{name", "\\{{name}}", "\xff{{name}}"} {
 		f.Add(s)
 	}
