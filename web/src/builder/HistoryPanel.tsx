@@ -18,7 +18,7 @@ export function HistoryPanel({ app, onClose }: { app: string; onClose: () => voi
 								</span>
 							))}
 						</span>
-						<span className="text-soft whitespace-nowrap">
+						<span className="text-soft text-right max-w-[45%]">
 							{a.undone && "undone, "}
 							{a.by}, {moment(a.at)}
 						</span>
