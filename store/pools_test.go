@@ -155,7 +155,7 @@ func TestTroublesAreTold(t *testing.T) {
 	}{
 		{of("SET statement_timeout = 5; SELECT pg_sleep(10)"), store.ErrLong},
 		{fmt.Errorf("reading: %w", &pgconn.PgError{Code: "55P03"}), store.ErrHeld},
-		{&pgconn.PgError{Code: "42P01"}, store.ErrHeld},
+		{&pgconn.PgError{Code: "42P01"}, store.ErrRenamed},
 		{&pgconn.PgError{Code: "53100"}, store.ErrFull},
 		{&pgconn.PgError{Code: "57P01"}, store.ErrAway},
 		{&pgconn.PgError{Code: "08006"}, store.ErrAway},

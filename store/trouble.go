@@ -22,6 +22,9 @@ var (
 	ErrAway = errors.New("the database does not answer")
 	// ErrFull tells that the database has no room left.
 	ErrFull = errors.New("the database has no room left")
+	// ErrRenamed tells that a table or column is not there under its name: it got another
+	// one since that was looked up, or it is a mistake of ours.
+	ErrRenamed = errors.New("a table or column of this name is not there")
 )
 
 // troubles are the errors by the codes of PostgreSQL, appendix A of its manual, or
@@ -32,8 +35,8 @@ func troubleOf(code string) error {
 		return ErrLong
 	case "55P03", "40P01", "40001": // lock_not_available, deadlock_detected, serialization_failure
 		return ErrHeld
-	case "42P01", "42703": // undefined_table, undefined_column: its name was changed since we looked it up
-		return ErrHeld
+	case "42P01", "42703": // undefined_table, undefined_column
+		return ErrRenamed
 	case "53100": // disk_full
 		return ErrFull
 	case "25006": // read_only_sql_transaction: this is a replica, or about to be one
@@ -50,7 +53,7 @@ func troubleOf(code string) error {
 }
 
 // Troubles gives all of them.
-func Troubles() []error { return []error{ErrBusy, ErrLong, ErrHeld, ErrAway, ErrFull} }
+func Troubles() []error { return []error{ErrBusy, ErrLong, ErrHeld, ErrAway, ErrFull, ErrRenamed} }
 
 // Trouble gives which of the troubles an error is of, or nil for another error.
 func Trouble(err error) error {

@@ -3,6 +3,7 @@ package act_test
 import (
 	"compress/gzip"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"maps"
@@ -12,6 +13,7 @@ import (
 	"testing"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"gorm.io/gorm"
@@ -207,4 +209,21 @@ func TestAppsOfAnotherServerAreNotTouched(t *testing.T) {
 	set("database = 'main'")
 	_, err = l.Apps.Find(t.Context(), l.App.ID)
 	require.NoError(t, err)
+}
+
+// TestANameThatIsNotThereAnyMore tells what somebody else changed meanwhile from what is
+// a mistake of ours.
+func TestANameThatIsNotThereAnyMore(t *testing.T) {
+	l := acttest.NewLoft(t)
+	app, err := l.Apps.BySlug(t.Context(), l.App.Slug)
+	require.NoError(t, err)
+	missing := fmt.Errorf("read boats: %w", &pgconn.PgError{Code: "42P01"})
+	require.NoError(t, l.Apps.Moved(t.Context(), app, nil))
+	require.NotErrorIs(t, l.Apps.Moved(t.Context(), app, missing), store.ErrHeld, "nothing was changed")
+	require.NoError(t, l.Store.DB.Exec("UPDATE apps SET revision = revision + 1").Error)
+	moved := l.Apps.Moved(t.Context(), app, missing)
+	require.ErrorIs(t, moved, missing)
+	require.Equal(t, store.ErrHeld, store.Trouble(moved))
+	other := errors.New("the mast is too tall")
+	require.Equal(t, other, l.Apps.Moved(t.Context(), app, other))
 }

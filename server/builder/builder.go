@@ -113,7 +113,8 @@ func appRoute[I ofApp, O any](h *Handlers, api huma.API, needs store.MemberRole,
 		if !app.Member.May(needs) {
 			return nil, errLevel(needs)
 		}
-		return do(ctx, request{app, who}, *in)
+		o, err := do(ctx, request{app, who}, *in)
+		return o, h.Apps.Moved(ctx, app, err)
 	})
 }
 

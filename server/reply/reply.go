@@ -56,7 +56,7 @@ func Error(ctx context.Context, err error) error {
 	if errors.Is(err, apps.ErrNewer) {
 		return huma.Error503ServiceUnavailable(words.Say("answer-newer", nil))
 	}
-	if trouble := store.Trouble(err); trouble != nil {
+	if trouble := store.Trouble(err); trouble != nil && trouble != store.ErrRenamed {
 		return huma.Error503ServiceUnavailable(troubled(trouble))
 	}
 	return huma.Error500InternalServerError(Broken(ctx))

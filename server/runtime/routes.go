@@ -44,12 +44,13 @@ func handle[I, O any](h *Handlers, api huma.API, method, path, summary string, d
 	huma.Register(api, huma.Operation{OperationID: huma.GenerateOperationID(method, path, new(O)), Method: method, Path: path,
 		Summary: summary},
 		func(ctx context.Context, in *I) (*O, error) {
-			out, err := do(ctx, h.Place(ctx), in)
+			place := h.Place(ctx)
+			out, err := do(ctx, place, in)
 			var refusal *gate.Refusal
 			if errors.As(err, &refusal) {
 				return nil, &huma.ErrorModel{Status: http.StatusForbidden, Title: refusal.Title, Detail: refusal.Text}
 			}
-			return out, reply.Error(ctx, err)
+			return out, reply.Error(ctx, h.Apps.Moved(ctx, place.App, err))
 		})
 }
 

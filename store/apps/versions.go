@@ -3,6 +3,7 @@ package apps
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 
 	"gorm.io/gorm"
@@ -35,4 +36,21 @@ func (a *Apps) Versions(ctx context.Context, id string) ([]store.Version, error)
 		return nil, fmt.Errorf("list versions: %w", err)
 	}
 	return out, nil
+}
+
+// Moved looks at an error that came of a name which is not there: where the app was
+// changed since it was read, somebody else was faster, and it helps to ask again, which
+// [store.ErrHeld] says.
+func (a *Apps) Moved(ctx context.Context, app store.App, err error) error {
+	if store.Trouble(err) != store.ErrRenamed {
+		return err
+	}
+	var now store.App
+	if found := a.db.WithContext(ctx).Select("revision", "live_version").Where("id = ?", app.ID).Take(&now).Error; found != nil {
+		return errors.Join(err, found)
+	}
+	if now.Revision == app.Revision && now.LiveVersion == app.LiveVersion {
+		return err
+	}
+	return fmt.Errorf("%w: %w", store.ErrHeld, err)
 }
