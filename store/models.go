@@ -78,13 +78,8 @@ type Version struct {
 }
 
 // BeforeCreate keeps the id of whoever publishes.
-func (v *Version) BeforeCreate(tx *gorm.DB) error { v.MadeByID = doer(tx); return nil }
-
-// doer gives the id of whoever does what a transaction is for.
-func doer(tx *gorm.DB) *string {
-	if id := WorkOf(tx.Statement.Context).By; id != "" {
-		return &id
-	}
+func (v *Version) BeforeCreate(tx *gorm.DB) error {
+	v.MadeByID = WorkOf(tx.Statement.Context).Doer()
 	return nil
 }
 
@@ -116,7 +111,10 @@ type Activity struct {
 }
 
 // BeforeCreate keeps the id of whoever does it.
-func (a *Activity) BeforeCreate(tx *gorm.DB) error { a.MadeByID = doer(tx); return nil }
+func (a *Activity) BeforeCreate(tx *gorm.DB) error {
+	a.MadeByID = WorkOf(tx.Statement.Context).Doer()
+	return nil
+}
 
 // Mail is a message that the mailbox caught.
 type Mail struct {

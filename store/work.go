@@ -65,6 +65,14 @@ func DoneBy(ctx context.Context, id string) context.Context {
 	return With(ctx, w)
 }
 
+// Doer gives the id of who does it, or nil.
+func (w Work) Doer() *string {
+	if w.By == "" {
+		return nil
+	}
+	return &w.By
+}
+
 const byBuilder = "builder:"
 
 // ByBuilder is the id under which histories keep what a builder did. Names change, and

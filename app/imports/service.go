@@ -144,8 +144,8 @@ func (s *Service) Start(ctx context.Context, jobs *river.Client[pgx.Tx], app sto
 	return id.String(), pgx.BeginFunc(ctx, s.store.Pool, func(tx pgx.Tx) error {
 		_, err := tx.Exec(ctx,
 			"INSERT INTO imports (id, app_id, made_by, made_by_id, uploads, proposal, total, alive_at)"+
-				" VALUES ($1, $2, $3, NULLIF($4, ''), $5::text[]::uuid[], $6, $7, now())",
-			id, app.ID, by, store.WorkOf(ctx).By, uploads, raw, total)
+				" VALUES ($1, $2, $3, $4, $5::text[]::uuid[], $6, $7, now())",
+			id, app.ID, by, store.WorkOf(ctx).Doer(), uploads, raw, total)
 		if err != nil {
 			return fmt.Errorf("keep import: %w", err)
 		}

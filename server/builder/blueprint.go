@@ -224,7 +224,7 @@ func (h *Handlers) history(ctx context.Context, r request, _ Own) (*output[[]Act
 	}
 	deeds := make([]deed, len(list))
 	for i, a := range list {
-		deeds[i] = deed{&all[i].By, idOf(a.MadeByID)}
+		deeds[i] = deed{&all[i].By, a.MadeByID}
 	}
 	return out(all), h.today(ctx, deeds)
 }

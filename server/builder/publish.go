@@ -97,7 +97,7 @@ func (h *Handlers) registerPublish(api huma.API) {
 			}
 			deeds := make([]deed, len(list))
 			for i, v := range list {
-				deeds[i] = deed{&all[i].By, idOf(v.MadeByID)}
+				deeds[i] = deed{&all[i].By, v.MadeByID}
 			}
 			return out(all), h.today(ctx, deeds)
 		})

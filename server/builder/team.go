@@ -255,7 +255,7 @@ func (h *Handlers) team(ctx context.Context, t team, _ OwnWorkspace) (*output[Te
 	}
 	deeds := make([]deed, len(log))
 	for i, e := range log {
-		deeds[i] = deed{&o.Log[i].By, idOf(e.ByID)}
+		deeds[i] = deed{&o.Log[i].By, e.ByID}
 	}
 	return out(o), h.today(ctx, deeds)
 }

@@ -11,7 +11,15 @@ import (
 // deed is something done.
 type deed struct {
 	by *string // whoever did it, by the name of then
-	id string  // of whoever did it, as [store.Work] has it, or ""
+	id *string // of who did it, as [store.Work] has it, or nil
+}
+
+// builder gives the id of the builder who did it, if it was one.
+func (d deed) builder() (string, bool) {
+	if d.id == nil {
+		return "", false
+	}
+	return store.BuilderWho(*d.id)
 }
 
 // today tells of builders who did something what they are called now, where they were
@@ -19,7 +27,7 @@ type deed struct {
 func (h *Handlers) today(ctx context.Context, deeds []deed) error {
 	var ids []string
 	for _, d := range deeds {
-		if id, ok := store.BuilderWho(d.id); ok {
+		if id, ok := d.builder(); ok {
 			ids = append(ids, id)
 		}
 	}
@@ -32,7 +40,7 @@ func (h *Handlers) today(ctx context.Context, deeds []deed) error {
 		named[b.Name]++
 	}
 	for _, d := range deeds {
-		id, _ := store.BuilderWho(d.id)
+		id, _ := d.builder()
 		b, there := called[id]
 		switch {
 		case !there: // the account is closed, or nothing is known of whose it was
@@ -50,12 +58,4 @@ func (h *Handlers) today(ctx context.Context, deeds []deed) error {
 func wasCalled(by, name string) bool {
 	rest, ok := strings.CutPrefix(by, name)
 	return ok && (rest == "" || strings.HasPrefix(rest, " as ") || strings.HasPrefix(rest, ", "))
-}
-
-// idOf reads an id that may not be known.
-func idOf(id *string) string {
-	if id == nil {
-		return ""
-	}
-	return *id
 }

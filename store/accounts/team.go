@@ -267,10 +267,7 @@ func (TeamEvent) TableName() string { return "team_log" }
 
 // NoteTeam writes down who did what in a workspace.
 func (a *Accounts) NoteTeam(ctx context.Context, workspace, app, by, what string) error {
-	e := TeamEvent{WorkspaceID: workspace, By: by, What: what}
-	if id := store.WorkOf(ctx).By; id != "" {
-		e.ByID = &id
-	}
+	e := TeamEvent{WorkspaceID: workspace, By: by, ByID: store.WorkOf(ctx).Doer(), What: what}
 	if app != "" {
 		e.AppID = &app
 	}

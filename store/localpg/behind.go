@@ -74,11 +74,12 @@ func notLet(err error) error {
 	return fmt.Errorf("make a group for what gives way: %w", err)
 }
 
-// GiveWay is [GiveWay], and puts the process into the group.
+// GiveWay is [GiveWay], and puts the process into the group, unless that would take it
+// out of one that is not ours to take from, such as that of PostgreSQL's own service.
 func (b Behind) GiveWay(pid int, far bool) error {
 	if b.dir != "" {
 		err := os.WriteFile(filepath.Join(b.dir, groupProcs), []byte(strconv.Itoa(pid)), 0)
-		if err != nil && !errors.Is(err, unix.ESRCH) { // it has ended
+		if err != nil && !errors.Is(err, unix.ESRCH) && !errors.Is(err, fs.ErrPermission) { // it has ended, or stays where it is
 			return fmt.Errorf("make process %d give way: %w", pid, err)
 		}
 	}

@@ -50,7 +50,7 @@ type Version struct {
 	Before map[string]any `json:"before"`
 	After  map[string]any `json:"after"`
 
-	ByID string `json:"-"` // of whoever made it, as [store.Work] has it, or ""
+	ByID *string `json:"-"` // id of its maker, as [store.Work] has it, or nil
 }
 
 // historySQL reads the writes of a record. What gives it values that it did not
@@ -85,13 +85,14 @@ func (r Road) History(ctx context.Context, s *Seat, t *blueprint.Table, id strin
 	}
 	out := make([]Version, len(rows))
 	for i, raw := range rows {
-		var by struct{ ByID *string }
-		if err := errors.Join(json.Unmarshal(raw, &out[i]), json.Unmarshal(raw, &by)); err != nil {
+		row := struct {
+			*Version
+			ByID *string `json:"byID"`
+		}{Version: &out[i]}
+		if err := json.Unmarshal(raw, &row); err != nil {
 			return nil, fmt.Errorf("read history: %w", err)
 		}
-		if by.ByID != nil {
-			out[i].ByID = *by.ByID
-		}
+		out[i].ByID = row.ByID
 		for _, side := range []map[string]any{out[i].Before, out[i].After} {
 			for f := range side {
 				if !sees[f] {

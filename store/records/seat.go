@@ -39,11 +39,7 @@ type Seat struct {
 // doer gives the id of whoever makes a change: of the builder for whom the work is, or
 // of the person whose seat it is; nil where that is nobody whom a record says.
 func (s *Seat) doer(ctx context.Context) *string {
-	id := cmp.Or(store.WorkOf(ctx).By, s.PersonID())
-	if id == "" {
-		return nil
-	}
-	return &id
+	return store.Work{By: cmp.Or(store.WorkOf(ctx).By, s.PersonID())}.Doer()
 }
 
 // PersonID gives the id under which histories keep what the person does, or "".
