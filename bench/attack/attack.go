@@ -236,7 +236,7 @@ func memory(pid int) (int, error) {
 
 // attack has a stranger, a customer and a builder do what they can for a while, and
 // watches what another customer gets meanwhile.
-func attack(ctx context.Context, s *site, length time.Duration) (*report, error) {
+func attack(ctx context.Context, s *site, length time.Duration, without ...string) (*report, error) {
 	r := &report{By: map[string]map[string]int{}}
 	watched, err := s.person(ctx, "tomas.lindqvist@sailmail.example", r)
 	if err != nil {
@@ -262,9 +262,16 @@ func attack(ctx context.Context, s *site, length time.Duration) (*report, error)
 	if err != nil {
 		return nil, err
 	}
-	attackers := []func(context.Context){
-		s.client("stranger", r).wander, customer.wander, builder.wanderIn(app), s.client("stranger", r).guess, customer.repeat,
-		builder.bomb(app), slow.drip(slowApp), dig,
+	attackers := map[string]func(context.Context){
+		"stranger": s.client("stranger", r).wander, "customer": customer.wander, "builder": builder.wanderIn(app),
+		"guess": s.client("stranger", r).guess, "repeat": customer.repeat, "bomb": builder.bomb(app), "drip": slow.drip(slowApp),
+		"dig": dig,
+	}
+	for _, name := range without {
+		if attackers[name] == nil {
+			return nil, fmt.Errorf("nobody attacks as %q", name)
+		}
+		delete(attackers, name)
 	}
 	quiet, cancel := context.WithTimeout(ctx, min(length/2, 10*time.Second))
 	defer cancel()

@@ -14,6 +14,7 @@ import (
 	"os/signal"
 	"path/filepath"
 	"slices"
+	"strings"
 	"time"
 
 	"pinegate/internal/fleet"
@@ -25,11 +26,12 @@ import (
 
 func main() {
 	length := flag.Duration("length", 10*time.Minute, "how long it lasts")
+	without := flag.String("without", "", "who does not attack, such as \"dig,bomb\": to see whose doing it is")
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
 	defer stop()
 	slog.SetDefault(slog.New(slog.DiscardHandler))
-	if err := run(ctx, *length); err != nil {
+	if err := run(ctx, *length, strings.FieldsFunc(*without, func(r rune) bool { return r == ',' })); err != nil {
 		fmt.Fprintln(os.Stderr, "attack:", err)
 		os.Exit(1)
 	}
@@ -38,7 +40,7 @@ func main() {
 // routes lists what the server answers.
 func routes() []string { return server.New(server.Config{Gate: &gate.Gate{}}).Routes() }
 
-func run(ctx context.Context, length time.Duration) (err error) {
+func run(ctx context.Context, length time.Duration, without []string) (err error) {
 	dir, err := os.MkdirTemp("", "pinegate-attack-")
 	if err != nil {
 		return err
@@ -59,7 +61,7 @@ func run(ctx context.Context, length time.Duration) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, f.Stop()) }()
-	r, err := attack(ctx, &site{f.Servers[0].URL, f.Servers[0].PID(), routes()}, length)
+	r, err := attack(ctx, &site{f.Servers[0].URL, f.Servers[0].PID(), routes()}, length, without...)
 	if r != nil {
 		r.print()
 	}

@@ -2,6 +2,7 @@ package main
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"log/slog"
 	"os"
@@ -19,6 +20,7 @@ import (
 	"pinegate/store"
 	"pinegate/store/apart"
 	"pinegate/store/apps"
+	"pinegate/store/files"
 	"pinegate/store/localpg"
 )
 
@@ -32,7 +34,7 @@ type place struct {
 
 // How many processes say at once for one server what files hold, how long a further one
 // waits for its turn, and how much memory each takes before it tidies up as hard as it
-// can. Those that import have places of their own.
+// can. Those that import, and those that make pictures small, have places of their own.
 const (
 	mostLooks    = 2
 	looksShare   = 1 // of a workspace
@@ -42,28 +44,47 @@ const (
 	apartCommand = "apart"
 )
 
-// apart gives what does the work of a server in processes of their own: this
-// program, as it was when it began, though there be a newer one in its place by now.
-func (p place) apart(most, share int) *apart.Runner {
+// What is done apart.
+const (
+	apartImports  = "imports"
+	apartPictures = "pictures"
+)
+
+// pictures gives what makes pictures small that are in the blob store at an address, on
+// half of the processors at most.
+func (p place) pictures(address string) *apart.Runner {
+	return p.runner(apartPictures, address, max(1, runtime.NumCPU()/2), 1)
+}
+
+// runner gives what does work of a server in processes of their own, which get the
+// setting with each task: this program, as it was when it began, though there be a newer
+// one in its place by now.
+func (p place) runner(what string, setting any, most, share int) *apart.Runner {
 	return apart.New(func() *exec.Cmd {
-		c := exec.Command("/proc/self/exe", apartCommand, p.Behind)
+		c := exec.Command("/proc/self/exe", apartCommand, what, p.Behind)
 		c.SysProcAttr = &syscall.SysProcAttr{Setsid: true} // which then gives way to others
 		return c
-	}, p, apart.Limits{All: most, Share: share, Wait: apartWait})
+	}, setting, apart.Limits{All: most, Share: share, Wait: apartWait})
 }
 
 func apartProcess() *cobra.Command {
-	return &cobra.Command{Use: apartCommand, Hidden: true, Args: cobra.ExactArgs(1), RunE: func(c *cobra.Command, args []string) error {
+	return &cobra.Command{Use: apartCommand, Hidden: true, Args: cobra.ExactArgs(2), RunE: func(c *cobra.Command, args []string) error {
 		slog.SetDefault(slog.New(store.LogHandler(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: slog.LevelWarn}))))
 		debug.SetMemoryLimit(apartMemory)
 		if err := unix.Setrlimit(unix.RLIMIT_DATA, &unix.Rlimit{Cur: apartMost, Max: apartMost}); err != nil {
 			return fmt.Errorf("limit memory: %w", err)
 		}
 		runtime.GOMAXPROCS(max(1, runtime.NumCPU()/2))
-		if err := localpg.BehindAt(args[0]).GiveWay(os.Getpid(), false); err != nil {
+		if err := localpg.BehindAt(args[1]).GiveWay(os.Getpid(), false); err != nil {
 			return err
 		}
-		return apart.Serve(c.Context(), os.Stdin, os.Stdout, doApart)
+		switch args[0] {
+		case apartImports:
+			return apart.Serve(c.Context(), os.Stdin, os.Stdout, doImport)
+		case apartPictures:
+			return apart.Serve(c.Context(), os.Stdin, os.Stdout, doPicture)
+		}
+		return fmt.Errorf("nothing is done apart that is called %q", args[0])
 	}}
 }
 
@@ -75,8 +96,17 @@ func (p place) options() store.Options {
 	return store.Options{GiveWay: localpg.BehindAt(p.Behind).GiveWay}
 }
 
-// doApart does a task of imports.
-func doApart(ctx context.Context, at place, task imports.Task) (any, error) {
+// doPicture does a task of pictures.
+func doPicture(ctx context.Context, address string, task files.Task) (any, error) {
+	s, err := files.Open(ctx, address)
+	if err != nil {
+		return nil, err
+	}
+	return nil, errors.Join(s.Do(ctx, task), s.Close())
+}
+
+// doImport does a task of imports.
+func doImport(ctx context.Context, at place, task imports.Task) (any, error) {
 	s, err := store.OpenWith(ctx, at.Database, at.options())
 	if err != nil {
 		return nil, err

@@ -70,7 +70,7 @@ func (o options) moving(ctx context.Context, do func(ctx context.Context, dsn st
 	if err != nil {
 		return err
 	}
-	kept, err := o.blobs(ctx)
+	kept, err := o.blobs(ctx, pg.pictures)
 	if err != nil {
 		return errors.Join(err, stop())
 	}

@@ -27,6 +27,7 @@ import (
 	"pinegate/standin/mailbox"
 	"pinegate/store"
 	"pinegate/store/accounts"
+	"pinegate/store/apart"
 	"pinegate/store/apps"
 	"pinegate/store/chores"
 	"pinegate/store/files"
@@ -142,8 +143,8 @@ func lookAfter(ctx context.Context, b localpg.Behind) {
 }
 
 // blobs opens the store of files: the one at the address, or a folder of the
-// data folder.
-func (o options) blobs(ctx context.Context) (*files.Store, error) {
+// data folder. Large pictures are made small by what the function gives for the address.
+func (o options) blobs(ctx context.Context, small func(address string) *apart.Runner) (*files.Store, error) {
 	address := o.files
 	if address == "" {
 		folder, err := filepath.Abs(filepath.Join(o.data, "files"))
@@ -152,7 +153,12 @@ func (o options) blobs(ctx context.Context) (*files.Store, error) {
 		}
 		address = files.Folder(folder)
 	}
-	return files.Open(ctx, address)
+	s, err := files.Open(ctx, address)
+	if err != nil {
+		return nil, err
+	}
+	s.Apart = small(address)
+	return s, nil
 }
 
 // serverMemory is how much memory the server takes before it tidies up as hard as it can,
@@ -244,7 +250,7 @@ func (o options) wire(ctx context.Context, s *store.Store, at place) (server.Con
 		Secure: o.secure, Proxies: o.proxies, Once: once.In(s.DB), Watch: o.watch, Holding: server.UsualHolding()}
 	o.watch.Store(s)
 	var err error
-	if c.Blobs, err = o.blobs(ctx); err != nil {
+	if c.Blobs, err = o.blobs(ctx, at.pictures); err != nil {
 		return c, err
 	}
 	o.quota.Bytes = o.gigabytes * 1e9
@@ -274,7 +280,8 @@ func (o options) wire(ctx context.Context, s *store.Store, at place) (server.Con
 		return c, err
 	}
 	c.Imports = imports.New(s, c.Apps, c.Acts)
-	c.Imports.Apart, c.Imports.Looks = at.apart(imports.Workers, 0), at.apart(mostLooks, looksShare)
+	c.Imports.Apart = at.runner(apartImports, at, imports.Workers, 0)
+	c.Imports.Looks = at.runner(apartImports, at, mostLooks, looksShare)
 	jobs := gate.Jobs{Queues: map[string]int{imports.Queue: imports.Workers}, Periodic: []*river.PeriodicJob{chores.Hourly(), imports.Care()},
 		Workers: []func(*river.Workers){c.Imports.Worker, chores.Worker(c.Apps.Upgrade, c.Accounts.Sweep, c.Imports.Sweep, c.Blobs.Sweeper(s),
 			c.Once.Sweep, c.Apps.Recount)}}

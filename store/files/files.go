@@ -26,12 +26,17 @@ import (
 
 	"pinegate/core/words"
 	"pinegate/store"
+	"pinegate/store/apart"
 	"pinegate/store/records"
 )
 
 // Store keeps files. What they are is read from their bytes; what a browser
 // says of them is not believed.
 type Store struct {
+	// Apart makes large pictures small in processes of their own, each of which does
+	// [Store.Do]; without it they are made small here.
+	Apart *apart.Runner
+
 	bucket    *blob.Bucket
 	unfolding *semaphore.Weighted // bytes of pictures that are unfolded now
 }
@@ -42,7 +47,7 @@ func Open(ctx context.Context, address string) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("open blob store: %w", err)
 	}
-	return &Store{bucket, semaphore.NewWeighted(mostUnfolding)}, nil
+	return &Store{bucket: bucket, unfolding: semaphore.NewWeighted(mostUnfolding)}, nil
 }
 
 // Folder gives the address of a folder of this machine, which is made when it is

@@ -25,6 +25,7 @@ import (
 	"pinegate/demo"
 	"pinegate/store"
 	"pinegate/store/accounts"
+	"pinegate/store/apart"
 	"pinegate/store/apps"
 	"pinegate/store/files"
 	"pinegate/store/files/filestest"
@@ -32,7 +33,16 @@ import (
 	"pinegate/store/storetest"
 )
 
-func TestMain(m *testing.M) { os.Exit(storetest.Main(m)) }
+func TestMain(m *testing.M) {
+	if os.Getenv(itself) != "" {
+		if err := apart.Serve(context.Background(), os.Stdin, os.Stdout, doApart); err != nil {
+			fmt.Fprintln(os.Stderr, err)
+			os.Exit(1)
+		}
+		return
+	}
+	os.Exit(storetest.Main(m))
+}
 
 // each tries something with every kind of store of files.
 func each(t *testing.T, try func(*testing.T, *files.Store)) {

@@ -19,15 +19,17 @@ import (
 	"golang.org/x/sys/unix"
 
 	"pinegate/core/words"
+	"pinegate/store/apart"
 	"pinegate/store/records"
 )
 
 // Bounds of pictures, so that a small file cannot unfold without end: the most bytes that
-// one takes in memory, and all together that are unfolded at once; and the sides of a
-// small one.
+// one takes in memory, and all together that are unfolded at once; from which on another
+// process does it, where there are such; and the sides of a small one.
 const (
 	mostUnfolded  = 160 << 20
 	mostUnfolding = 160 << 20
+	mostHere      = 4 << 20
 	smallSide     = 360
 )
 
@@ -82,48 +84,81 @@ func behind(do func() error) error {
 	return <-done
 }
 
-// shrink makes the small picture that stands in lists.
+// Task is a picture of which another process makes the small one.
+type Task struct {
+	Folder string       `json:"folder"`
+	File   records.File `json:"file"`
+}
+
+// Do makes the small picture of a task, in this process.
+func (s *Store) Do(ctx context.Context, t Task) error {
+	head, _, err := s.measure(ctx, t)
+	if err != nil {
+		return err
+	}
+	return s.draw(ctx, t, head)
+}
+
+// shrink makes the small picture that stands in lists, elsewhere if it is a large one.
 func (s *Store) shrink(ctx context.Context, folder string, f records.File) error {
-	key := Key(folder, f.ID, false)
-	broken := words.New("file-broken", "name", f.Name)
-	var config image.Config
-	if err := s.look(ctx, key, func(r io.Reader) (err error) { config, _, err = image.DecodeConfig(r); return err }); err != nil {
-		return broken
+	t := Task{folder, f}
+	head, size, err := s.measure(ctx, t)
+	if err != nil {
+		return err
 	}
-	head := jpegHead{turned: 1}
-	if f.Type == "image/jpeg" {
-		if err := s.look(ctx, key, func(r io.Reader) (err error) { head, err = headOf(r); return err }); err != nil {
-			return err
+	if s.Apart != nil && size > mostHere {
+		err := s.Apart.Do(ctx, t, nil)
+		if errors.Is(err, apart.ErrEnded) && ctx.Err() == nil {
+			return errors.Join(words.New("file-broken", "name", f.Name), err)
 		}
-	}
-	size := unfolded(f.Type, config, head)
-	if size > mostUnfolded {
-		return words.New("file-points", "name", f.Name, "width", config.Width, "height", config.Height)
+		return err
 	}
 	if err := s.unfolding.Acquire(ctx, size); err != nil {
 		return fmt.Errorf("wait until other pictures are made small: %w", err)
 	}
 	defer s.unfolding.Release(size)
-	var out bytes.Buffer
-	kind := "image/png" // keeps what shines through
-	if f.Type == "image/jpeg" {
-		kind = f.Type
+	return behind(func() error { return s.draw(ctx, t, head) })
+}
+
+// measure reads how large a picture becomes, which is refused when it is too much.
+func (s *Store) measure(ctx context.Context, t Task) (head jpegHead, size int64, err error) {
+	key := Key(t.Folder, t.File.ID, false)
+	var config image.Config
+	if err := s.look(ctx, key, func(r io.Reader) (err error) { config, _, err = image.DecodeConfig(r); return err }); err != nil {
+		return head, 0, words.New("file-broken", "name", t.File.Name)
 	}
-	err := behind(func() error {
-		var picture image.Image
-		if err := s.look(ctx, key, func(r io.Reader) (err error) { picture, err = imaging.Decode(r); return err }); err != nil {
-			return broken
+	head = jpegHead{turned: 1}
+	if t.File.Type == "image/jpeg" {
+		if err := s.look(ctx, key, func(r io.Reader) (err error) { head, err = headOf(r); return err }); err != nil {
+			return head, 0, err
 		}
-		// made small first, so that it is turned in little memory
-		small := turn(imaging.Fit(picture, smallSide, smallSide, imaging.Linear), head.turned)
-		if kind == "image/jpeg" {
-			return jpeg.Encode(&out, small, &jpeg.Options{Quality: 80})
-		}
-		return png.Encode(&out, small)
-	})
+	}
+	if size = unfolded(t.File.Type, config, head); size > mostUnfolded {
+		return head, 0, words.New("file-points", "name", t.File.Name, "width", config.Width, "height", config.Height)
+	}
+	return head, size, nil
+}
+
+// draw makes the small picture and keeps it.
+func (s *Store) draw(ctx context.Context, t Task, head jpegHead) error {
+	var picture image.Image
+	key := Key(t.Folder, t.File.ID, false)
+	if err := s.look(ctx, key, func(r io.Reader) (err error) { picture, err = imaging.Decode(r); return err }); err != nil {
+		return words.New("file-broken", "name", t.File.Name)
+	}
+	// made small first, so that it is turned in little memory
+	small := turn(imaging.Fit(picture, smallSide, smallSide, imaging.Linear), head.turned)
+	var out bytes.Buffer
+	kind, err := "image/png", error(nil) // keeps what shines through
+	if t.File.Type == "image/jpeg" {
+		kind = t.File.Type
+		err = jpeg.Encode(&out, small, &jpeg.Options{Quality: 80})
+	} else {
+		err = png.Encode(&out, small)
+	}
 	if err != nil {
 		return fmt.Errorf("make small picture: %w", err)
 	}
-	_, err = s.write(ctx, Key(folder, f.ID, true), kind, &out, mostUnfolded)
+	_, err = s.write(ctx, Key(t.Folder, t.File.ID, true), kind, &out, mostUnfolded)
 	return err
 }
