@@ -13,6 +13,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"log/slog"
 	"os"
 	"os/exec"
 	"time"
@@ -80,6 +81,9 @@ func (r *Runner) Do(ctx context.Context, task, into any) error {
 		return context.Cause(waiting)
 	}
 	said, err := r.run(ctx, task)
+	if errors.Is(err, ErrEnded) && ctx.Err() == nil { // whoever asked is told in other words
+		slog.WarnContext(ctx, "a process apart ended", "error", err)
+	}
 	if err != nil {
 		return err
 	}
