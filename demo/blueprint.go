@@ -112,12 +112,12 @@ func lists() []blueprint.ChoiceList {
 		list("bk", "Boat kinds", "Sailing yacht", "Motor boat", "Dinghy", "Trawler", "Day boat"),
 		list("dk", "Docks", "North dock", "South dock", "Inner basin"),
 		list("wk", "Work kinds", "Hull", "Engine", "Rigging", "Electrics", "Winter storage"),
-		list("rs", "Request states", "New", "Accepted", "Declined", "Done"),
+		coloured(list("rs", "Request states", "New", "Accepted", "Declined", "Done"), "#2A6F97", "#1E5B43", "#A6324A", "#7A857F"),
 		coloured(list("os", "Order states", "Planned", "In the yard", "Waiting for parts", "Done"), "#2A6F97", "#1E5B43", "#B8641B",
 			"#7A857F"),
 		list("es", "Estimate states", "Sent", "Accepted", "Declined"),
-		list("is", "Invoice states", "Draft", "Sent", "Paid"),
-		list("hk", "Haul-out kinds", "Haul out", "Launch"),
+		coloured(list("is", "Invoice states", "Draft", "Sent", "Paid"), "#7A857F", "#B8641B", "#1E5B43"),
+		coloured(list("hk", "Haul-out kinds", "Haul out", "Launch"), "#B8641B", "#2A6F97"),
 	}
 }
 
@@ -166,7 +166,7 @@ func tables() []blueprint.Table {
 			money("total", "Total")),
 		table("ili", "invoice_lines", "Invoice lines", "text", must(field("text", "Text", text)), link("invoice", "Invoice", "inv"),
 			field("quantity", "Quantity", number), money("price", "Unit price"), inEuros(formula("amount", "Amount", "quantity * price"))),
-		table("haul", "haul_outs", "Haul-outs", `boat.name & " " & day`, must(link("boat", "Boat", "boat")), field("day", "Day", date),
+		table("haul", "haul_outs", "Haul-outs", `kind & ": " & boat.name`, must(link("boat", "Boat", "boat")), field("day", "Day", date),
 			choose("kind", "Kind", "hk"), field("done", "Done", yes), field("note", "Note", text)),
 		table("crew", "crew", "Crew", "name", must(field("name", "Name", text)), must(field("email", "Email", email)),
 			field("trade", "Trade", text), field("phone", "Phone", text), field("active", "Works here", yes),

@@ -1,6 +1,8 @@
 package demo
 
 import (
+	"fmt"
+
 	"pinegate/core/blueprint"
 	"pinegate/core/prop"
 )
@@ -12,10 +14,42 @@ func page(id, path, name string, roles []string, blocks ...block) blueprint.Page
 	if roles == nil {
 		p.Audience = blueprint.Everyone
 	}
-	for i := range p.Blocks {
-		p.Blocks[i].Self().ID = id + "_" + string(rune('a'+i))
+	n, groups := 0, 0
+	for x := range p.Blocks.All {
+		if _, is := x.(*blueprint.GroupBlock); is {
+			groups++
+			x.Self().ID = fmt.Sprintf("%s_g%d", id, groups)
+			continue
+		}
+		x.Self().ID = id + "_" + string(rune('a'+n))
+		n++
 	}
 	return p
+}
+
+// group makes a block that holds blocks.
+func group(look blueprint.GroupLook, title string, inside ...block) *blueprint.GroupBlock {
+	return &blueprint.GroupBlock{BlockHead: kind("group"), Look: look, Title: title, Blocks: inside}
+}
+
+// wide gives a block a width.
+func wide(x block, w blueprint.Width) block {
+	x.Self().Width = w
+	return x
+}
+
+// toned gives a block a tone.
+func toned(x block, t blueprint.Tone) block {
+	x.Self().Tone = t
+	return x
+}
+
+// as shows a list in ways, with further settings.
+func as(x block, set func(*blueprint.RecordsBlock), ways ...blueprint.ListWay) block {
+	l := x.(*blueprint.RecordsBlock)
+	l.Ways = ways
+	set(l)
+	return x
 }
 
 // about makes a page about one record of a table.
@@ -59,6 +93,18 @@ func rows(table, filter, sort, open, empty string, keys ...string) block {
 	return l
 }
 
+func plain(*blueprint.RecordsBlock) {}
+
+// badge gives a list a title and a badge.
+func badge(table, key, title string) func(*blueprint.RecordsBlock) {
+	return func(l *blueprint.RecordsBlock) { l.Badge, l.Title = fieldID(table, key), title }
+}
+
+func offMenu(p blueprint.Page) blueprint.Page {
+	p.OffMenu = true
+	return p
+}
+
 func asks(table string, keys ...string) []prop.Question {
 	var out []prop.Question
 	for _, k := range keys {
@@ -81,16 +127,22 @@ func pages() []blueprint.Page {
 		[]string{"r_own", "r_crew", "r_man"}
 	return []blueprint.Page{
 		page("p_home", "welcome", "Welcome", nil,
-			heading("Alder Cove Boatyard"),
-			words("We store, haul out and mend boats of up to 18 metres. The slipway is open from Monday to Saturday, and the kettle is always on.\n\nBoat owners sign in to see their boats, ask for work and follow it."),
-			button("Go to my boats", "p_boats"), button("See the work orders", "p_orders"),
+			toned(group(blueprint.Band, "",
+				heading("Alder Cove Boatyard"),
+				words("We store, haul out and mend boats of up to 18 metres. The slipway is open from Monday to Saturday, and the kettle is always on.\n\nBoat owners sign in to see their boats, ask for work and follow it."),
+				button("Go to my boats", "p_boats"), button("See the work orders", "p_orders")), blueprint.AccentTone),
 			heading("Notices"),
-			rows("news", "", "-day", "", "No notices at the moment.", "day", "title", "text")),
+			as(rows("news", "", "-day", "", "No notices at the moment.", "day", "title", "text"), plain, blueprint.CardsWay)),
 		page("p_boats", "my-boats", "My boats", owners,
 			heading("Good to see you, {{ me.name }}"),
 			words("These are your boats in our yard. Open one to see its details and its work."),
-			rows("boat", "owner = me", "name", "p_boat", "You have no boats with us yet. Ring us, and we’ll find a berth.", "name", "photo",
-				"registration", "kind", "length", "berth")),
+			as(rows("boat", "owner = me", "name", "p_boat", "You have no boats with us yet. Ring us, and we’ll find a berth.", "name", "photo",
+				"registration", "kind", "length", "berth"), func(l *blueprint.RecordsBlock) { l.Picture = fieldID("boat", "photo") },
+				blueprint.CardsWay, blueprint.TableWay),
+			wide(as(rows("req", `boat.owner = me and status <> "Done"`, "", "p_req", "Nothing is open.", "kind", "by", "status"),
+				badge("req", "status", "Open requests"), blueprint.LinesWay), blueprint.Half),
+			wide(as(rows("inv", `owner = me and status <> "Paid"`, "due", "", "Everything is paid.", "number", "due", "total", "status"),
+				badge("inv", "status", "Invoices to pay"), blueprint.LinesWay), blueprint.Half)),
 		about("boat", page("p_boat", "boat", "Boat", everybody,
 			heading("{{ name }}"),
 			words("{{ kind }}, {{ length }} m, berth {{ berth.name }}"),
@@ -117,7 +169,8 @@ func pages() []blueprint.Page {
 			details("req", "title", "boat", "owner", "kind", "wish", "photos", "by", "status", "answer"))),
 		page("p_invs", "my-invoices", "My invoices", owners,
 			heading("My invoices"),
-			rows("inv", "owner = me", "-day", "", "No invoices.", "number", "boat", "day", "due", "total", "status")),
+			as(rows("inv", "owner = me", "-day", "", "No invoices.", "number", "boat", "day", "due", "total", "status"),
+				badge("inv", "status", ""), blueprint.LinesWay, blueprint.TableWay)),
 		page("p_me", "my-details", "My details", owners,
 			heading("My details"),
 			words("Open the line to change your phone number or your address."),
@@ -128,7 +181,12 @@ func pages() []blueprint.Page {
 				Submit: "Save", Thanks: "Your details are saved."}))),
 		page("p_orders", "orders", "Work orders", yard,
 			heading("Work orders"),
-			rows("ord", `status <> "Done"`, "due", "p_order", "No work in hand.", "title", "boat", "kind", "status", "crew", "due")),
+			as(rows("ord", "", "due", "p_order", "No work in hand.", "title", "boat", "kind", "status", "crew", "due"),
+				func(l *blueprint.RecordsBlock) {
+					l.Board, l.OpenAs, l.Export = fieldID("ord", "status"), blueprint.OpenPanel, true
+					l.Filters = ids("ord", []string{"kind", "crew", "due"})
+					l.Edit = ids("ord", []string{"due"})
+				}, blueprint.BoardWay, blueprint.TableWay)),
 		about("ord", page("p_order", "order", "Work order", yard,
 			heading("{{ title }}"),
 			words("{{ boat }} of {{ boat.owner.name }}"),
@@ -144,14 +202,33 @@ func pages() []blueprint.Page {
 			heading("My last hours"),
 			rows("time", "crew = me", "-day", "", "No hours yet.", "day", "order", "hours", "note")),
 		page("p_hauls", "haul-outs", "Haul-outs", yard,
-			heading("Haul-outs and launches to come"),
-			rows("haul", "not done", "day", "", "Nothing planned.", "day", "boat", "kind", "note")),
+			heading("Haul-outs and launches"),
+			as(rows("haul", "", "day", "p_haul", "Nothing planned.", "day", "boat", "kind", "note"), func(l *blueprint.RecordsBlock) {
+				l.From, l.Badge, l.OpenAs, l.Add = fieldID("haul", "day"), fieldID("haul", "kind"), blueprint.OpenDialog, "p_plan"
+				l.Filters = ids("haul", []string{"kind", "done"})
+			}, blueprint.CalendarWay, blueprint.LinesWay, blueprint.TableWay)),
+		about("haul", page("p_haul", "haul-out", "Haul-out or launch", yard,
+			heading("{{ boat }}"),
+			words("{{ kind }} on {{ day }}"),
+			details("haul", "day", "boat", "kind", "done", "note"))),
+		offMenu(page("p_plan", "plan-haul-out", "Plan a haul-out", yard,
+			heading("Plan a haul-out or a launch"),
+			form(blueprint.FormBlock{Table: "haul", Fields: asks("haul", "!day", "!boat", "!kind", "note"), Submit: "Plan it", Then: "p_hauls",
+				Thanks: "It is planned."}))),
 		page("p_new", "new-requests", "New requests", managers,
 			heading("New requests"),
 			rows("req", `status = "New"`, "", "p_req", "Every request has an answer.", "title", "boat", "owner", "kind", "by")),
 		page("p_owners", "owners", "Owners", managers,
 			heading("Owners"),
-			rows("own", "", "name", "p_owner", "", "name", "email", "phone", "since")),
+			as(rows("own", "", "name", "p_owner", "", "name", "email", "phone", "since"), func(l *blueprint.RecordsBlock) {
+				l.OpenAs, l.Export, l.Filters = blueprint.OpenPanel, true, ids("own", []string{"since", "news"})
+			})),
+		page("p_invoices", "invoices", "Invoices", managers,
+			heading("Invoices"),
+			as(rows("inv", "", "-day", "", "No invoices.", "number", "owner", "day", "due", "total", "status"), func(l *blueprint.RecordsBlock) {
+				l.Group, l.Totals, l.Export = fieldID("inv", "status"), ids("inv", []string{"total"}), true
+				l.Filters = ids("inv", []string{"status", "owner", "due"})
+			})),
 		page("p_due", "overdue", "Overdue invoices", managers,
 			heading("Overdue invoices"),
 			rows("inv", `status = "Sent" and due < TODAY()`, "due", "", "No one owes us anything.", "number", "owner", "boat", "due",

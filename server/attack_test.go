@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"net/http"
+	"net/url"
 	"os"
 	"strings"
 	"sync"
@@ -113,15 +114,18 @@ func TestHiddenFieldsDoNotLeave(t *testing.T) {
 	assert.NotContains(t, body, "own_note")
 
 	// sorting, narrowing and searching by what is not shown
-	unknown, wording := c.Do(http.MethodGet, live+"/lists/p_boats_c?path=my-boats&sort=no_such_field", nil)
-	assert.Equal(t, http.StatusUnprocessableEntity, unknown)
-	for _, ask := range []string{"sort=boat_note", "sort=boat_owner", "field=boat_note&value=x", "sort=id"} {
-		status, body := c.Do(http.MethodGet, live+"/lists/p_boats_c?path=my-boats&"+ask, nil)
-		assert.Equal(t, http.StatusUnprocessableEntity, status, ask)
-		assert.Equal(t, wording, body, "a hidden column is answered like one that is not there")
+	asked := func(ask string) string {
+		status, body := c.Do(http.MethodGet, live+"/lists/p_boats_c?path=my-boats&view="+url.QueryEscape(ask), nil)
+		assert.Equal(t, http.StatusOK, status, ask)
+		return body
+	}
+	for ask, unknown := range map[string]string{"p_boats_c.by=boat_note": "p_boats_c.by=no_such_field",
+		"p_boats_c.by=boat_owner": "p_boats_c.by=no_such_field", "p_boats_c.by=id": "p_boats_c.by=no_such_field",
+		"p_boats_c.is.boat_note=x": "p_boats_c.is.no_such_field=x", "p_boats_c.is.boat_owner=" + me: "p_boats_c.is.no_such_field=" + me} {
+		assert.Equal(t, asked(unknown), asked(ask), "a hidden column is answered like one that is not there")
 	}
 	var found struct{ Rows []map[string]any }
-	c.Read(live+"/lists/p_boats_c?path=my-boats&search=strop", &found)
+	c.Read(live+"/lists/p_boats_c?path=my-boats&view=p_boats_c.find%3Dstrop", &found)
 	assert.Empty(t, found.Rows, "words of a hidden note find nothing")
 
 	// as seen in the builder, too

@@ -28,7 +28,7 @@ var builderRoutes = map[string]string{
 		GET /api/apps/:app/tables/:table/options; GET /api/apps/:app/tables/:table/records; GET /api/apps/:app/tables/:table/records/:record; GET /api/apps/:app/tables/:table/records/:record/files/:field/:file;
 		GET /api/apps/:app/tables/:table/records/:record/history; GET /api/apps/:app/tables/:table/records/:record/who; GET /api/apps/:app/tables/:table/totals; GET /api/apps/:app/tables/:table/views;
 		GET /api/apps/:app/versions; GET /api/apps/:app/why; GET /api/apps/:app/why/page; GET /api/apps/:app/proposal; GET /api/workspaces/:workspace; POST /api/apps/:app/effects; POST /api/apps/:app/expression; GET /stage/:app/:as/-/app; GET /stage/:app/:as/-/events;
-		GET /stage/:app/:as/-/files/:table/:record/:field/:file; GET /stage/:app/:as/-/gate; GET /stage/:app/:as/-/lists/:block; GET /stage/:app/:as/-/options/:block/:field;
+		GET /stage/:app/:as/-/files/:table/:record/:field/:file; GET /stage/:app/:as/-/gate; GET /stage/:app/:as/-/lists/:block; GET /stage/:app/:as/-/lists/:block/file; GET /stage/:app/:as/-/options/:block/:field;
 		GET /stage/:app/:as/-/page; GET /stage/:app/:as/-/pictures/:picture`,
 	"editor": `GET /api/apps/:app/gate; DELETE /api/apps/:app/imports/:import; DELETE /api/apps/:app/invitations/:invitation; DELETE /api/apps/:app/tables/:table/bin; DELETE /api/apps/:app/tables/:table/records/:record;
 		DELETE /api/apps/:app/views/:view; PATCH /api/apps/:app/tables/:table/records/:record; POST /api/apps/:app/changes; POST /api/apps/:app/imports; POST /api/apps/:app/imports/propose;
@@ -36,7 +36,7 @@ var builderRoutes = map[string]string{
 		POST /api/apps/:app/publish; POST /api/apps/:app/redo; POST /api/apps/:app/tables/:table/bulk; POST /api/apps/:app/tables/:table/fields/:field/files; POST /api/apps/:app/tables/:table/named;
 		POST /api/apps/:app/tables/:table/records; POST /api/apps/:app/tables/:table/records/:record/bring-back; POST /api/apps/:app/tables/:table/records/:record/restore;
 		POST /api/apps/:app/tables/:table/views; POST /api/apps/:app/undo; POST /api/apps/:app/uploads; POST /api/apps/:app/waiting/:waiting; PUT /api/apps/:app/views/:view;
-		POST /stage/:app/:as/-/files/:block/:field; POST /stage/:app/:as/-/forms/:block`,
+		POST /stage/:app/:as/-/files/:block/:field; POST /stage/:app/:as/-/forms/:block; POST /stage/:app/:as/-/lists/:block/rows/:record`,
 	"owner": `DELETE /api/apps/:app; GET /api/apps/:app/mails; POST /api/apps/:app/acting; DELETE /api/workspaces/:workspace/invitations/:invitation; DELETE /api/workspaces/:workspace/members/:member;
 		PATCH /api/workspaces/:workspace; PATCH /api/workspaces/:workspace/members/:member; POST /api/workspaces/:workspace/invitations`,
 }
@@ -177,6 +177,12 @@ func liveRoutes() []liveRoute {
 		{"GET /a/:app/-/page", "/page?path=my-boats", nil, []int{no}, []int{ok}, []int{no}, []int{closed}},
 		all("GET /a/:app/-/lists/:block", "/lists/p_home_f?path=welcome", nil, ok),
 		{"GET /a/:app/-/lists/:block", "/lists/p_orders_b?path=orders", nil, []int{no}, []int{closed}, []int{no}, []int{ok}},
+		{"GET /a/:app/-/lists/:block/file", "/lists/p_orders_b/file?path=orders", nil, []int{no}, []int{closed}, []int{no}, []int{ok}},
+		{"GET /a/:app/-/lists/:block/file", "/lists/p_boats_c/file?path=my-boats", nil, []int{no}, []int{gone}, []int{no}, []int{closed}},
+		{"POST /a/:app/-/lists/:block/rows/:record", "/lists/p_orders_b/rows/" + missing, map[string]any{"path": "orders", "revision": 1,
+			"values": map[string]any{"ord_status": "os_done"}}, []int{no}, []int{closed}, []int{no}, []int{gone}},
+		{"POST /a/:app/-/lists/:block/rows/:record", "/lists/p_boats_c/rows/" + missing, map[string]any{"path": "my-boats", "revision": 1,
+			"values": map[string]any{"boat_name": "Mine"}}, []int{no}, []int{wrong}, []int{no}, []int{closed}},
 		{"GET /a/:app/-/options/:block/:field", "/options/p_ask_c/req_boat?path=ask-for-work", nil, []int{no}, []int{ok}, []int{no},
 			[]int{closed}},
 		{"POST /a/:app/-/forms/:block", "/forms/p_ask_c", map[string]any{"key": servertest.Key(), "path": "ask-for-work",
@@ -267,6 +273,7 @@ func body(route string) any {
 		"/imports/propose":       map[string]any{"uploads": []string{id}},
 		"/imports":               map[string]any{"uploads": []string{id}, "proposal": map[string]any{"sheets": []any{}}},
 		"/effects":               map[string]any{"change": map[string]any{"kind": "remove", "of": "boat"}},
+		"/rows/:record":          map[string]any{"path": "orders", "revision": 1, "values": map[string]any{}},
 		"/named":                 map[string]any{"name": "x"},
 		"/bring-back":            map[string]any{"version": 1, "revision": 1},
 		"/expression":            map[string]any{"source": "1", "scope": map[string]string{"want": "text"}},

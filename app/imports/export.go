@@ -27,6 +27,18 @@ const (
 	JSON Kind = "json"
 )
 
+// MIME gives the type of files of the kind.
+func (k Kind) MIME() string {
+	switch k {
+	case CSV:
+		return "text/csv; charset=utf-8"
+	case XLSX:
+		return "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+	case JSON:
+	}
+	return "application/json"
+}
+
 // exportPage is how many records are read at once.
 const exportPage = 1000
 

@@ -23,6 +23,10 @@ type View struct {
 	Road   records.Road
 	Page   *blueprint.Page
 	Record records.Row // of the page, or nil
+	// Asks are what somebody asked of its blocks.
+	Asks Asks
+	// Unread tells that some of that could not be read at all.
+	Unread bool
 	// Sources tells that texts come with their placeholders, for editing them where
 	// they stand.
 	Sources bool
@@ -75,7 +79,7 @@ func Open(ctx context.Context, road records.Road, seat *records.Seat, path, reco
 // sees; what is not shown is not computed. Texts read what they need by themselves.
 func (v *View) shown() ([]string, error) {
 	var out []string
-	for _, x := range v.Page.Blocks {
+	for x := range v.Page.Blocks.All {
 		r, err := rowOf(x)
 		if err != nil {
 			return nil, err
@@ -124,9 +128,13 @@ type Block interface{ head() *Head }
 
 // Head is what every shown block has.
 type Head struct {
-	ID   string `json:"id"`
-	Kind string `json:"kind"`
+	ID    string `json:"id"`
+	Kind  string `json:"kind"`
+	Width string `json:"width,omitempty"`
+	Tone  string `json:"tone,omitempty"`
 }
+
+func headOf(x *blueprint.BlockHead) Head { return Head{x.ID, x.Kind, string(x.Width), string(x.Tone)} }
 
 func (h *Head) head() *Head { return h }
 
@@ -167,6 +175,7 @@ var rows = []shower{
 		func(x *blueprint.DetailsBlock) []string { return x.Fields }),
 	ofRecord(row("form", &Form{}, formReads, showForm), formFields),
 	row("button", &Button{}, buttonReads, showButton),
+	row("group", &Group{}, groupReads, showGroup),
 	row("divider", &Divider{}, nothing[*blueprint.DividerBlock], func(*View, *blueprint.DividerBlock, []records.Result) (*Divider, error) {
 		return &Divider{}, nil
 	}),
@@ -194,11 +203,12 @@ func Kinds(yield func(kind string, blank Block) bool) {
 // nothing is what a block reads that needs only the page's record.
 func nothing[X blueprint.Block](*View, X) ([]records.Read, error) { return nil, nil }
 
-// Blocks gives the blocks of the page. All that they read is read at once.
+// Blocks gives the blocks of the page that are shown. All that they read, and their
+// conditions, is read at once.
 func (v *View) Blocks(ctx context.Context) ([]Block, error) {
 	var reads []records.Read
-	ends := make([]int, len(v.Page.Blocks)+1)
-	for i, x := range v.Page.Blocks {
+	shares := map[string]int{} // where the share of each block ends
+	for x := range v.Page.Blocks.All {
 		r, err := rowOf(x)
 		if err != nil {
 			return nil, err
@@ -207,28 +217,73 @@ func (v *View) Blocks(ctx context.Context) ([]Block, error) {
 		if err != nil {
 			return nil, err
 		}
-		reads = append(reads, more...)
-		ends[i+1] = len(reads)
+		when, err := v.when(x)
+		if err != nil {
+			return nil, err
+		}
+		reads = append(append(reads, when...), more...)
+		shares[x.Self().ID] = len(more)
 	}
 	got, err := v.Road.Batch(ctx, v.Seat, reads)
 	if err != nil {
 		return nil, err
 	}
+	return v.show(v.Page.Blocks, shares, &got)
+}
+
+// when gives what the condition of a block reads.
+func (v *View) when(x blueprint.Block) ([]records.Read, error) {
+	c, err := v.Seat.Blueprint.When(v.Page, x, v.Seat.Catalog)
+	if err != nil {
+		return nil, fmt.Errorf("read when a block on %s is shown: %w", v.Page.Name, err)
+	}
+	if c == nil {
+		return nil, nil
+	}
+	return []records.Read{v.texts(c)}, nil
+}
+
+// show makes what is shown of blocks, in the order in which they were read.
+func (v *View) show(blocks blueprint.Blocks, shares map[string]int, got *[]records.Result) ([]Block, error) {
 	out := []Block{}
-	for i, x := range v.Page.Blocks {
+	for _, x := range blocks {
+		there := true
+		if x.Self().When != "" {
+			said := (*got)[0].Texts[0]
+			there, *got = said != nil && *said == query.Yes, (*got)[1:]
+		}
+		share := (*got)[:shares[x.Self().ID]]
+		*got = (*got)[len(share):]
+		var inside []Block
+		var err error
+		h, holds := x.(blueprint.Holder)
+		if holds { // also of one that is not there, to get past its shares
+			if inside, err = v.show(*h.Inside(), shares, got); err != nil {
+				return nil, err
+			}
+		}
+		if !there {
+			continue
+		}
 		r, err := rowOf(x)
 		if err != nil {
 			return nil, err
 		}
-		shown, err := r.show(v, x, got[ends[i]:ends[i+1]])
+		shown, err := r.show(v, x, share)
 		if err != nil {
 			return nil, err
 		}
-		*shown.head() = Head{x.Self().ID, x.Self().Kind}
+		*shown.head() = headOf(x.Self())
+		if holds {
+			shown.(holder).hold(inside)
+		}
 		out = append(out, shown)
 	}
 	return out, nil
 }
+
+// holder is a shown block that holds blocks.
+type holder interface{ hold(inside []Block) }
 
 // Find gives the block with the id, where it is of the kind.
 func Find[X blueprint.Block](v *View, id string) (X, error) {
@@ -254,7 +309,12 @@ func (v *View) reading(source string) ([]records.Read, error) {
 	if err != nil || len(t.Checked()) == 0 {
 		return nil, err
 	}
-	return []records.Read{{Texts: t.Checked(), Table: v.Seat.Blueprint.Table(v.Page.Record), ID: v.Seat.Page}}, nil
+	return []records.Read{v.texts(t.Checked()...)}, nil
+}
+
+// texts reads expressions over the page's record.
+func (v *View) texts(of ...*expr.Checked) records.Read {
+	return records.Read{Texts: of, Table: v.Seat.Blueprint.Table(v.Page.Record), ID: v.Seat.Page}
 }
 
 // filled gives a text with what was read for its placeholders.

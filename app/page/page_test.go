@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"net/url"
 	"os"
 	"testing"
 
@@ -15,7 +16,6 @@ import (
 	"pinegate/app/page"
 	"pinegate/core/blueprint"
 	"pinegate/core/blueprint/blueprinttest"
-	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/records"
 	"pinegate/store/storetest"
@@ -38,21 +38,42 @@ func TestEveryKindIsShown(t *testing.T) {
 	assert.Empty(t, shown, "these are no kinds")
 }
 
-// blocks opens a page as somebody and gives its blocks by their ids, as JSON.
+// blocks opens a page as somebody and gives its blocks by their ids, as JSON, with those
+// that are in others.
 func blocks(t *testing.T, l *acttest.Loft, seat *records.Seat, path, record string) map[string]map[string]any {
+	t.Helper()
+	return asked(t, l, seat, path, record, "")
+}
+
+// asked is blocks with what is asked of them.
+func asked(t *testing.T, l *acttest.Loft, seat *records.Seat, path, record, asks string) map[string]map[string]any {
 	t.Helper()
 	v, err := page.Open(t.Context(), l.Road(), seat, path, record)
 	require.NoError(t, err)
+	values, err := url.ParseQuery(asks)
+	require.NoError(t, err)
+	v.Asks = page.Asks(values)
 	list, err := v.Blocks(t.Context())
 	require.NoError(t, err)
+	raw, err := json.Marshal(list)
+	require.NoError(t, err)
 	out := map[string]map[string]any{}
-	for _, b := range list {
-		raw, err := json.Marshal(b)
-		require.NoError(t, err)
-		var one map[string]any
-		require.NoError(t, json.Unmarshal(raw, &one))
-		out[fmt.Sprint(one["id"])] = one
+	var gather func(raw []byte)
+	gather = func(raw []byte) {
+		var all []json.RawMessage
+		require.NoError(t, json.Unmarshal(raw, &all))
+		for _, one := range all {
+			var b map[string]any
+			require.NoError(t, json.Unmarshal(one, &b))
+			out[fmt.Sprint(b["id"])] = b
+			if inside, ok := b["blocks"]; ok {
+				more, err := json.Marshal(inside)
+				require.NoError(t, err)
+				gather(more)
+			}
+		}
 	}
+	gather(raw)
 	return out
 }
 
@@ -93,36 +114,13 @@ func TestAListShowsSoManyAtATime(t *testing.T) {
 	require.NoError(t, err)
 	x, err := page.Find[*blueprint.RecordsBlock](v, "list")
 	require.NoError(t, err)
-	first, err := v.List(t.Context(), x, page.Asked{})
+	first, err := v.More(t.Context(), x, "", "")
 	require.NoError(t, err)
 	assert.Len(t, first.Rows, 2)
-	next, err := v.List(t.Context(), x, page.Asked{After: first.Next})
+	next, err := v.More(t.Context(), x, first.Next, "")
 	require.NoError(t, err)
 	assert.Len(t, next.Rows, 1)
 	assert.Empty(t, next.Next)
-}
-
-// TestAListIsAskedOnlyAboutWhatItShows sorts, filters and searches by columns that
-// are not shown, or hidden.
-func TestAListIsAskedOnlyAboutWhatItShows(t *testing.T) {
-	l := acttest.NewLoft(t, `{"kind":"set","of":"list","values":{"columns":["name","price"]}}`)
-	v, err := page.Open(t.Context(), l.Road(), l.Member("Ines"), "my-sails", "")
-	require.NoError(t, err)
-	x, err := page.Find[*blueprint.RecordsBlock](v, "list")
-	require.NoError(t, err)
-	for _, asked := range []page.Asked{{Sort: "price"}, {Sort: "area"}, {Sort: "gone"}, {Field: "price", Value: "400"},
-		{Field: "cl", Value: "dacron"}} {
-		_, err := v.List(t.Context(), x, asked)
-		var p *words.Problem
-		require.ErrorAs(t, err, &p, "%+v", asked)
-		assert.Equal(t, "no-such-column", p.Code, "%+v", asked)
-	}
-	got, err := v.List(t.Context(), x, page.Asked{Search: "geno", Sort: "name", Falling: true})
-	require.NoError(t, err)
-	assert.Len(t, got.Rows, 1)
-	got, err = v.List(t.Context(), x, page.Asked{Search: "400"})
-	require.NoError(t, err)
-	assert.Empty(t, got.Rows, "what is hidden is not searched")
 }
 
 func TestWhoCanOpenAPage(t *testing.T) {

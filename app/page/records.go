@@ -5,10 +5,13 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"strings"
 
+	"pinegate/core/access"
 	"pinegate/core/blueprint"
+	"pinegate/core/expr"
 	"pinegate/core/query"
+	"pinegate/core/words"
+	"pinegate/store"
 	"pinegate/store/records"
 )
 
@@ -16,134 +19,369 @@ import (
 // them.
 type Records struct {
 	Head
+	Title   string   `json:"title"`
+	As      string   `json:"as"`   // the way in which they are shown
+	Ways    []string `json:"ways"` // in which they can be
 	Columns []Column `json:"columns"`
+	// Fields are those besides the columns whose values rows have.
+	Fields  []Column `json:"fields"`
+	Picture string   `json:"picture,omitempty"` // id of a column or field
+	Badge   string   `json:"badge,omitempty"`
+	Edits   []string `json:"edits"` // ids of columns and fields that whoever looks may change
 	Rows    []Row    `json:"rows"`
 	Next    string   `json:"next"`
 	Open    string   `json:"open"` // path of the page that a row opens, or ""
+	OpenAs  string   `json:"openAs,omitempty"`
+	Add     *Button  `json:"add,omitempty"`
+	Export  bool     `json:"export,omitempty"`
 	Empty   string   `json:"empty"`
 	Sort    string   `json:"sort"`
 	Falling bool     `json:"falling"`
+	Search  string   `json:"search"`
+	Filters []Filter `json:"filters"`
+	// Notes tell what of that which was asked for is left out.
+	Notes    []string  `json:"notes"`
+	Group    string    `json:"group,omitempty"` // id of the column by which rows are parted
+	Totals   []Total   `json:"totals"`
+	Board    *Board    `json:"board,omitempty"`
+	Calendar *Calendar `json:"calendar,omitempty"`
 }
 
-// Asked is what somebody asked of a list.
-type Asked struct {
-	After   string
-	Sort    string
-	Falling bool
-	Search  string
-	Field   string // of the value that is asked for
-	Value   string
+// Filter is one by which whoever looks can narrow the list, and how it is.
+type Filter struct {
+	Column  Column         `json:"column"`
+	Value   string         `json:"value"` // as it stands in the address
+	Options []RecordOption `json:"options,omitempty"`
+	More    bool           `json:"more,omitempty"` // there are more records than these
 }
 
 const pageSize = 25
 
-func recordsReads(v *View, x *blueprint.RecordsBlock) ([]records.Read, error) {
-	q, err := v.query(x, Asked{})
-	return []records.Read{{List: q}}, err
+// list is a list that somebody asked for, with what is read for it.
+type list struct {
+	*View
+	*blueprint.RecordsBlock
+	table   *blueprint.Table
+	asked   asked
+	columns []string // that are shown
+	fields  []string // that are read besides
+	links   []string // filters by links, whose options are read
+	sums    []string // fields that are totalled
 }
 
-func showRecords(v *View, x *blueprint.RecordsBlock, got []records.Result) (*Records, error) {
-	q, err := v.query(x, Asked{})
+// list reads what somebody asked of a list. Hidden columns are left out.
+func (v *View) list(x *blueprint.RecordsBlock) (*list, error) {
+	l := &list{View: v, RecordsBlock: x, table: v.Seat.Blueprint.Table(x.Table)}
+	var err error
+	if l.columns, err = v.seen(x.Table, x.Columns); err != nil {
+		return nil, err
+	}
+	if l.asked, err = v.asked(x, l.columns); err != nil {
+		return nil, err
+	}
+	others := []string{x.Picture, x.Badge}
+	switch l.asked.way {
+	case blueprint.TableWay:
+		others = []string{x.Group}
+	case blueprint.BoardWay:
+		others = append(others, x.Board)
+	case blueprint.CalendarWay:
+		others = append(others, x.From, x.Until)
+	}
+	others = slices.DeleteFunc(others, func(id string) bool { return slices.Contains(l.columns, id) })
+	if l.fields, err = v.seen(x.Table, others); err != nil {
+		return nil, err
+	}
+	if l.asked.way == blueprint.BoardWay && !l.shows(x.Board) || l.asked.way == blueprint.CalendarWay && !l.shows(x.From) {
+		l.asked.way = blueprint.TableWay // for whom there are no columns, or no days
+	}
+	if l.sums, err = v.seen(x.Table, x.Totals); err != nil {
+		return nil, err
+	}
+	offered, err := v.filters(x)
+	for _, id := range offered {
+		if v.typeOf(x.Table, id).Kind == expr.Record {
+			l.links = append(l.links, id)
+		}
+	}
+	return l, err
+}
+
+func (l *list) shows(field string) bool {
+	return field != "" && (slices.Contains(l.columns, field) || slices.Contains(l.fields, field))
+}
+
+func recordsReads(v *View, x *blueprint.RecordsBlock) ([]records.Read, error) {
+	l, err := v.list(x)
 	if err != nil {
 		return nil, err
 	}
-	return v.listed(x, q, got[0])
-}
-
-// List gives the rows of a list that somebody asked for.
-func (v *View) List(ctx context.Context, x *blueprint.RecordsBlock, asked Asked) (*Records, error) {
-	q, err := v.query(x, asked)
+	title, err := v.reading(x.Title)
 	if err != nil {
 		return nil, err
+	}
+	rows, err := l.reads()
+	return append(append(title, l.optionReads()...), rows...), err
+}
+
+func showRecords(v *View, x *blueprint.RecordsBlock, got []records.Result) (*Records, error) {
+	l, err := v.list(x)
+	if err != nil {
+		return nil, err
+	}
+	title, err := v.reading(x.Title)
+	if err != nil {
+		return nil, err
+	}
+	w, err := v.filled(x.Title, got)
+	if err != nil {
+		return nil, err
+	}
+	out := l.shape()
+	out.Title, got = w.Text, got[len(title):]
+	if out.Filters, err = l.filters(got); err != nil {
+		return nil, err
+	}
+	if out.Edits, err = l.edits(); err != nil {
+		return nil, err
+	}
+	return out, l.fill(out, got[len(l.links):])
+}
+
+// More gives the rows of a list that follow a cursor; on a board those of a column.
+func (v *View) More(ctx context.Context, x *blueprint.RecordsBlock, after, column string) (*Records, error) {
+	l, err := v.list(x)
+	if err != nil {
+		return nil, err
+	}
+	q, err := l.query()
+	if err != nil {
+		return nil, err
+	}
+	q.After = after
+	if l.asked.way == blueprint.BoardWay {
+		n, ok := v.narrow(x.Table, x.Board, cmp.Or(column, "-"))
+		if !ok {
+			return nil, errColumn()
+		}
+		q.Narrows = append(q.Narrows, n)
 	}
 	got, err := v.Road.Batch(ctx, v.Seat, []records.Read{{List: q}})
 	if err != nil {
 		return nil, err
 	}
-	out, err := v.listed(x, q, got[0])
-	if err == nil {
-		out.Head = Head(x.BlockHead)
-	}
+	out := l.shape()
+	out.Head, out.Next = headOf(x.Self()), got[0].Next
+	out.Rows, err = Rows(got[0].Rows)
 	return out, err
 }
 
-// query says what a list reads. Hidden columns are left out, and an order that
-// would tell of what is hidden.
-func (v *View) query(x *blueprint.RecordsBlock, asked Asked) (*query.Selection, error) {
-	b := v.Seat.Blueprint
-	t := b.Table(x.Table)
-	q := &query.Selection{Table: t, After: asked.After, Search: strings.TrimSpace(asked.Search), Limit: cmp.Or(x.Size, pageSize),
-		FilterName: v.Page.ID + " " + x.ID}
-	for _, id := range x.Columns {
-		sees, err := v.Seat.Sees(t.ID, id)
+// Selection is what a list shows all in all, to be taken away as a file.
+func (v *View) Selection(x *blueprint.RecordsBlock) (*query.Selection, error) {
+	l, err := v.list(x)
+	if err != nil {
+		return nil, err
+	}
+	l.fields = nil
+	return l.query()
+}
+
+// query says what a list reads. An order that would tell of what is hidden is left out.
+func (l *list) query() (*query.Selection, error) {
+	q := &query.Selection{Table: l.table, Columns: slices.Concat(l.columns, l.fields), Search: l.asked.search,
+		Limit: cmp.Or(l.Size, pageSize), FilterName: l.Page.ID + " " + l.ID, Narrows: l.asked.narrows}
+	sorts := []query.Sort{query.SortBy(l.Sort, l.Falling), query.SortBy(l.Then, l.ThenFalling)}
+	if l.asked.sort != nil {
+		sorts = append([]query.Sort{*l.asked.sort}, sorts...)
+	}
+	if l.asked.way == blueprint.TableWay && l.Group != "" { // groups stand together
+		sorts = append([]query.Sort{query.SortBy(l.Group, false)}, sorts...)
+	}
+	for _, by := range sorts {
+		sees, err := l.Seat.Sees(l.table.ID, by.Field)
 		if err != nil {
 			return nil, err
 		}
-		if sees {
-			q.Columns = append(q.Columns, id)
+		if by.Field != "" && sees && !slices.ContainsFunc(q.Sorts, func(s query.Sort) bool { return s.Field == by.Field }) {
+			q.Sorts = append(q.Sorts, by)
 		}
 	}
-	if err := v.order(q, x, asked); err != nil {
-		return nil, err
-	}
-	filter, err := b.Filter(v.Page, x, v.Seat.Catalog)
+	q.Newest = l.Sort == "" && l.Falling
+	filter, err := l.Seat.Blueprint.Filter(l.Page, l.RecordsBlock, l.Seat.Catalog)
 	if err != nil {
-		return nil, fmt.Errorf("read the condition of a list on %s: %w", v.Page.Name, err)
+		return nil, fmt.Errorf("read the condition of a list on %s: %w", l.Page.Name, err)
 	}
 	q.Filter = filter
 	return q, nil
 }
 
-// order adds the order of a list, and what somebody asked for. Only columns that
-// are shown can be asked about.
-func (v *View) order(q *query.Selection, x *blueprint.RecordsBlock, asked Asked) error {
-	for _, id := range []string{asked.Sort, asked.Field} {
-		if id != "" && !slices.Contains(q.Columns, id) {
-			return errColumn()
-		}
+// reads lists what is read for the rows, in the way in which they are shown.
+func (l *list) reads() ([]records.Read, error) {
+	q, err := l.query()
+	if err != nil {
+		return nil, err
 	}
-	sort, falling := x.Sort, x.Falling
-	if asked.Sort != "" {
-		sort, falling = asked.Sort, asked.Falling
+	switch l.asked.way {
+	case blueprint.BoardWay:
+		return l.boardReads(q), nil
+	case blueprint.CalendarWay:
+		return l.calendarReads(q), nil
 	}
-	switch {
-	case sort != "":
-		by := query.SortBy(sort, falling)
-		sees, err := v.Seat.Sees(q.Table.ID, by.Field)
-		if err != nil {
-			return err
-		}
-		if sees {
-			q.Sorts = []query.Sort{by}
-		}
-	case falling:
-		q.Newest = true
+	out := []records.Read{{List: q}}
+	if totals := l.totals(q); totals != nil {
+		out = append(out, records.Read{Totals: totals})
 	}
-	if asked.Field == "" {
-		return nil
-	}
-	switch f := q.Table.Field(asked.Field); f.Type {
-	case blueprint.Choose, blueprint.Text, blueprint.Email:
-		q.Equals = map[string]string{asked.Field: asked.Value}
-		return nil
-	}
-	return errColumn()
+	return out, nil
 }
 
-// listed makes what is shown of what was read.
-func (v *View) listed(x *blueprint.RecordsBlock, q *query.Selection, got records.Result) (*Records, error) {
-	b := v.Seat.Blueprint
-	out := &Records{Columns: []Column{}, Empty: x.Empty, Next: got.Next}
-	for _, id := range q.Columns {
-		out.Columns = append(out.Columns, ColumnOf(b, v.Seat.Catalog, q.Table, q.Table.Field(id)))
+// fill makes what is shown of the rows that were read.
+func (l *list) fill(out *Records, got []records.Result) (err error) {
+	switch l.asked.way {
+	case blueprint.BoardWay:
+		out.Board, err = l.board(got)
+		return err
+	case blueprint.CalendarWay:
+		out.Calendar = l.calendar()
 	}
-	if len(q.Sorts) > 0 {
-		out.Sort, out.Falling = q.Sorts[0].Field, q.Sorts[0].Falling
+	out.Next = got[0].Next
+	if out.Rows, err = Rows(got[0].Rows); err != nil || len(got) < 2 {
+		return err
 	}
-	if p := b.Page(x.Open); p != nil && v.Seat.Viewer.MayOpen(p) {
-		out.Open = p.Path
+	out.Totals, err = l.total(got[1].Rows)
+	return err
+}
+
+// shape makes what is shown of a list, but for its rows.
+func (l *list) shape() *Records {
+	b := l.Seat.Blueprint
+	out := &Records{As: string(l.asked.way), Columns: []Column{}, Fields: []Column{}, Edits: []string{}, Rows: []Row{}, Empty: l.Empty,
+		Search: l.asked.search, Filters: []Filter{}, Notes: append([]string{}, l.asked.notes...), Totals: []Total{}, Export: l.Export}
+	for _, way := range l.Offered() {
+		out.Ways = append(out.Ways, string(way))
 	}
-	var err error
-	out.Rows, err = Rows(got.Rows)
-	return out, err
+	for _, id := range l.columns {
+		out.Columns = append(out.Columns, ColumnOf(b, l.Seat.Catalog, l.table, l.table.Field(id)))
+	}
+	for _, id := range l.fields {
+		out.Fields = append(out.Fields, ColumnOf(b, l.Seat.Catalog, l.table, l.table.Field(id)))
+	}
+	for _, of := range []struct {
+		at *string
+		id string
+	}{{&out.Picture, l.RecordsBlock.Picture}, {&out.Badge, l.Badge}, {&out.Group, l.Group}} {
+		if l.shows(of.id) {
+			*of.at = of.id
+		}
+	}
+	if l.asked.way != blueprint.TableWay {
+		out.Group = ""
+	}
+	switch by := query.SortBy(l.Sort, l.Falling); {
+	case l.asked.sort != nil:
+		out.Sort, out.Falling = l.asked.sort.Field, l.asked.sort.Falling
+	case l.shows(by.Field):
+		out.Sort, out.Falling = by.Field, by.Falling
+	}
+	if p := b.Page(l.Open); p != nil && l.Seat.Viewer.MayOpen(p) {
+		out.Open, out.OpenAs = p.Path, string(l.OpenAs)
+	}
+	if to := l.target(l.Add); to != nil {
+		out.Add = &Button{Words: Words{Text: words.Say("add-one", words.Args{"word": words.An(l.table.OneWord())})}, To: to}
+	}
+	return out
+}
+
+// optionReads lists what is read for filters by links.
+func (l *list) optionReads() []records.Read {
+	var out []records.Read
+	for _, id := range l.links {
+		t := l.Seat.Blueprint.Table(l.typeOf(l.table.ID, id).Table)
+		out = append(out, records.Read{List: &query.Selection{Table: t, Limit: firstOptions}})
+	}
+	return out
+}
+
+// filters gives the filters that are offered, with what is chosen in them.
+func (l *list) filters(got []records.Result) ([]Filter, error) {
+	offered, err := l.View.filters(l.RecordsBlock)
+	if err != nil {
+		return nil, err
+	}
+	out := []Filter{}
+	for _, id := range offered {
+		f := Filter{Column: ColumnOf(l.Seat.Blueprint, l.Seat.Catalog, l.table, l.table.Field(id))}
+		if slices.ContainsFunc(l.asked.narrows, func(n query.Narrow) bool { return n.Field == id }) {
+			f.Value = l.Asks.get(l.ID + ".is." + id)
+		}
+		if slices.Contains(l.links, id) {
+			if f.Options, err = optionsOf(got[0].Rows); err != nil {
+				return nil, err
+			}
+			f.More, got = got[0].Next != "", got[1:]
+		}
+		out = append(out, f)
+	}
+	return out, nil
+}
+
+// changes lists the fields of a list that are changed where they stand: by hand in it, or
+// by moving records on a board or a calendar.
+func changes(x *blueprint.RecordsBlock) []string {
+	out := slices.Clone(x.Edit)
+	for _, id := range []string{x.Board, x.From, x.Until} {
+		if id != "" && !slices.Contains(out, id) {
+			out = append(out, id)
+		}
+	}
+	return out
+}
+
+// ChangesField tells whether a field of a list is changed where it stands.
+func ChangesField(x *blueprint.RecordsBlock, field string) bool {
+	return slices.Contains(changes(x), field)
+}
+
+// Offers gives the table whose records are offered to choose from in a form or a filter,
+// where whoever looks is asked for it.
+func (v *View) Offers(block, field string) (*blueprint.Table, error) {
+	if x, ok := v.Page.Block(block).(*blueprint.RecordsBlock); ok {
+		offered, err := v.filters(x)
+		if err != nil {
+			return nil, err
+		}
+		if t := v.typeOf(x.Table, field); slices.Contains(offered, field) && t.Kind == expr.Record {
+			return v.Seat.Blueprint.Table(t.Table), nil
+		}
+		return nil, store.ErrNotFound
+	}
+	u, err := v.Use(block)
+	if err != nil {
+		return nil, err
+	}
+	f, err := u.Asked(field)
+	if err != nil {
+		return nil, err
+	}
+	if f == nil || f.Type != blueprint.Link {
+		return nil, store.ErrNotFound
+	}
+	return v.Seat.Blueprint.Table(f.Target), nil
+}
+
+// edits lists those of them that whoever looks may change, in some record.
+func (l *list) edits() ([]string, error) {
+	out := []string{}
+	for _, id := range changes(l.RecordsBlock) {
+		if !l.shows(id) || !l.table.Field(id).Type.Entered() {
+			continue
+		}
+		may, err := access.Asks(l.Seat.Blueprint, l.Seat.Catalog, l.Seat.Viewer, l.table.ID, id, blueprint.Modify)
+		if err != nil {
+			return nil, err
+		}
+		if may {
+			out = append(out, id)
+		}
+	}
+	return out, nil
 }

@@ -47,6 +47,24 @@ func showButton(v *View, x *blueprint.ButtonBlock, got []records.Result) (*Butto
 	return &Button{Words: w, To: v.target(x.Page)}, err
 }
 
+// Group is a group of blocks as it is shown.
+type Group struct {
+	Head
+	Look    string  `json:"look,omitempty"`
+	Title   string  `json:"title"`
+	Picture string  `json:"picture,omitempty"`
+	Blocks  []Block `json:"blocks"`
+}
+
+func (g *Group) hold(inside []Block) { g.Blocks = inside }
+
+func groupReads(v *View, x *blueprint.GroupBlock) ([]records.Read, error) { return v.reading(x.Title) }
+
+func showGroup(v *View, x *blueprint.GroupBlock, got []records.Result) (*Group, error) {
+	w, err := v.filled(x.Title, got)
+	return &Group{Look: string(x.Look), Title: w.Text, Picture: x.Picture}, err
+}
+
 // Details are fields of the page's record as they are shown.
 type Details struct {
 	Head

@@ -5,6 +5,7 @@ import (
 
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
+	"pinegate/core/expr"
 	"pinegate/core/query"
 	"pinegate/core/sentence"
 	"pinegate/core/words"
@@ -49,16 +50,42 @@ func OfPage(ctx context.Context, road records.Road, seat *records.Seat, who, id 
 	if !out.May {
 		return out, nil
 	}
-	for _, x := range p.Blocks {
+	for x := range p.Blocks.All {
 		b := BlockWhy{ID: x.Self().ID, Kind: x.Row().Noun, Shown: true, Notes: []string{}, Text: words.Say("why-block", nil)}
 		if tell := rows[x.Self().Kind]; tell != nil {
 			if err := tell(&p, x, &b); err != nil {
 				return out, err
 			}
 		}
+		if err := p.when(x, &b); err != nil {
+			return out, err
+		}
 		out.Blocks = append(out.Blocks, b)
 	}
 	return out, nil
+}
+
+// when tells the condition by which a block is shown, and whether it holds; on a page
+// about a record that differs from record to record.
+func (p *page) when(x blueprint.Block, out *BlockWhy) error {
+	c, err := p.seat.Blueprint.When(p.Page, x, p.seat.Catalog)
+	if err != nil || c == nil {
+		return err
+	}
+	scope := p.seat.Blueprint.PageScope(p.Page, p.seat.Catalog)
+	args := words.Args{"condition": sentence.Condition(x.Self().When, scope)}
+	if p.Record != "" {
+		out.Notes = append(out.Notes, words.Say("why-when-record", args))
+		return nil
+	}
+	got, err := p.road.Batch(p.ctx, p.seat, []records.Read{{Texts: []*expr.Checked{c}}})
+	if err != nil {
+		return err
+	}
+	holds := got[0].Texts[0] != nil && *got[0].Texts[0] == query.Yes
+	out.Shown = out.Shown && holds
+	out.Notes = append(out.Notes, words.Say(verdict("why-when", holds), args))
+	return nil
 }
 
 // opens tells who can open a page, and so whether somebody can.

@@ -181,7 +181,7 @@ func visit(ctx context.Context, b *browser, r *rand.Rand, h *house) error {
 	case n < 60:
 		return b.ask(ctx, "page", http.MethodGet, at+"/page", nil, nil)
 	case n < 85:
-		return b.ask(ctx, "list", http.MethodGet, at+"/lists/home_b?path=home&sort=b_title", nil, nil)
+		return b.ask(ctx, "list", http.MethodGet, at+"/lists/home_b?path=home&view=home_b.by%3Db_title", nil, nil)
 	case n < 97:
 		return b.ask(ctx, "form", http.MethodPost, at+"/forms/home_c", map[string]any{"key": crand.Text(), "path": "home",
 			"values": map[string]any{"b_title": fmt.Sprintf("Boat %d", r.IntN(1e6)), "b_day": "2026-12-01"}}, nil)

@@ -371,17 +371,17 @@ func addPage(b *Blueprint, c *AddThing) error {
 	}
 	p := b.Page(c.ID)
 	p.Path = b.pagePath(p.Name, p.ID)
-	heading := &HeadingBlock{BlockHead{c.part(1), headingKind.Name}, p.Name}
+	heading := &HeadingBlock{BlockHead: BlockHead{ID: c.part(1), Kind: headingKind.Name}, Text: p.Name}
 	p.Blocks = Blocks{heading}
 	if t := b.Table(p.Record); t != nil {
-		p.Blocks = append(p.Blocks, &DetailsBlock{BlockHead{c.part(2), detailsKind.Name}, t.firstFields(6)})
+		p.Blocks = append(p.Blocks, &DetailsBlock{BlockHead: BlockHead{ID: c.part(2), Kind: detailsKind.Name}, Fields: t.firstFields(6)})
 	}
 	return nil
 }
 
 func addBlock(b *Blueprint, c *AddThing) error {
-	p := b.Page(c.Into)
-	if p == nil {
+	blocks := b.blocksOf(c.Into)
+	if blocks == nil {
 		return words.New("gone", "thing", "page")
 	}
 	kind := c.Values.Text("kind")
@@ -389,6 +389,6 @@ func addBlock(b *Blueprint, c *AddThing) error {
 	if x == nil {
 		return words.New("no-block", "kind", kind)
 	}
-	p.Blocks = append(p.Blocks, x)
+	*blocks = append(*blocks, x)
 	return c.fill(b, c.ID, c.Values.Without("kind"))
 }

@@ -19,8 +19,101 @@ type Block interface {
 
 // BlockHead is what every block has. It is embedded in the blocks of all kinds.
 type BlockHead struct {
-	ID   string `json:"id"`
-	Kind string `json:"kind"`
+	ID    string `json:"id"`
+	Kind  string `json:"kind"`
+	Width Width  `json:"width,omitempty"`
+	Tone  Tone   `json:"tone,omitempty"`
+	// When is the condition by which it is shown; it fits what is shown to who looks,
+	// and protects nothing.
+	When string `json:"when,omitempty"`
+}
+
+// Width is how much of a row a block takes on a wide screen.
+type Width string
+
+// The widths of a block.
+const (
+	WholeWidth Width = ""
+	TwoThirds  Width = "two thirds"
+	Half       Width = "half"
+	Third      Width = "third"
+	Quarter    Width = "quarter"
+)
+
+// Tone is how a block is told from others.
+type Tone string
+
+// The tones.
+const (
+	PlainTone     Tone = ""
+	QuietTone     Tone = "quiet"
+	GoodTone      Tone = "good"
+	AttentionTone Tone = "attention"
+	DangerTone    Tone = "danger"
+	AccentTone    Tone = "accent"
+)
+
+// toneOptions are the tones that can be chosen.
+func toneOptions() []prop.Option {
+	return []prop.Option{{Value: "", Words: "plain"}, {Value: string(QuietTone), Words: "quiet"}, {Value: string(GoodTone), Words: "good"},
+		{Value: string(AttentionTone), Words: "attention"}, {Value: string(DangerTone), Words: "danger"}, {Value: string(AccentTone), Words: "accent"}}
+}
+
+// props lists the settings that blocks of all kinds have.
+func (h *BlockHead) props(c Context, toned bool) []prop.Prop {
+	out := []prop.Prop{{
+		Name:  "width",
+		Label: "Width",
+		Noun:  "the width",
+		Help:  "How much of the row it takes on a wide screen; on a phone each block takes the whole",
+		Group: "Look",
+		Say:   ". It takes {} of the row",
+		Value: prop.Pick(&h.Width, prop.Option{Value: "", Words: "the whole", Label: "The whole row"},
+			prop.Option{Value: string(TwoThirds), Words: "two thirds"}, prop.Option{Value: string(Half), Words: "half"},
+			prop.Option{Value: string(Third), Words: "a third"}, prop.Option{Value: string(Quarter), Words: "a quarter"}),
+	}}
+	if toned {
+		out = append(out, prop.Prop{
+			Name:  "tone",
+			Label: "Tone",
+			Noun:  "the tone",
+			Help:  "A colour of the look that says how it is meant",
+			Group: "Look",
+			Say:   ". Its tone is {}",
+			Value: prop.Pick(&h.Tone, toneOptions()...),
+		})
+	}
+	return append(out, prop.Prop{
+		Name:  "when",
+		Label: "Shown only when",
+		Noun:  "when it is shown",
+		Help:  "It is left out for others. To keep records from people, use the rules under People",
+		Group: "When",
+		Say:   ". It is shown only when {}",
+		Value: prop.Condition(&h.When, c.Here()),
+		Lost:  prop.Lost{Words: "it is taken off the page", TakeOut: true}, // else more would be shown
+	})
+}
+
+// Holder is a block that holds blocks.
+type Holder interface {
+	Block
+	Inside() *Blocks
+}
+
+// All walks blocks with those that they hold, each before its own.
+func (bs Blocks) All(yield func(Block) bool) { bs.all(yield) }
+
+func (bs Blocks) all(yield func(Block) bool) bool {
+	for _, x := range bs {
+		if !yield(x) {
+			return false
+		}
+		if h, ok := x.(Holder); ok && !h.Inside().all(yield) {
+			return false
+		}
+	}
+	return true
 }
 
 // Self gives the head of a block.
@@ -34,11 +127,14 @@ type BlockKind struct {
 	Help  string
 	// About tells that it needs a page about one record.
 	About bool
+	// Toned tells that it can have a tone.
+	Toned bool
 	New   func() Block
 }
 
 // blockKinds lists the kinds in the order in which they are offered.
-var blockKinds = []*BlockKind{&headingKind, &textKind, &recordsKind, &detailsKind, &formKind, &buttonKind, &dividerKind}
+var blockKinds = []*BlockKind{&headingKind, &textKind, &recordsKind, &detailsKind, &formKind, &buttonKind, &groupKind,
+	&dividerKind}
 
 // BlockKinds lists the kinds in the order in which they are offered.
 func BlockKinds() []*BlockKind { return slices.Clone(blockKinds) }
@@ -48,7 +144,7 @@ func NewBlock(kind, id string) Block {
 	for _, k := range blockKinds {
 		if k.Name == kind {
 			x := k.New()
-			*x.Self() = BlockHead{id, kind}
+			*x.Self() = BlockHead{ID: id, Kind: kind}
 			return x
 		}
 	}

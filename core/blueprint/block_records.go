@@ -6,6 +6,7 @@ import (
 
 	"pinegate/core/expr"
 	"pinegate/core/prop"
+	"pinegate/core/words"
 )
 
 var recordsKind = BlockKind{
@@ -16,33 +17,74 @@ var recordsKind = BlockKind{
 	New:   func() Block { return &RecordsBlock{} },
 }
 
+// ListWay is how records are shown.
+type ListWay string
+
+// The ways.
+const (
+	TableWay    ListWay = "table"
+	CardsWay    ListWay = "cards"
+	BoardWay    ListWay = "board"
+	CalendarWay ListWay = "calendar"
+	GalleryWay  ListWay = "gallery"
+	LinesWay    ListWay = "lines"
+)
+
+// OpenAs is where what a row opens is shown.
+type OpenAs string
+
+// The places in which a row opens a page.
+const (
+	OpenPage   OpenAs = ""
+	OpenPanel  OpenAs = "panel"
+	OpenDialog OpenAs = "dialog"
+)
+
 // RecordsBlock shows records of a table.
 type RecordsBlock struct {
 	BlockHead
-	Table   string   `json:"table"`
-	Filter  string   `json:"filter,omitempty"`  // condition over the record
-	Columns []string `json:"columns,omitempty"` // ids of fields
-	Sort    string   `json:"sort,omitempty"`    // id of a field, and behind a dot that of a column of its choice list
-	Falling bool     `json:"falling,omitempty"`
-	Open    string   `json:"open,omitempty"` // id of the page that a row opens
-	Empty   string   `json:"empty,omitempty"`
-	Size    int      `json:"size,omitempty"` // records at a time; 0 for the default
+	Table       string    `json:"table"`
+	Title       string    `json:"title,omitempty"`   // with placeholders
+	Ways        []ListWay `json:"ways,omitempty"`    // the first is how it begins; none is a table
+	Board       string    `json:"board,omitempty"`   // id of the choice field whose choices are the columns of a board
+	From        string    `json:"from,omitempty"`    // ids of the fields that say when a record is, on a calendar
+	Until       string    `json:"until,omitempty"`   // the last day or moment of it
+	Picture     string    `json:"picture,omitempty"` // id of the field whose picture is shown on cards and in galleries
+	Badge       string    `json:"badge,omitempty"`   // id of the choice field that stands out on cards
+	Filter      string    `json:"filter,omitempty"`  // condition over the record
+	Filters     []string  `json:"filters,omitempty"` // ids of fields by which people can narrow it
+	Columns     []string  `json:"columns,omitempty"` // ids of fields
+	Sort        string    `json:"sort,omitempty"`    // id of a field, and behind a dot that of a column of its choice list
+	Falling     bool      `json:"falling,omitempty"`
+	Then        string    `json:"then,omitempty"` // what sorts those that are equal in that
+	ThenFalling bool      `json:"thenFalling,omitempty"`
+	Group       string    `json:"group,omitempty"`  // id of the field by which rows are parted
+	Totals      []string  `json:"totals,omitempty"` // ids of fields of numbers that are summed
+	Open        string    `json:"open,omitempty"`   // id of the page that a row opens
+	OpenAs      OpenAs    `json:"openAs,omitempty"`
+	Edit        []string  `json:"edit,omitempty"`   // ids of fields that are changed where they stand
+	Add         string    `json:"add,omitempty"`    // id of the page that adds one
+	Export      bool      `json:"export,omitempty"` // people can take it away as a file
+	Empty       string    `json:"empty,omitempty"`
+	Size        int       `json:"size,omitempty"` // records at a time; 0 for the default
 }
 
 // Row gives the kind.
 func (*RecordsBlock) Row() *BlockKind { return &recordsKind }
 
 // Called says which block it is.
-func (*RecordsBlock) Called(c Context) string { return calledBlock(&recordsKind, c) }
+func (x *RecordsBlock) Called(c Context) string { return calledBlock(&recordsKind, c) }
 
 // Core is the sentence that tells it.
 func (*RecordsBlock) Core(Context) string { return "A list shows {table}" }
 
 // Props lists its settings.
 func (x *RecordsBlock) Props(c Context) []prop.Prop {
-	about := c.Pages(func(p *Page) bool { return p.Record != "" && p.Record == x.Table })
-	empty := prop.Text(&x.Empty)
-	empty.Most, empty.Quoted = 500, true
+	return slices.Concat(x.which(c), x.looks(c), x.order(c), x.actions(c), x.nothing())
+}
+
+// which lists the settings that say which records it shows.
+func (x *RecordsBlock) which(c Context) []prop.Prop {
 	return []prop.Prop{
 		{
 			Name:   "table",
@@ -53,6 +95,20 @@ func (x *RecordsBlock) Props(c Context) []prop.Prop {
 			Resets: true,
 			Value:  prop.One(&x.Table, c.Tables()),
 			Lost:   prop.Lost{Words: "it is taken off the page", TakeOut: true},
+		},
+		{
+			Name:   "ways",
+			Label:  "Shown as",
+			Noun:   "how it is shown",
+			Help:   "A table, cards, a board, a calendar… With several, people choose, and it begins with the first",
+			Group:  "Look",
+			Asked:  true,
+			Resets: true,
+			Say:    " as {}",
+			Value: prop.Many(&x.Ways, prop.Of("", prop.Option{Value: string(TableWay), Words: "a table"},
+				prop.Option{Value: string(CardsWay), Words: "cards"}, prop.Option{Value: string(BoardWay), Words: "a board"},
+				prop.Option{Value: string(CalendarWay), Words: "a calendar"}, prop.Option{Value: string(GalleryWay), Words: "a gallery"},
+				prop.Option{Value: string(LinesWay), Words: "lines"})).Else(TableWay).Joined(" or "),
 		},
 		{
 			Name:  "filter",
@@ -68,14 +124,98 @@ func (x *RecordsBlock) Props(c Context) []prop.Prop {
 			Lost: prop.Lost{Words: "the list is taken off the page", TakeOut: true},
 		}, // else it would show more
 		{
+			Name:  "filters",
+			Label: "People can filter by",
+			Noun:  "what people can filter by",
+			Help:  "Filters above the list, for choices, links, yes or no, dates and numbers",
+			Group: "Which records",
+			Say:   ", which people can filter by {}",
+			Value: prop.Many(&x.Filters, c.typed(x.Table, filterable)),
+		},
+	}
+}
+
+// looks lists the settings that say what of them is shown.
+func (x *RecordsBlock) looks(c Context) []prop.Prop {
+	out := []prop.Prop{
+		{
+			Name:  "title",
+			Label: "Title",
+			Noun:  "the title",
+			Help:  "Words above it",
+			Group: "Look",
+			Say:   ", titled {}",
+			Value: prop.Template(&x.Title, c.Here()),
+		},
+		{
 			Name:  "columns",
-			Label: "Columns, in this order",
-			Noun:  "the columns",
+			Label: "Fields, in this order",
+			Noun:  "the fields",
 			Help:  "The fields it shows",
 			Group: "Look",
 			Say:   ", with {}",
 			Value: prop.Many(&x.Columns, c.Fields(x.Table, nil)),
 		},
+	}
+	none := func(words string) prop.Lost {
+		return prop.Lost{Words: words, Do: func() string { x.dropWays(); return words }}
+	}
+	if x.offers(BoardWay) {
+		out = append(out, prop.Prop{
+			Name:  "board",
+			Label: "Columns of the board",
+			Noun:  "the columns of the board",
+			Help:  "A column for each choice of a field",
+			Group: "Look",
+			Say:   ", in columns by {}",
+			Value: prop.One(&x.Board, c.Fields(x.Table, func(f *Field) bool { return f.Type == Choose })),
+			Lost:  none("it is no board any more"),
+		})
+	}
+	if x.offers(CalendarWay) {
+		times := c.typed(x.Table, func(t expr.Type) bool { return !t.Many && (t.Kind == expr.Date || t.Kind == expr.Time) })
+		out = append(out, prop.Prop{
+			Name:  "from",
+			Label: "On the calendar at",
+			Noun:  "its day on the calendar",
+			Help:  "The date or time that says where it stands on the calendar",
+			Group: "Look",
+			Say:   ", on the calendar at {}",
+			Value: prop.One(&x.From, times),
+			Lost:  none("it is no calendar any more"),
+		}, prop.Prop{
+			Name:  "until",
+			Label: "Until",
+			Noun:  "its end on the calendar",
+			Help:  "Its last day or moment, where it takes longer",
+			Group: "Look",
+			With:  "from",
+			Say:   " until {}",
+			Value: prop.One(&x.Until, times).OrNone("the same day"),
+		})
+	}
+	return append(out, prop.Prop{
+		Name:  "picture",
+		Label: "Picture",
+		Noun:  "the picture",
+		Help:  "The field whose picture stands on cards and in galleries",
+		Group: "Look",
+		Say:   ", pictured by {}",
+		Value: prop.One(&x.Picture, c.Fields(x.Table, func(f *Field) bool { return f.Type == Picture })).OrNone("none"),
+	}, prop.Prop{
+		Name:  "badge",
+		Label: "Badge",
+		Noun:  "the badge",
+		Help:  "A choice that stands out on cards, in its colour",
+		Group: "Look",
+		Say:   ", with {} as a badge",
+		Value: prop.One(&x.Badge, c.typed(x.Table, func(t expr.Type) bool { return t.Kind == expr.Choice && !t.Many })).OrNone("none"),
+	})
+}
+
+// order lists the settings that say in which order they come.
+func (x *RecordsBlock) order(c Context) []prop.Prop {
+	return []prop.Prop{
 		{
 			Name:  "sort",
 			Label: "Sorted by",
@@ -94,6 +234,43 @@ func (x *RecordsBlock) Props(c Context) []prop.Prop {
 			Value: prop.Switch(&x.Falling),
 		},
 		{
+			Name:  "then",
+			Label: "Then by",
+			Noun:  "the order of those that are equal",
+			Help:  "In which order those come that are equal in the first",
+			Group: "Which records",
+			Say:   ", then by {}",
+			Value: prop.One(&x.Then, c.sortings(x.Table)).OrNone("when they were added"),
+		},
+		{
+			Name:  "thenFalling",
+			Label: "Reverse order",
+			Noun:  "the order of those that are equal",
+			With:  "then",
+			Say:   ", {|" + c.lastFirst(x.Table, x.Then) + "}",
+			Value: prop.Switch(&x.ThenFalling),
+		},
+		{
+			Name:  "group",
+			Label: "Grouped by",
+			Noun:  "the groups",
+			Help:  "Rows of a table are parted by the values of a field",
+			Group: "Which records",
+			Say:   ", grouped by {}",
+			Value: prop.One(&x.Group, c.typed(x.Table, func(t expr.Type) bool {
+				return !t.Many && (t.Kind == expr.Choice || t.Kind == expr.Record || t.Kind == expr.YesNo)
+			})).OrNone("nothing"),
+		},
+		{
+			Name:  "totals",
+			Label: "Totals of",
+			Noun:  "the totals",
+			Help:  "Numbers that are added up, over all records and for each group",
+			Group: "Which records",
+			Say:   ", with totals of {}",
+			Value: prop.Many(&x.Totals, c.typed(x.Table, func(t expr.Type) bool { return t.Kind == expr.Number && !t.Many })),
+		},
+		{
 			Name:  "size",
 			Label: "Records at a time",
 			Noun:  "how many records it shows at a time",
@@ -102,6 +279,13 @@ func (x *RecordsBlock) Props(c Context) []prop.Prop {
 			Say:   ", {} at a time",
 			Value: prop.Number(&x.Size, 1, 200),
 		},
+	}
+}
+
+// actions lists the settings that say what people can do with them.
+func (x *RecordsBlock) actions(c Context) []prop.Prop {
+	about := c.Pages(func(p *Page) bool { return p.Record != "" && p.Record == x.Table })
+	return []prop.Prop{
 		{
 			Name:  "open",
 			Label: "A row opens",
@@ -114,15 +298,119 @@ func (x *RecordsBlock) Props(c Context) []prop.Prop {
 			Lost:  prop.Lost{Words: "its rows open no page any more"},
 		},
 		{
-			Name:  "empty",
-			Label: "When empty, it says",
-			Noun:  "what it says when empty",
-			Help:  "Instead of “Nothing here yet.”",
-			Group: "Look",
-			Say:   "; when empty, it says {}",
-			Value: empty,
+			Name:  "openAs",
+			Label: "Shown",
+			Noun:  "where a row opens its page",
+			With:  "open",
+			Say:   " {}",
+			Value: prop.Pick(&x.OpenAs, prop.Option{Value: "", Words: "as a page"},
+				prop.Option{Value: string(OpenPanel), Words: "in a panel at the side"}, prop.Option{Value: string(OpenDialog), Words: "in a dialog"}),
+		},
+		{
+			Name:  "edit",
+			Label: "Changed where they stand",
+			Noun:  "the fields that are changed where they stand",
+			Help:  "Fields that people change in the list, as their rules let them",
+			Group: "Actions",
+			Say:   "; people change {} right there",
+			Value: prop.Many(&x.Edit, c.Fields(x.Table, func(f *Field) bool { return f.Type.Entered() && !f.Type.Filed() && f.Type != Links })),
+		},
+		{
+			Name:  "add",
+			Label: "A button adds one with",
+			Noun:  "the page that adds one",
+			Help:  "A button above the list that opens a page with a form",
+			Group: "Actions",
+			Say:   "; a button adds one with {}",
+			Hint:  "reachable",
+			Value: prop.One(&x.Add, c.Reachable(c.record())).OrNone("none"),
+			Lost:  prop.Lost{Words: "its button that adds is taken off"},
+		},
+		{
+			Name:  "export",
+			Label: "People can take it away as a file",
+			Noun:  "whether people can take it away as a file",
+			Help:  "As CSV or for a spreadsheet, what their rules let them see of it",
+			Group: "Actions",
+			Say:   "; people can {|take it away as a file}",
+			Value: prop.Switch(&x.Export),
 		},
 	}
+}
+
+// nothing is the setting of what it says where there is nothing.
+func (x *RecordsBlock) nothing() []prop.Prop {
+	empty := prop.Text(&x.Empty)
+	empty.Most, empty.Quoted = 500, true
+	return []prop.Prop{{
+		Name:  "empty",
+		Label: "When empty, it says",
+		Noun:  "what it says when empty",
+		Help:  "Instead of “Nothing here yet.”",
+		Group: "Look",
+		Say:   "; when empty, it says {}",
+		Value: empty,
+	}}
+}
+
+// filterable tells whether people can narrow a list by values of a type.
+func filterable(t expr.Type) bool {
+	switch t.Kind {
+	case expr.Choice, expr.Record:
+		return true
+	case expr.YesNo, expr.Date, expr.Time, expr.Number:
+		return !t.Many
+	}
+	return false
+}
+
+// typeOf gives the type of the values of a field, also of one that is computed.
+func (c Context) typeOf(table, id string) expr.Type {
+	if c.catalog != nil && c.catalog.Tables[table] != nil {
+		for _, f := range c.catalog.Tables[table].Fields {
+			if f.ID == id {
+				return f.Type
+			}
+		}
+	}
+	return expr.Type{}
+}
+
+// typed offers the fields of a table whose values are of certain types.
+func (c Context) typed(table string, only func(expr.Type) bool) prop.To {
+	return c.Fields(table, func(f *Field) bool { return only(c.typeOf(table, f.ID)) })
+}
+
+// Offered lists the ways in which it is shown, the first of which it begins with.
+func (x *RecordsBlock) Offered() []ListWay {
+	if len(x.Ways) == 0 {
+		return []ListWay{TableWay}
+	}
+	return x.Ways
+}
+
+func (x *RecordsBlock) offers(w ListWay) bool { return slices.Contains(x.Offered(), w) }
+
+// dropWays leaves out the ways for which there is no field any more.
+func (x *RecordsBlock) dropWays() {
+	x.Ways = slices.DeleteFunc(x.Ways, func(w ListWay) bool { return w == BoardWay && x.Board == "" || w == CalendarWay && x.From == "" })
+	if len(x.Ways) == 0 || len(x.Ways) == 1 && x.Ways[0] == TableWay {
+		x.Ways = nil
+	}
+}
+
+// Check refuses a board without columns, a calendar without days, and one of which all
+// end before they begin.
+func (x *RecordsBlock) Check(Context) *words.Problem {
+	switch {
+	case x.offers(BoardWay) && x.Board == "":
+		return words.New("board-by")
+	case x.offers(CalendarWay) && x.From == "":
+		return words.New("calendar-start")
+	case x.Until != "" && x.Until == x.From:
+		return words.New("calendar-end")
+	}
+	return nil
 }
 
 // lastFirst says how records are sorted the other way round.
@@ -132,12 +420,7 @@ func (c Context) lastFirst(table, sort string) string {
 	if f == nil {
 		return "newest first"
 	}
-	t := f.ExprType()
-	for _, x := range c.catalog.Tables[table].Fields {
-		if x.ID == id {
-			t = x.Type
-		}
-	}
+	t := c.typeOf(table, id)
 	switch {
 	case column:
 		return "largest first"
@@ -153,8 +436,21 @@ func (c Context) lastFirst(table, sort string) string {
 	return "Z to A"
 }
 
+// Reset begins anew with another table; other ways need other fields.
+func (x *RecordsBlock) Reset(c Context, setting string) {
+	if setting == "table" {
+		*x = RecordsBlock{BlockHead: x.BlockHead, Table: x.Table, Ways: x.Ways, OpenAs: x.OpenAs, Export: x.Export, Empty: x.Empty, Size: x.Size}
+		x.start(c)
+		x.dropWays()
+		return
+	}
+	x.start(c)
+}
+
 // Start chooses columns, and a page for its rows to open.
-func (x *RecordsBlock) Start(c Context) {
+func (x *RecordsBlock) Start(c Context) { x.start(c) }
+
+func (x *RecordsBlock) start(c Context) {
 	t := c.tableOf(x.Table)
 	if t == nil {
 		return
@@ -164,5 +460,20 @@ func (x *RecordsBlock) Start(c Context) {
 	}
 	if i := slices.IndexFunc(c.b.Pages, func(p Page) bool { return p.Record == x.Table }); i >= 0 && x.Open == "" {
 		x.Open = c.b.Pages[i].ID
+	}
+	first := func(at *string, wanted bool, only func(*Field) bool) {
+		if f := find(t.Fields, only); !wanted {
+			*at = ""
+		} else if *at == "" && f != nil {
+			*at = f.ID
+		}
+	}
+	first(&x.Board, x.offers(BoardWay), func(f *Field) bool { return f.Type == Choose })
+	first(&x.From, x.offers(CalendarWay), func(f *Field) bool { return f.Type == Date || f.Type == TimeStamp })
+	if !x.offers(CalendarWay) {
+		x.Until = ""
+	}
+	if x.offers(CardsWay) || x.offers(GalleryWay) {
+		first(&x.Picture, true, func(f *Field) bool { return f.Type == Picture })
 	}
 }

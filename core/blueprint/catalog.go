@@ -77,6 +77,18 @@ func (b *Blueprint) Filter(p *Page, l *RecordsBlock, catalog *expr.Catalog) (*ex
 	})
 }
 
+// When checks the condition by which a block of a page is shown; nil where it always is.
+func (b *Blueprint) When(p *Page, x Block, catalog *expr.Catalog) (*expr.Checked, error) {
+	source := x.Self().When
+	if source == "" {
+		return nil, nil
+	}
+	type place struct{ page, when string }
+	return checkedOnce(b, place{p.ID, source}, func() (*expr.Checked, error) {
+		return expr.CheckCondition(source, b.PageScope(p, catalog))
+	})
+}
+
 // Template checks a text with placeholders that stands on a page.
 func (b *Blueprint) Template(p *Page, source string, catalog *expr.Catalog) (expr.Template, error) {
 	type place struct{ page, template string }

@@ -74,13 +74,41 @@ func (c *Set) apply(b *Blueprint) error {
 	if err != nil {
 		return err
 	}
-	return p.set(c.Values, false)
+	if err := p.set(c.Values, false); err != nil {
+		return err
+	}
+	if c.Values["type"] != nil {
+		b.leaveOut()
+	}
+	return nil
 }
 
-// Move puts a thing at another place in its list, counted from 0.
+// leaveOut takes out what settings name that is not offered to them any more, such as a
+// field that holds no picture now, where that is done quietly.
+func (b *Blueprint) leaveOut() {
+	for p := range b.Places {
+		if _, shown := p.Thing.(Block); !shown {
+			continue
+		}
+		for _, x := range p.Props() {
+			if x.Must || x.Lost.Words != "" || x.Lost.TakeOut || x.Lost.Do != nil {
+				continue
+			}
+			for _, r := range x.Refs() {
+				if _, there := r.To.Find(r.ID); !there {
+					r.Cut()
+				}
+			}
+		}
+	}
+}
+
+// Move puts a thing at another place in its list, counted from 0; a block also into
+// another page or block that holds blocks.
 type Move struct {
-	Of string `json:"of"`
-	To int    `json:"to"`
+	Of   string `json:"of"`
+	To   int    `json:"to"`
+	Into string `json:"into,omitempty"` // "" where it stays in what holds it
 }
 
 func (c *Move) apply(b *Blueprint) error {
@@ -91,7 +119,20 @@ func (c *Move) apply(b *Blueprint) error {
 	if !p.Movable() {
 		return words.New("not-movable", "thing", p.Called())
 	}
-	p.list.move(p.At, c.To)
+	if c.Into == "" || c.Into == p.In {
+		p.list.move(p.At, c.To)
+		return nil
+	}
+	x, ok := p.Thing.(Block)
+	if !ok {
+		return words.New("not-movable", "thing", p.Called())
+	}
+	p.list.remove(p.At)
+	into := b.blocksOf(c.Into) // not among what it holds itself, which is gone with it
+	if into == nil {
+		return words.New("gone", "thing", "place to move it to")
+	}
+	*into = slices.Insert(*into, min(max(c.To, 0), len(*into)), x)
 	return nil
 }
 

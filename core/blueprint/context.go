@@ -18,6 +18,8 @@ type Context struct {
 	list    *ChoiceList
 	role    *Role
 	page    *Page
+	holder  Holder // the block that holds the thing, or nil
+	depth   int    // how many do, one in another
 }
 
 func (b *Blueprint) context() Context { return Context{b: b, catalog: b.Catalog()} }
@@ -33,6 +35,11 @@ func (c Context) Role() *Role { return c.role }
 
 // Page gives the page on which the thing is, or nil.
 func (c Context) Page() *Page { return c.page }
+
+// Takes tells whether a block of a kind can be put where the context is.
+func (c Context) Takes(k *BlockKind) bool {
+	return (!k.About || c.record() != "") && (!isTabs(c.holder) || k == &groupKind)
+}
 
 func (c Context) tableID() string {
 	if c.table == nil {

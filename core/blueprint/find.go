@@ -56,9 +56,24 @@ func (r *Role) Rule(table string) Rule {
 
 // Block gives the block with the id, or nil.
 func (p *Page) Block(id string) Block {
-	for _, x := range p.Blocks {
+	for x := range p.Blocks.All {
 		if x.Self().ID == id {
 			return x
+		}
+	}
+	return nil
+}
+
+// blocksOf gives the blocks of the page, or of the block, with the id; nil where
+// there is none that holds blocks.
+func (b *Blueprint) blocksOf(id string) *Blocks {
+	for i := range b.Pages {
+		p := &b.Pages[i]
+		if p.ID == id {
+			return &p.Blocks
+		}
+		if h, ok := p.Block(id).(Holder); ok {
+			return h.Inside()
 		}
 	}
 	return nil

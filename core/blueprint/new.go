@@ -11,6 +11,6 @@ func New(name string, newID func() string) *Blueprint {
 		Lists: []ChoiceList{}, Tables: []Table{},
 		Roles: []Role{{ID: VisitorRole, Name: "Visitors"}},
 		Pages: []Page{{ID: newID(), Path: "welcome", Name: "Welcome", Audience: Everyone,
-			Blocks: Blocks{&HeadingBlock{BlockHead{newID(), headingKind.Name}, "Welcome to " + name}}}},
+			Blocks: Blocks{&HeadingBlock{BlockHead: BlockHead{ID: newID(), Kind: headingKind.Name}, Text: "Welcome to " + name}}}},
 	}
 }

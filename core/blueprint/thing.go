@@ -57,7 +57,13 @@ type Place struct {
 }
 
 // Props lists the settings of the thing.
-func (p Place) Props() []prop.Prop { return p.Thing.Props(p.Context) }
+func (p Place) Props() []prop.Prop {
+	out := p.Thing.Props(p.Context)
+	if x, ok := p.Thing.(Block); ok {
+		out = append(out, x.Self().props(p.Context, x.Row().Toned)...)
+	}
+	return out
+}
 
 // Prop gives the setting with the name.
 func (p Place) Prop(name string) (prop.Prop, bool) {
@@ -71,6 +77,15 @@ func (p Place) Prop(name string) (prop.Prop, bool) {
 
 // Called says which thing it is.
 func (p Place) Called() string { return p.Thing.Called(p.Context) }
+
+// Within gives the context of what is put into the thing.
+func (p Place) Within() Context {
+	c := p.Context
+	if h, ok := p.Thing.(Holder); ok {
+		c.holder, c.depth = h, c.depth+1
+	}
+	return c
+}
 
 // Removable tells whether the thing can be removed by itself.
 func (p Place) Removable() bool { return p.list != nil && p.ID != VisitorRole }
@@ -171,9 +186,20 @@ func (b *Blueprint) pagePlaces(c Context, yield func(Place) bool) bool {
 		return Place{ID: p.ID, What: "page", Thing: p, Context: in}
 	}, func(p Place) bool {
 		page := p.Context.page
-		return yield(p) && each((*[]Block)(&page.Blocks), func(x *Block) Place {
-			return Place{ID: (*x).Self().ID, What: "block", In: page.ID, Thing: *x, Context: p.Context}
-		}, yield)
+		return yield(p) && blockPlaces(page.ID, &page.Blocks, p.Context, yield)
+	})
+}
+
+// blockPlaces walks blocks with those that they hold.
+func blockPlaces(in string, blocks *Blocks, c Context, yield func(Place) bool) bool {
+	return each((*[]Block)(blocks), func(x *Block) Place {
+		return Place{ID: (*x).Self().ID, What: "block", In: in, Thing: *x, Context: c}
+	}, func(p Place) bool {
+		if !yield(p) {
+			return false
+		}
+		h, ok := p.Thing.(Holder)
+		return !ok || blockPlaces(p.ID, h.Inside(), p.Within(), yield)
 	})
 }
 

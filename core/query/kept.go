@@ -83,8 +83,8 @@ func filledIn(args []any, values map[string]string) []any {
 
 // mentions tells whether somebody asks for a text in which another stands.
 func (l Selection) mentions(text string) bool {
-	for _, value := range l.Equals {
-		if strings.Contains(value, text) {
+	for _, n := range l.Narrows {
+		if strings.Contains(strings.Join(n.In, " ")+n.From+n.To, text) {
 			return true
 		}
 	}
@@ -113,13 +113,9 @@ func (c Context) key(l Selection) string {
 	for _, s := range l.Sorts {
 		part(s.Field, s.Column, strconv.FormatBool(s.Falling))
 	}
-	equals := make([]string, 0, len(l.Equals))
-	for id := range l.Equals {
-		equals = append(equals, id)
-	}
-	slices.Sort(equals)
-	for _, id := range equals {
-		part(id, l.Equals[id])
+	for _, n := range l.Narrows {
+		part(n.Field, n.Or, n.From, n.To, strconv.FormatBool(n.None))
+		part(n.In...)
 	}
 	return b.String()
 }

@@ -69,15 +69,23 @@ func variants(t *testing.T, b *blueprint.Blueprint) map[string]asked {
 		"no filter":        func(a *asked) { a.l.Filter, a.l.FilterName = nil, "" },
 		"filter of today":  func(a *asked) { a.l.Filter, a.l.FilterName = condition("insured > TODAY()"), "p three" },
 		"filter unnamed":   func(a *asked) { a.l.Filter, a.l.FilterName = condition("length > 7"), "" },
-		"equals":           func(a *asked) { a.l.Equals = map[string]string{"boat_kind": "bk_dinghy"} },
-		"other equals":     func(a *asked) { a.l.Equals = map[string]string{"boat_kind": "bk_trawler"} },
-		"search":           func(a *asked) { a.l.Search = "tern" },
-		"falling":          func(a *asked) { a.l.Sorts = []query.Sort{{Field: "boat_name", Falling: true}} },
-		"two sorts":        func(a *asked) { a.l.Sorts = []query.Sort{{Field: "boat_name"}, {Field: "boat_length"}} },
-		"place":            func(a *asked) { a.l.After = cursor },
-		"limit":            func(a *asked) { a.l.Limit = 26 },
-		"one record":       func(a *asked) { a.l.ID = two },
-		"bin":              func(a *asked) { a.c.Viewer, a.l.Bin = access.Viewer{Founder: true}, true },
+		"one choice":       func(a *asked) { a.l.Narrows = []query.Narrow{{Field: "boat_kind", In: []string{"bk_dinghy"}}} },
+		"another choice":   func(a *asked) { a.l.Narrows = []query.Narrow{{Field: "boat_kind", In: []string{"bk_trawler"}}} },
+		"two choices": func(a *asked) {
+			a.l.Narrows = []query.Narrow{{Field: "boat_kind", In: []string{"bk_dinghy", "bk_trawler"}}}
+		},
+		"a choice or none": func(a *asked) {
+			a.l.Narrows = []query.Narrow{{Field: "boat_kind", In: []string{"bk_dinghy"}, None: true}}
+		},
+		"from":       func(a *asked) { a.l.Narrows = []query.Narrow{{Field: "boat_length", From: "7"}} },
+		"to":         func(a *asked) { a.l.Narrows = []query.Narrow{{Field: "boat_length", To: "7"}} },
+		"search":     func(a *asked) { a.l.Search = "tern" },
+		"falling":    func(a *asked) { a.l.Sorts = []query.Sort{{Field: "boat_name", Falling: true}} },
+		"two sorts":  func(a *asked) { a.l.Sorts = []query.Sort{{Field: "boat_name"}, {Field: "boat_length"}} },
+		"place":      func(a *asked) { a.l.After = cursor },
+		"limit":      func(a *asked) { a.l.Limit = 26 },
+		"one record": func(a *asked) { a.l.ID = two },
+		"bin":        func(a *asked) { a.c.Viewer, a.l.Bin = access.Viewer{Founder: true}, true },
 		"parts run together": func(a *asked) {
 			a.c.Viewer.Email, a.c.Viewer.Name = "a@sail.example1:A", ""
 		},

@@ -23,11 +23,11 @@ type Selection struct {
 	// FilterName tells which condition of the blueprint the filter is, by ids;
 	// "" for one that is asked for only now.
 	FilterName string
-	Equals     map[string]string
-	Search     string // words to be found in the columns, or ""
-	Sorts      []Sort // none for the order of making
-	Newest     bool   // without Sorts, the newest come first
-	After      string // cursor of the last record read, or ""
+	Narrows    []Narrow // and what somebody asked for beside it
+	Search     string   // words to be found in the columns, or ""
+	Sorts      []Sort   // none for the order of making
+	Newest     bool     // without Sorts, the newest come first
+	After      string   // cursor of the last record read, or ""
 	Limit      int
 	ID         string // the one record to read, or ""
 	Bin        bool   // the deleted records instead; for founders
@@ -264,12 +264,12 @@ func (s *source) listConditions(l Selection) ([]string, error) {
 		}
 		where = append(where, sql)
 	}
-	for id, value := range l.Equals {
-		f := l.Table.Field(id)
-		if f == nil || f.Type.Column() == "" {
-			return nil, fmt.Errorf("build list of %s: no field %q", l.Table.Name, id)
+	for _, n := range l.Narrows {
+		narrowed, err := s.narrow(l.Table.ID, n)
+		if err != nil {
+			return nil, err
 		}
-		where = append(where, fmt.Sprintf("r.%s = %s", Quote(f.Key), s.b.param(value, f.Type.Column())))
+		where = append(where, narrowed)
 	}
 	if l.Search != "" {
 		found, err := s.search(l)

@@ -37,6 +37,9 @@ func BuildValues(c Context, t *blueprint.Table, id string, exprs []*expr.Checked
 	return b.statement(sql), nil
 }
 
+// Yes is the text of what holds, as people read it.
+const Yes = "yes"
+
 // display compiles a value in the text that people read: records by their
 // label, choices by theirs.
 func (s *source) display(compiler *expr.Compiler, e *expr.Checked) (string, error) {
@@ -54,7 +57,7 @@ func (s *source) display(compiler *expr.Compiler, e *expr.Checked) (string, erro
 		return "to_char(" + sql + ", 'FMDD Mon YYYY')", err
 	case expr.YesNo:
 		sql, err := compiler.Value(e.Root)
-		return "CASE WHEN " + sql + " THEN 'yes' ELSE 'no' END", err
+		return "CASE WHEN " + sql + " THEN '" + Yes + "' ELSE 'no' END", err
 	case expr.Record:
 		return compiler.Value(expr.LabelOf(e.Root))
 	}

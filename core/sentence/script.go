@@ -24,13 +24,17 @@ func Stops() []Stop { return []Stop{DataStop, PeopleStop, PagesStop} }
 // Script tells a stop. Of the groups, those that are open hold their lines, the
 // others are folded.
 func Script(b *blueprint.Blueprint, stop Stop, open func(id string) bool) []Line {
-	w := &teller{b: b, catalog: b.Catalog(), open: open}
+	w := &teller{b: b, catalog: b.Catalog(), open: open, inside: map[string][]blueprint.Place{}}
 	var out []Line
 	var groups []*Line
+	var told []blueprint.Place
 	for p := range b.Places {
-		if stopOf(p) != stop {
-			continue
+		if stopOf(p) == stop {
+			told = append(told, p)
+			w.inside[p.In] = append(w.inside[p.In], p)
 		}
+	}
+	for _, p := range told {
 		if p.In == "" {
 			out, groups = w.group(p, out, groups)
 			continue
@@ -131,6 +135,12 @@ func (w *teller) line(p blueprint.Place, part string, of func(prop.Prop) bool) L
 func (w *teller) inner(p blueprint.Place) []Line {
 	l := w.line(p, "", everyClause)
 	w.handle(&l, p)
+	if _, holds := p.Thing.(blueprint.Holder); holds {
+		for _, x := range w.inside[p.ID] {
+			l.Lines = append(l.Lines, w.inner(x)...)
+		}
+		l.Lines = append(l.Lines, w.offers(p.ID)...)
+	}
 	return []Line{l}
 }
 
@@ -205,9 +215,10 @@ func (w *teller) offers(id string) []Line {
 		return nil
 	}
 	var out []Line
-	offer := func(what string) {
-		out = append(out, Line{ID: id + ".add " + what, Kind: Offer, Parts: text(words.Say("offer-"+what, nil)), Add: &Adds{what, id}})
+	worded := func(what, code string) {
+		out = append(out, Line{ID: id + ".add " + what, Kind: Offer, Parts: text(words.Say(code, nil)), Add: &Adds{what, id}})
 	}
+	offer := func(what string) { worded(what, "offer-"+what) }
 	switch x := p.Thing.(type) {
 	case *blueprint.Table:
 		offer("field")
@@ -223,6 +234,12 @@ func (w *teller) offers(id string) []Line {
 		}
 	case *blueprint.Page:
 		offer("block")
+	case *blueprint.GroupBlock:
+		if x.Look == blueprint.Tabs {
+			worded("block", "offer-tab")
+		} else {
+			worded("block", "offer-inside")
+		}
 	}
 	return out
 }

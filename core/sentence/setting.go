@@ -97,7 +97,7 @@ func Of(p blueprint.Place, name string) (Setting, bool) {
 func ForNew(p blueprint.Place, c *blueprint.AddThing) Setting {
 	out := forNew(c)
 	if c.What == "block" {
-		out.Slots = append(out.Slots, kindSlot(p, c.Values.Text("kind")))
+		out.Slots = append(out.Slots, kindSlot(p.Context, c.Values.Text("kind")))
 	}
 	for _, x := range p.Props() {
 		if !x.Asked {
@@ -139,14 +139,14 @@ func forNew(c *blueprint.AddThing) Setting {
 // ForKind gives the choice of the kind of a block that is being added to a page.
 func ForKind(p blueprint.Place, c *blueprint.AddThing) Setting {
 	out := forNew(c)
-	out.Slots = []Slot{kindSlot(p, "")}
+	out.Slots = []Slot{kindSlot(p.Within(), "")}
 	return out
 }
 
-func kindSlot(p blueprint.Place, now string) Slot {
+func kindSlot(c blueprint.Context, now string) Slot {
 	out := Slot{Name: "kind", Label: words.Say("slot-kind", nil), Control: prop.PickControl, Value: now, Renews: true}
 	for _, k := range blueprint.BlockKinds() {
-		if page := p.Context.Page(); !k.About || page != nil && page.Record != "" {
+		if c.Takes(k) {
 			out.Options = append(out.Options, Option{Value: k.Name, Label: k.Label, Help: k.Help})
 		}
 	}

@@ -13,7 +13,8 @@ import (
 type teller struct {
 	b       *blueprint.Blueprint
 	catalog *expr.Catalog
-	open    func(id string) bool // whether the lines of a group are wanted
+	open    func(id string) bool         // whether the lines of a group are wanted
+	inside  map[string][]blueprint.Place // what is part of something, by its id
 }
 
 // sentence tells a thing by its core and clauses: those of the groups given, the

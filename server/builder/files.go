@@ -39,7 +39,7 @@ func (h *Handlers) registerFiles(api huma.API) {
 			Own
 			Picture string `path:"picture"`
 		}) (*huma.StreamResponse, error) {
-			return runtime.SendPicture(ctx, h.Apps, h.Files, r.app, in.Picture)
+			return runtime.SendPicture(ctx, h.Apps, h.Files, r.app, in.Picture, true)
 		})
 }
 

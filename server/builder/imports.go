@@ -14,7 +14,7 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/intake"
 	"pinegate/core/query"
-	"pinegate/server/reply"
+	"pinegate/server/runtime"
 	"pinegate/server/seats"
 	"pinegate/store"
 )
@@ -122,7 +122,7 @@ func (h *Handlers) asideFile(ctx context.Context, r request, in importInput) (*h
 		return nil, err
 	}
 	return &huma.StreamResponse{Body: func(hc huma.Context) {
-		attachment(hc, "kept-aside.csv", "text/csv; charset=utf-8")
+		runtime.Attach(hc, "kept-aside.csv", "text/csv; charset=utf-8")
 		w := csv.NewWriter(hc.BodyWriter())
 		last := -1
 		for _, row := range aside.Rows {
@@ -200,14 +200,6 @@ func (h *Handlers) registerAside(api huma.API) {
 		})
 }
 
-func attachment(hc huma.Context, name, kind string) {
-	hc.SetHeader("Content-Type", kind)
-	hc.SetHeader("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
-}
-
-var exportKinds = map[imports.Kind]string{imports.CSV: "text/csv; charset=utf-8",
-	imports.XLSX: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", imports.JSON: "application/json"}
-
 func (h *Handlers) export(ctx context.Context, r request, in struct {
 	Own
 	Table  string `query:"table" doc:"Id of a table, or nothing for all"`
@@ -246,13 +238,5 @@ func (h *Handlers) export(ctx context.Context, r request, in struct {
 	if in.Table != "" {
 		name = lists[0].Table.Key
 	}
-	return &huma.StreamResponse{Body: func(hc huma.Context) {
-		kind := imports.Kind(in.Format)
-		attachment(hc, name+"."+in.Format, exportKinds[kind])
-		if err := imports.Export(hc.Context(), h.Apps.Road(hc.Context()), seat, kind, lists, hc.BodyWriter()); err != nil {
-			// the answer has begun: cutting it off is how the browser hears of it
-			_ = reply.Error(hc.Context(), err)
-			panic(http.ErrAbortHandler)
-		}
-	}}, nil
+	return runtime.Export(h.Apps.Road(ctx), seat, imports.Kind(in.Format), name, lists), nil
 }

@@ -70,13 +70,13 @@ func Send(ctx context.Context, kept *files.Store, folder string, file records.Fi
 	}}, nil
 }
 
-// SendPicture answers with the picture of a choice of an app.
-func SendPicture(ctx context.Context, a *apps.Apps, kept *files.Store, app store.App, id string) (*huma.StreamResponse, error) {
+// SendPicture answers with a picture of an app.
+func SendPicture(ctx context.Context, a *apps.Apps, kept *files.Store, app store.App, id string, small bool) (*huma.StreamResponse, error) {
 	file, err := a.Picture(ctx, app, id)
 	if err != nil {
 		return nil, err
 	}
-	return Send(ctx, kept, apps.PicturesFolder(app), file, true)
+	return Send(ctx, kept, apps.PicturesFolder(app), file, small)
 }
 
 type fileInput struct {
@@ -100,11 +100,12 @@ func (h *Handlers) registerFiles(api huma.API) {
 			return answer, reply.Error(ctx, err)
 		})
 	huma.Register(api, huma.Operation{OperationID: "get-picture", Method: http.MethodGet, Path: "/pictures/{picture}",
-		Summary: "The picture of a choice"},
+		Summary: "A picture of the app"},
 		func(ctx context.Context, in *struct {
 			Picture string `path:"picture"`
+			Whole   bool   `query:"whole" doc:"As it was sent, not made small"`
 		}) (*huma.StreamResponse, error) {
-			answer, err := SendPicture(ctx, h.Apps, h.Files, h.Place(ctx).App, in.Picture)
+			answer, err := SendPicture(ctx, h.Apps, h.Files, h.Place(ctx).App, in.Picture, !in.Whole)
 			return answer, reply.Error(ctx, err)
 		})
 }

@@ -100,7 +100,11 @@ func (Block) Schema(r huma.Registry) *huma.Schema {
 	r.Map()[name] = out // a block may hold blocks
 	for kind, blank := range page.Kinds {
 		of := r.Schema(reflect.TypeOf(blank), true, "")
-		r.SchemaFromRef(of.Ref).Properties["kind"] = &huma.Schema{Type: "string", Enum: []any{kind}}
+		properties := r.SchemaFromRef(of.Ref).Properties
+		properties["kind"] = &huma.Schema{Type: "string", Enum: []any{kind}}
+		if properties["blocks"] != nil { // it holds blocks
+			properties["blocks"] = &huma.Schema{Type: huma.TypeArray, Items: ref}
+		}
 		out.OneOf = append(out.OneOf, of)
 		out.Discriminator.Mapping[kind] = of.Ref
 	}

@@ -9,7 +9,6 @@ import (
 
 	"pinegate/app/act"
 	"pinegate/app/page"
-	"pinegate/core/blueprint"
 	"pinegate/core/words"
 	"pinegate/server/gate"
 	"pinegate/server/reply"
@@ -58,35 +57,12 @@ func handle[I, O any](h *Handlers, api huma.API, method, path, summary string, d
 type PageInput struct {
 	Path   string `query:"path" doc:"Path of the page; empty for the home page"`
 	Record string `query:"record" doc:"Id of the record that the page is about"`
-}
-
-type listInput struct {
-	PageInput
-	Block   string `path:"block"`
-	After   string `query:"after"`
-	Sort    string `query:"sort"`
-	Falling bool   `query:"falling"`
-	Search  string `query:"search" maxLength:"200"`
-	Field   string `query:"field" doc:"A column that must have the value"`
-	Value   string `query:"value" maxLength:"200"`
-}
-
-type optionsInput struct {
-	PageInput
-	Block  string `path:"block"`
-	Field  string `path:"field"`
-	Search string `query:"search" maxLength:"200"`
+	View   string `query:"view" maxLength:"8000" doc:"What is asked of its blocks, as it stands in the address of the page"`
 }
 
 type formInput struct {
 	Block string `path:"block"`
 	Body  Sent
-}
-
-// OptionList is the answer to a search for records to link to.
-type OptionList struct {
-	Options []page.RecordOption `json:"options"`
-	More    bool                `json:"more"`
 }
 
 // Register adds the routes.
@@ -99,8 +75,7 @@ func (h *Handlers) Register(api huma.API) {
 		})
 	handle(h, api, http.MethodGet, "/gate", "What the screens of the gate show", h.gateScreens)
 	handle(h, api, http.MethodGet, "/page", "A page with everything on it", h.page)
-	handle(h, api, http.MethodGet, "/lists/{block}", "Rows of a list", h.list)
-	handle(h, api, http.MethodGet, "/options/{block}/{field}", "Records to link to", h.options)
+	h.registerLists(api)
 	handle(h, api, http.MethodPost, "/forms/{block}", "Send a form", h.form)
 	if h.Gate != nil {
 		h.registerGate(api)
@@ -108,7 +83,7 @@ func (h *Handlers) Register(api huma.API) {
 }
 
 func (h *Handlers) page(ctx context.Context, p *Place, in *PageInput) (*output[Page], error) {
-	v, err := p.open(ctx, h.Apps, in.Path, in.Record)
+	v, err := p.view(ctx, h.Apps, *in)
 	if err != nil {
 		return nil, err
 	}
@@ -121,46 +96,6 @@ func (h *Handlers) page(ctx context.Context, p *Place, in *PageInput) (*output[P
 		out.Blocks = append(out.Blocks, Block{x})
 	}
 	return &output[Page]{out}, nil
-}
-
-func (h *Handlers) list(ctx context.Context, p *Place, in *listInput) (*output[page.Records], error) {
-	v, err := p.open(ctx, h.Apps, in.Path, in.Record)
-	if err != nil {
-		return nil, err
-	}
-	x, err := page.Find[*blueprint.RecordsBlock](v, in.Block)
-	if err != nil {
-		return nil, err
-	}
-	out, err := v.List(ctx, x, page.Asked{After: in.After, Sort: in.Sort, Falling: in.Falling, Search: in.Search, Field: in.Field,
-		Value: in.Value})
-	if err != nil {
-		return nil, err
-	}
-	return &output[page.Records]{*out}, nil
-}
-
-func (h *Handlers) options(ctx context.Context, p *Place, in *optionsInput) (*output[OptionList], error) {
-	v, err := p.open(ctx, h.Apps, in.Path, in.Record)
-	if err != nil {
-		return nil, err
-	}
-	u, err := v.Use(in.Block)
-	if err != nil {
-		return nil, err
-	}
-	field, err := u.Asked(in.Field)
-	if err != nil {
-		return nil, err
-	}
-	if field == nil || field.Type != blueprint.Link {
-		return nil, store.ErrNotFound
-	}
-	options, more, err := page.Options(ctx, v.Road, p.Seat, p.Seat.Blueprint.Table(field.Target), in.Search)
-	if err != nil {
-		return nil, err
-	}
-	return &output[OptionList]{OptionList{options, more}}, nil
 }
 
 // writable refuses to write where one only looks.

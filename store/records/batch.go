@@ -14,10 +14,11 @@ import (
 	"pinegate/store"
 )
 
-// Read is something that is read for a page: records of a list, or the texts of
-// expressions over a record.
+// Read is something that is read for a page: records of a list, totals over them, or
+// the texts of expressions over a record.
 type Read struct {
-	List *query.Selection
+	List   *query.Selection
+	Totals *query.Totals
 	// Texts are computed over the record with the id, or over none where there is
 	// no table.
 	Texts []*expr.Checked
@@ -25,7 +26,7 @@ type Read struct {
 	ID    string
 }
 
-// Result is what a [Read] found: rows with the cursor of what follows, or texts,
+// Result is what a [Read] found: rows, of a list with the cursor of what follows, or texts,
 // nil for empty.
 type Result struct {
 	Rows  []Row
@@ -57,6 +58,9 @@ func (r Road) Batch(ctx context.Context, s *Seat, reads []Read) ([]Result, error
 }
 
 func (s *Seat) statement(read Read) (query.Statement, error) {
+	if read.Totals != nil {
+		return query.BuildTotals(s.context(), *read.Totals)
+	}
 	if read.List == nil {
 		return query.BuildValues(s.context(), read.Table, read.ID, read.Texts)
 	}
@@ -66,6 +70,9 @@ func (s *Seat) statement(read Read) (query.Statement, error) {
 }
 
 func resultOf(read Read, rows []Row) (out Result, err error) {
+	if read.Totals != nil {
+		return Result{Rows: rows}, nil
+	}
 	if read.List == nil {
 		if len(rows) == 0 {
 			return out, store.ErrNotFound

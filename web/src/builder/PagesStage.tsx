@@ -31,7 +31,7 @@ export function PagesStage({ app, page, as, onPage, marked, onMark }: PagesStage
 	const [beside, setBeside] = useState<"" | "why" | "live">("");
 	const shown = app.pages?.find((p) => p.id === page) ?? app.pages?.[0];
 	const rows = useOfApp<Grid>(app.id, `/tables/${shown?.record}/records`, { as }, Boolean(shown?.record));
-	const [adding, setAdding] = useState<number | null>(null);
+	const [adding, setAdding] = useState<{ into: string; at: number } | null>(null);
 	const frame = useFrame({ app, as, marked, onPage, onMark, onAdd: setAdding });
 	// the page that the running app says it shows is not loaded a second time
 	const path = !shown
@@ -105,8 +105,8 @@ export function PagesStage({ app, page, as, onPage, marked, onMark }: PagesStage
 				<Modal title={`Add a block to ${shown.name}`} open onClose={() => setAdding(null)}>
 					<SettingForm
 						app={app.id}
-						asked={{ add: { what: "block", into: shown.id } }}
-						at={adding}
+						asked={{ add: { what: "block", into: adding.into } }}
+						at={adding.at}
 						untitled
 						onDone={(made) => {
 							setAdding(null);
@@ -154,7 +154,7 @@ interface FrameUse {
 	marked: string;
 	onPage: (id: string) => void;
 	onMark: (block: string) => void;
-	onAdd: (at: number) => void;
+	onAdd: (place: { into: string; at: number }) => void;
 }
 
 /** Listens to the running app, and tells it when something changed. */
@@ -185,13 +185,13 @@ function useFrame(use: FrameUse) {
 					run({ kind: "set", of: e.data.block, values: { text: e.data.text } });
 					break;
 				case "pinegate:move":
-					run({ kind: "move", of: e.data.block, to: e.data.to });
+					run({ kind: "move", of: e.data.block, to: e.data.to, into: e.data.into });
 					break;
 				case "pinegate:remove":
 					run({ kind: "remove", of: e.data.block });
 					break;
 				case "pinegate:add":
-					if (now.current.app.member !== "viewer") now.current.onAdd(e.data.at);
+					if (now.current.app.member !== "viewer") now.current.onAdd({ into: e.data.into, at: e.data.at });
 					break;
 			}
 		};

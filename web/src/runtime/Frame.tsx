@@ -1,7 +1,8 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { Menu, User, X } from "lucide-react";
-import { type ReactNode, useEffect, useState } from "react";
-import { Link, NavLink, useNavigate } from "react-router";
+import { ChevronDown, Menu, User, X } from "lucide-react";
+import { type ReactNode, useEffect, useLayoutEffect, useRef, useState } from "react";
+import { Link, NavLink, useLocation, useNavigate } from "react-router";
+import { useAway } from "./away";
 import { useLive } from "./live";
 import { type App, onStage, signOut } from "./place";
 
@@ -28,9 +29,7 @@ export function Frame({ app, children }: { app: App; children: ReactNode }) {
 					<Link to="/" className="app-name">
 						{app.name}
 					</Link>
-					<nav className="hidden md:flex flex-1 flex-wrap gap-x-1" aria-label="Menu">
-						<MenuLinks app={app} />
-					</nav>
+					<TopMenu app={app} />
 					<div className="ml-auto flex items-center gap-3">
 						{app.signedIn &&
 							(onStage ? (
@@ -80,6 +79,70 @@ export function Frame({ app, children }: { app: App; children: ReactNode }) {
 				</p>
 			)}
 			<main className="app-width flex-1 w-full py-6 md:py-8">{children}</main>
+		</div>
+	);
+}
+
+/** The menu in one row. What does not fit goes behind More. */
+function TopMenu({ app }: { app: App }) {
+	const row = useRef<HTMLUListElement>(null);
+	const [fit, setFit] = useState(app.menu.length);
+	useLayoutEffect(() => {
+		const list = row.current;
+		if (!list) return;
+		const measure = () => {
+			const top = list.firstElementChild?.getBoundingClientRect().top ?? 0;
+			setFit([...list.children].filter((c) => c.getBoundingClientRect().top < top + 4).length);
+		};
+		measure();
+		if (typeof ResizeObserver === "undefined") return;
+		const watch = new ResizeObserver(measure);
+		watch.observe(list);
+		return () => watch.disconnect();
+	}, []);
+	const rest = app.menu.slice(fit);
+	return (
+		<nav className="hidden md:flex flex-1 min-w-0 items-center" aria-label="Menu">
+			<ul ref={row} className="menu-row">
+				{app.menu.map((m, i) => (
+					<li key={m.path} className={i < fit ? "" : "invisible"}>
+						<NavLink to={`/${m.path}`} className="menu-link">
+							{m.name}
+						</NavLink>
+					</li>
+				))}
+			</ul>
+			{rest.length > 0 && <More menu={rest} />}
+		</nav>
+	);
+}
+
+/** What of the menu did not fit. */
+function More({ menu }: { menu: App["menu"] }) {
+	const [open, setOpen] = useState(false);
+	const box = useRef<HTMLDivElement>(null);
+	const location = useLocation();
+	const here = menu.some((m) => location.pathname.split("/")[1] === m.path);
+	useAway(open, box, () => setOpen(false));
+	return (
+		<div ref={box} className="relative">
+			<button
+				type="button"
+				className={`menu-link inline-flex items-center gap-1 ${here ? "active" : ""}`}
+				aria-expanded={open}
+				onClick={() => setOpen(!open)}
+			>
+				More <ChevronDown size={15} aria-hidden />
+			</button>
+			{open && (
+				<div className="menu-more" onClickCapture={() => setOpen(false)}>
+					{menu.map((m) => (
+						<NavLink key={m.path} to={`/${m.path}`} className="menu-link">
+							{m.name}
+						</NavLink>
+					))}
+				</div>
+			)}
 		</div>
 	);
 }

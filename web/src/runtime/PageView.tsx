@@ -1,16 +1,20 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useRef } from "react";
-import { Link, useLocation, useParams } from "react-router";
+import { Link, useLocation, useParams, useSearchParams } from "react-router";
 import { Problem, wordsOf } from "../shared/api/client";
 import { useTitle } from "../shared/title";
-import { BlockView } from "./blocks";
+import { viewOf } from "./asks";
+import { BlockList } from "./blocks";
 import { Frame } from "./Frame";
 import { SignInForm } from "./gate";
-import { getApp, getPage, onStage, type Page, type Where } from "./place";
+import { type Block, getApp, getPage, onStage, type Page, type Where } from "./place";
 import { onRefresh, tellWhere } from "./stage";
 
 /** The blocks on the stage, where they can be chosen, moved and removed. */
 const StageBlocks = lazy(() => import("./StageBlocks"));
+
+/** A page that a row opened beside this one. */
+const Beside = lazy(() => import("./Beside"));
 
 /** A page of the app, with everything on it. */
 export function PageView() {
@@ -18,9 +22,11 @@ export function PageView() {
 	const where: Where = { path: params.path ?? "", record: params.record ?? "" };
 	const client = useQueryClient();
 	const location = useLocation();
+	const [search] = useSearchParams();
+	const view = viewOf(search);
 	const page = useQuery({
-		queryKey: ["page", where],
-		queryFn: () => getPage(where),
+		queryKey: ["page", where, view],
+		queryFn: () => getPage(where, view),
 		placeholderData: keepPreviousData,
 	});
 	useEffect(() => onRefresh(() => void client.invalidateQueries()), [client]);
@@ -38,6 +44,11 @@ export function PageView() {
 				</p>
 			)}
 			<Blocks page={page.data} where={where} busy={page.isPlaceholderData} />
+			{search.get("open") && (
+				<Suspense fallback={null}>
+					<Beside />
+				</Suspense>
+			)}
 		</Frame>
 	);
 }
@@ -47,25 +58,35 @@ function Blocks({ page, where, busy }: { page: Page; where: Where; busy: boolean
 	const ref = useRef<HTMLDivElement>(null);
 	const shown = `${page.id} ${page.record ?? ""}`;
 	const before = useRef(shown);
-	const first = page.blocks.find((b) => b.kind === "heading")?.id;
+	const first = firstHeading(page.blocks);
 	useTitle(page.name, page.app.name);
 	useEffect(() => {
 		if (before.current !== shown) ref.current?.focus(); // another page begins at its top, for those who hear it, too
 		before.current = shown;
 	}, [shown]);
 	return (
-		<div ref={ref} tabIndex={-1} className="grid gap-4 outline-none" aria-busy={busy} key={shown}>
+		<div ref={ref} tabIndex={-1} className="page-grid outline-none" aria-busy={busy} key={shown}>
 			{!first && <h1 className="sr-only">{page.name}</h1>}
 			{onStage ? (
 				<Suspense fallback={null}>
 					<StageBlocks page={page} where={where} first={first} />
 				</Suspense>
 			) : (
-				page.blocks.map((b) => <BlockView key={b.id} block={b} where={where} first={b.id === first} />)
+				<BlockList blocks={page.blocks} where={where} first={first} />
 			)}
 			{page.blocks.length === 0 && !onStage && <p className="empty">This page has nothing on it yet.</p>}
 		</div>
 	);
+}
+
+/** The id of the first heading, which is that of the page. */
+export function firstHeading(blocks: Block[]): string | undefined {
+	for (const b of blocks) {
+		if (b.kind === "heading") return b.id;
+		const inside = b.kind === "group" ? firstHeading(b.blocks) : undefined;
+		if (inside) return inside;
+	}
+	return undefined;
 }
 
 /** What stands there while something is on its way. */

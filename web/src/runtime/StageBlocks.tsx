@@ -1,16 +1,29 @@
 import { Plus } from "lucide-react";
-import { type DragEvent, Fragment, type KeyboardEvent, useEffect, useState } from "react";
+import { createContext, type DragEvent, Fragment, type KeyboardEvent, useContext, useEffect, useState } from "react";
 import { BlockView } from "./blocks";
 import "./stage.css";
-import type { Page, Where } from "./place";
+import type { Block, Page, Where } from "./place";
 import { onMessage, tellAdd, tellBlock, tellMove, tellRemove } from "./stage";
 
 const dragged = "application/x-pinegate-stage-block";
 
+interface Stage {
+	where: Where;
+	first?: string;
+	marked: string;
+	choose: (id: string) => void;
+	/** The place over which a block is held, as what holds it and a number. */
+	over: string;
+	setOver: (place: string) => void;
+	page: Page;
+}
+
+const Stage = createContext<Stage | null>(null);
+
 /** The blocks of a page as the builder sees them: each can be chosen, dragged, moved by keys and removed, and others put between. */
 export default function StageBlocks({ page, where, first }: { page: Page; where: Where; first?: string }) {
 	const [marked, setMarked] = useState("");
-	const [over, setOver] = useState(-1);
+	const [over, setOver] = useState("");
 	useEffect(() => onMessage((m) => m.type === "pinegate:mark" && setMarked(m.block)), []);
 	useEffect(() => {
 		document.querySelector(`[data-block="${CSS.escape(marked)}"]`)?.scrollIntoView({ block: "nearest" });
@@ -21,88 +34,134 @@ export default function StageBlocks({ page, where, first }: { page: Page; where:
 			tellBlock(id);
 		}
 	};
-	const drop = (e: DragEvent, to: number) => {
-		setOver(-1);
-		const id = e.dataTransfer.getData(dragged);
-		const from = page.blocks.findIndex((b) => b.id === id);
-		if (from < 0) return;
-		e.preventDefault();
-		const at = from < to ? to - 1 : to;
-		if (at !== from) tellMove(id, at);
-	};
-	const keys = (e: KeyboardEvent, id: string, at: number) => {
-		if (e.target !== e.currentTarget) return;
-		const to = at + (e.key === "ArrowUp" ? -1 : e.key === "ArrowDown" ? 1 : 0);
-		if (e.altKey && to !== at && to >= 0 && to < page.blocks.length) tellMove(id, to);
-		else if (e.key === "Delete") tellRemove(id);
-		else if (e.key === "Enter") choose(id);
-		else return;
-		e.preventDefault();
-	};
+	return (
+		<Stage.Provider value={{ where, first, marked, choose, over, setOver, page }}>
+			<Held blocks={page.blocks} into={page.id} />
+		</Stage.Provider>
+	);
+}
+
+/** Finds what holds a block, and where in it the block is. */
+function placeOf(id: string, blocks: Block[], into: string): { into: string; at: number } | null {
+	for (const [at, b] of blocks.entries()) {
+		if (b.id === id) return { into, at };
+		const inside = b.kind === "group" ? placeOf(id, b.blocks, b.id) : null;
+		if (inside) return inside;
+	}
+	return null;
+}
+
+/** The blocks of a page or a group, with places between them. */
+function Held({ blocks, into }: { blocks: Block[]; into: string }) {
 	return (
 		<>
-			{page.blocks.map((b, i) => (
+			{blocks.map((b, i) => (
 				<Fragment key={b.id}>
-					<Between at={i} over={over === i} onOver={setOver} onDrop={drop} />
-					{/* biome-ignore lint/a11y/useSemanticElements: a group holds whatever the block is */}
-					<div
-						role="group"
-						aria-label={`${b.kind}, block ${i + 1} of ${page.blocks.length}. Alt and arrows move it, Delete removes it.`}
-						// biome-ignore lint/a11y/noNoninteractiveTabindex: blocks are chosen and moved by keys
-						tabIndex={0}
-						draggable
-						data-block={b.id}
-						className={`stage-block ${b.id === marked ? "stage-marked" : ""}`}
-						onClickCapture={() => choose(b.id)}
-						onKeyDown={(e) => keys(e, b.id, i)}
-						onDragStart={(e) => {
-							if (e.currentTarget.contains(document.activeElement) && document.activeElement !== e.currentTarget) {
-								e.preventDefault(); // somebody writes in it
-								return;
-							}
-							e.dataTransfer.effectAllowed = "move";
-							e.dataTransfer.setData(dragged, b.id);
-						}}
-						onDragOver={(e) => {
-							if (!e.dataTransfer.types.includes(dragged)) return;
-							e.preventDefault();
-							const box = e.currentTarget.getBoundingClientRect();
-							setOver(e.clientY < box.top + box.height / 2 ? i : i + 1);
-						}}
-						onDrop={(e) => drop(e, over)}
-					>
-						<BlockView block={b} where={where} first={b.id === first} />
-					</div>
+					<Between into={into} at={i} />
+					<Staged block={b} into={into} at={i} among={blocks.length} />
 				</Fragment>
 			))}
-			<Between at={page.blocks.length} over={over === page.blocks.length} onOver={setOver} onDrop={drop} last />
+			<Between into={into} at={blocks.length} last />
 		</>
 	);
 }
 
-interface BetweenProps {
-	at: number;
-	over: boolean;
-	last?: boolean;
-	onOver: (at: number) => void;
-	onDrop: (e: DragEvent, at: number) => void;
+function useDrop() {
+	const stage = useContext(Stage) as Stage;
+	return (e: DragEvent, into: string, to: number) => {
+		stage.setOver("");
+		const id = e.dataTransfer.getData(dragged);
+		const from = placeOf(id, stage.page.blocks, stage.page.id);
+		if (!from) return;
+		e.preventDefault();
+		e.stopPropagation();
+		const at = from.into === into && from.at < to ? to - 1 : to;
+		if (at !== from.at || from.into !== into) tellMove(id, at, from.into === into ? undefined : into);
+	};
 }
 
-/** The place between two blocks: a small plus adds one there. */
-function Between({ at, over, last, onOver, onDrop }: BetweenProps) {
+function Staged({ block: b, into, at, among }: { block: Block; into: string; at: number; among: number }) {
+	const { where, first, marked, choose, over, setOver } = useContext(Stage) as Stage;
+	const drop = useDrop();
+	const keys = (e: KeyboardEvent) => {
+		if (e.target !== e.currentTarget) return;
+		const to = at + (e.key === "ArrowUp" ? -1 : e.key === "ArrowDown" ? 1 : 0);
+		if (e.altKey && to !== at && to >= 0 && to < among) tellMove(b.id, to);
+		else if (e.key === "Delete") tellRemove(b.id);
+		else if (e.key === "Enter") choose(b.id);
+		else return;
+		e.preventDefault();
+	};
 	return (
-		// biome-ignore lint/a11y/noStaticElementInteractions: blocks are moved by keys, too
+		// biome-ignore lint/a11y/useSemanticElements: a group holds whatever the block is
 		<div
-			className={`stage-between ${over ? "stage-over" : ""} ${last ? "stage-last" : ""}`}
+			role="group"
+			aria-label={`${b.kind}, block ${at + 1} of ${among}. Alt and arrows move it, Delete removes it.`}
+			// biome-ignore lint/a11y/noNoninteractiveTabindex: blocks are chosen and moved by keys
+			tabIndex={0}
+			draggable
+			data-block={b.id}
+			data-width={b.width}
+			data-tone={b.tone}
+			className={`stage-block ${b.id === marked ? "stage-marked" : ""}`}
+			onClick={(e) => {
+				e.stopPropagation(); // of blocks in one another the innermost is meant
+				choose(b.id);
+			}}
+			onKeyDown={keys}
+			onDragStart={(e) => {
+				if (e.currentTarget.contains(document.activeElement) && document.activeElement !== e.currentTarget) {
+					e.preventDefault(); // somebody writes in it
+					return;
+				}
+				e.stopPropagation();
+				e.dataTransfer.effectAllowed = "move";
+				e.dataTransfer.setData(dragged, b.id);
+			}}
 			onDragOver={(e) => {
 				if (!e.dataTransfer.types.includes(dragged)) return;
 				e.preventDefault();
-				onOver(at);
+				e.stopPropagation();
+				const box = e.currentTarget.getBoundingClientRect();
+				setOver(`${into} ${e.clientY < box.top + box.height / 2 ? at : at + 1}`);
 			}}
-			onDragLeave={() => onOver(-1)}
-			onDrop={(e) => onDrop(e, at)}
+			onDrop={(e) => drop(e, into, Number(over.split(" ")[1] ?? at))}
 		>
-			<button type="button" className="stage-plus" onClick={() => tellAdd(at)}>
+			{b.kind === "group" ? (
+				<BlockView block={b} where={where} inside={<Held blocks={b.blocks} into={b.id} />} />
+			) : (
+				<BlockView block={b} where={where} first={b.id === first} />
+			)}
+		</div>
+	);
+}
+
+/** The place between two blocks: a small plus adds one there. */
+function Between({ into, at, last }: { into: string; at: number; last?: boolean }) {
+	const { over, setOver } = useContext(Stage) as Stage;
+	const drop = useDrop();
+	const place = `${into} ${at}`;
+	return (
+		// biome-ignore lint/a11y/noStaticElementInteractions: blocks are moved by keys, too
+		<div
+			className={`stage-between ${over === place ? "stage-over" : ""} ${last ? "stage-last" : ""}`}
+			onDragOver={(e) => {
+				if (!e.dataTransfer.types.includes(dragged)) return;
+				e.preventDefault();
+				e.stopPropagation();
+				setOver(place);
+			}}
+			onDragLeave={() => setOver("")}
+			onDrop={(e) => drop(e, into, at)}
+		>
+			<button
+				type="button"
+				className="stage-plus"
+				onClick={(e) => {
+					e.stopPropagation();
+					tellAdd(into, at);
+				}}
+			>
 				<Plus size={14} aria-hidden /> <span>{last ? "Add a block" : "Add a block here"}</span>
 			</button>
 		</div>

@@ -27,20 +27,18 @@ export interface Where {
 
 export const getApp = () => request<App>("GET", `${base}/-/app`);
 
-export const getPage = (w: Where) =>
-	request<Page>("GET", withQuery(`${base}/-/page`, { path: w.path, record: w.record }));
+/** A page, with what the address asks of its blocks. */
+export const getPage = (w: Where, view: string) =>
+	request<Page>("GET", withQuery(`${base}/-/page`, { path: w.path, record: w.record, view }));
 
-export interface ListQuery {
-	sort?: string;
-	falling?: boolean;
-	search?: string;
-	after?: string;
-	field?: string;
-	value?: string;
-}
+export const getRows = (block: string, w: Where, view: string, after: string, column?: string) =>
+	request<Records>("GET", withQuery(`${base}/-/lists/${block}`, { ...w, view, after, column }));
 
-export const getRows = (block: string, w: Where, q: ListQuery) =>
-	request<Records>("GET", withQuery(`${base}/-/lists/${block}`, { ...w, ...q }));
+export const changeRow = (block: string, w: Where, row: Row, values: { [field: string]: unknown }) =>
+	request<void>("POST", `${base}/-/lists/${block}/rows/${row.id}`, { ...w, revision: row.revision, values });
+
+export const listFile = (block: string, w: Where, view: string, format: "csv" | "xlsx") =>
+	withQuery(`${base}/-/lists/${block}/file`, { ...w, view, format });
 
 export const getOptions = (block: string, field: string, w: Where, search: string) =>
 	request<OptionList>("GET", withQuery(`${base}/-/options/${block}/${field}`, { ...w, search }));
@@ -54,6 +52,9 @@ export const fileHref = (row: Row, column: Column) => (file: FileInfo, small: bo
 	withQuery(`${base}/-/files/${column.table}/${row.id}/${column.id}/${file.id}`, { small });
 
 export const pictureHref = (picture: string) => `${base}/-/pictures/${picture}`;
+
+/** The address of a picture that fills a band. */
+export const bandHref = (picture: string) => `${pictureHref(picture)}?whole=true`;
 
 /** The key of a form that is shown. Sent again with it, a form is not written again. */
 export const newKey = () =>

@@ -14,6 +14,7 @@ vi.mock("./stage", async (original) => ({
 }));
 
 const page = {
+	id: "pg",
 	blocks: ["a", "b", "c"].map((id) => ({ id, kind: "heading", text: `Heading ${id}` })),
 } as unknown as Page;
 
@@ -67,9 +68,9 @@ describe("blocks on the stage", () => {
 		const places = screen.getAllByRole("button", { name: "Add a block here" });
 		expect(places).toHaveLength(3);
 		await person.click(places[1] as HTMLElement);
-		expect(stage.tellAdd).toHaveBeenLastCalledWith(1);
+		expect(stage.tellAdd).toHaveBeenLastCalledWith("pg", 1);
 		await person.click(screen.getByRole("button", { name: "Add a block" }));
-		expect(stage.tellAdd).toHaveBeenLastCalledWith(3);
+		expect(stage.tellAdd).toHaveBeenLastCalledWith("pg", 3);
 	});
 
 	/** Drops what was dragged upon something. */
@@ -85,9 +86,9 @@ describe("blocks on the stage", () => {
 	it("are dropped between others", () => {
 		blocks();
 		drop(between(3), "a");
-		expect(stage.tellMove).toHaveBeenLastCalledWith("a", 2);
+		expect(stage.tellMove).toHaveBeenLastCalledWith("a", 2, undefined);
 		drop(between(0), "c");
-		expect(stage.tellMove).toHaveBeenLastCalledWith("c", 0);
+		expect(stage.tellMove).toHaveBeenLastCalledWith("c", 0, undefined);
 	});
 
 	it("stay where they are dropped upon themselves, and take nothing from elsewhere", () => {
@@ -96,5 +97,27 @@ describe("blocks on the stage", () => {
 		drop(between(2), "b");
 		expect(drop(between(2), "a file").defaultPrevented).toBe(false);
 		expect(stage.tellMove).not.toHaveBeenCalled();
+	});
+
+	const grouped = {
+		id: "pg",
+		blocks: [
+			{ id: "a", kind: "heading", text: "A" },
+			{ id: "g", kind: "group", look: "card", title: "", blocks: [{ id: "in", kind: "heading", text: "Within" }] },
+		],
+	} as unknown as Page;
+
+	it("are dropped into groups and out of them, and chosen within", async () => {
+		const { person } = show(<StageBlocks page={grouped} where={{ path: "p", record: "" }} />);
+		// places: above A, above the group, above what it holds, its end, the end of the page
+		drop(between(3), "a");
+		expect(stage.tellMove).toHaveBeenLastCalledWith("a", 1, "g");
+		drop(between(0), "in");
+		expect(stage.tellMove).toHaveBeenLastCalledWith("in", 0, "pg");
+		await person.click(screen.getByText("Within"));
+		expect(stage.tellBlock).toHaveBeenCalledTimes(1);
+		expect(stage.tellBlock).toHaveBeenCalledWith("in");
+		await person.click(screen.getAllByRole("button", { name: "Add a block" })[0] as HTMLElement);
+		expect(stage.tellAdd).toHaveBeenLastCalledWith("g", 1);
 	});
 });

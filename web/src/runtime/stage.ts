@@ -5,8 +5,8 @@ export type StageMessage =
 	| { type: "pinegate:at"; page: string }
 	| { type: "pinegate:text"; page: string; block: string; text: string }
 	| { type: "pinegate:block"; page: string; block: string }
-	| { type: "pinegate:move"; block: string; to: number }
-	| { type: "pinegate:add"; page: string; at: number }
+	| { type: "pinegate:move"; block: string; to: number; into?: string }
+	| { type: "pinegate:add"; into: string; at: number }
 	| { type: "pinegate:remove"; block: string }
 	| { type: "pinegate:mark"; block: string }
 	| { type: "pinegate:refresh" };
@@ -34,11 +34,11 @@ export function tellText(block: string, text: string) {
 /** Tells the builder that a block was clicked. */
 export const tellBlock = (block: string) => tell({ type: "pinegate:block", page: current, block });
 
-/** Tells the builder that a block was put to another place. */
-export const tellMove = (block: string, to: number) => tell({ type: "pinegate:move", block, to });
+/** Tells the builder that a block was put to another place, in another page or group where one is named. */
+export const tellMove = (block: string, to: number, into?: string) => tell({ type: "pinegate:move", block, to, into });
 
-/** Tells the builder that a block is wanted at a place. */
-export const tellAdd = (at: number) => tell({ type: "pinegate:add", page: current, at });
+/** Tells the builder that a block is wanted at a place of a page or a group. */
+export const tellAdd = (into: string, at: number) => tell({ type: "pinegate:add", into, at });
 
 /** Tells the builder that a block is to be removed. */
 export const tellRemove = (block: string) => tell({ type: "pinegate:remove", block });

@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { type FormEvent, useRef, useState } from "react";
-import { useNavigate } from "react-router";
+import { useNavigate, useSearchParams } from "react-router";
 import { Problem, wordsOf } from "../../shared/api/client";
 import type { FileInfo } from "../../shared/fields/files";
 import { ValueInput } from "../../shared/fields/input";
@@ -12,6 +12,7 @@ import {
 	sentValue,
 	type Value,
 } from "../../shared/fields/values";
+import { given } from "../asks";
 import { addressOf, getOptions, newKey, type Form as Shown, sendForm, sendFormFile } from "../place";
 import type { BlockProps } from ".";
 
@@ -20,8 +21,10 @@ type Values = { [field: string]: Value };
 
 const rowOf = (q: Question): Row => ({ [q.column.id]: q.value, [`${q.column.id}~`]: q.count });
 
-function start(form: Shown): Values {
-	return Object.fromEntries(form.questions.map((q) => [q.column.id, fieldValue(rowOf(q), q.column)]));
+function start(form: Shown, given: { [field: string]: string } = {}): Values {
+	return Object.fromEntries(
+		form.questions.map((q) => [q.column.id, given[q.column.id] ?? fieldValue(rowOf(q), q.column)]),
+	);
 }
 
 /**
@@ -45,7 +48,8 @@ export default function Form(props: BlockProps<"form">) {
 
 function Questions({ block: form, where }: BlockProps<"form">) {
 	const block = form.id;
-	const [values, setValues] = useState(() => start(form));
+	const [search] = useSearchParams();
+	const [values, setValues] = useState(() => start(form, given(search)));
 	const [wrong, setWrong] = useState<Record<string, string>>({});
 	const key = useRef("");
 	const element = useRef<HTMLFormElement>(null);

@@ -1,6 +1,7 @@
-import { type ComponentType, lazy, Suspense } from "react";
+import { type ComponentType, lazy, type ReactNode, Suspense } from "react";
 import type { Block, BlockOf, Where } from "../place";
 import { Button } from "./Button";
+import { Group } from "./Group";
 import { Heading } from "./Heading";
 import { Text } from "./Text";
 
@@ -10,6 +11,10 @@ export interface BlockProps<K extends Block["kind"]> {
 	where: Where;
 	/** It is the first heading of its page. */
 	first?: boolean;
+	/** Which is that, for blocks that hold others. */
+	firstID?: string;
+	/** What stands in a block that holds others, where the builder arranges them. */
+	inside?: ReactNode;
 }
 
 /** What shows each kind of block; those that need more are loaded when a page has one. */
@@ -18,14 +23,55 @@ const kinds: { [K in Block["kind"]]: ComponentType<BlockProps<K>> } = {
 	text: Text,
 	button: Button,
 	divider: () => <hr className="border-line" />,
-	records: lazy(() => import("./Records")),
+	group: Group,
+	records: lazy(() => import("./records/Records")),
 	details: lazy(() => import("./Details")),
 	form: lazy(() => import("./Form")),
 };
 
+/** Blocks side by side, as wide as they are; on a phone one under the other. Buttons that follow each other make a row. */
+export function BlockList({ blocks, where, first }: { blocks: Block[]; where: Where; first?: string }) {
+	return rows(blocks).map((row) =>
+		row.length > 1 ? (
+			<div key={row[0]?.id} className="cell button-row">
+				{row.map((b) => (
+					<Cell key={b.id} block={b} where={where} />
+				))}
+			</div>
+		) : (
+			row.map((b) => <Cell key={b.id} block={b} where={where} first={first} />)
+		),
+	);
+}
+
+function Cell({ block: b, where, first }: { block: Block; where: Where; first?: string }) {
+	return (
+		<div className="cell" data-width={b.width} data-tone={b.tone}>
+			<BlockView block={b} where={where} first={b.id === first} firstID={first} />
+		</div>
+	);
+}
+
+/** Parts blocks into rows: buttons that follow each other, and each other block by itself. */
+function rows(blocks: Block[]): Block[][] {
+	const out: Block[][] = [];
+	const inRow = (b?: Block) => b?.kind === "button" && !b.width;
+	for (const [i, b] of blocks.entries()) {
+		if (inRow(b) && inRow(blocks[i - 1])) out.at(-1)?.push(b);
+		else out.push([b]);
+	}
+	return out;
+}
+
 /** One block of a page. */
-export function BlockView(props: { block: Block; where: Where; first?: boolean }) {
-	const Kind = kinds[props.block.kind] as ComponentType<{ block: Block; where: Where; first?: boolean }>;
+export function BlockView(props: {
+	block: Block;
+	where: Where;
+	first?: boolean;
+	firstID?: string;
+	inside?: ReactNode;
+}) {
+	const Kind = kinds[props.block.kind] as ComponentType<typeof props>;
 	return (
 		<Suspense fallback={<div className="card empty" aria-busy="true" />}>
 			<Kind {...props} />

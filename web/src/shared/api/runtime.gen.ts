@@ -140,6 +140,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/lists/{block}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a list shows, as a file */
+        get: operations["export-list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/lists/{block}/rows/{record}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change a record where it stands in a list */
+        post: operations["post-lists-by-block-rows-by-record"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/me": {
         parameters: {
             query?: never;
@@ -250,7 +284,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Records to link to */
+        /** Records to link to, or to filter by */
         get: operations["get-options-by-block-by-field"];
         put?: never;
         post?: never;
@@ -284,7 +318,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The picture of a choice */
+        /** A picture of the app */
         get: operations["get-picture"];
         put?: never;
         post?: never;
@@ -602,7 +636,25 @@ export interface components {
             email: string;
             to?: string;
         };
-        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Button"] | components["schemas"]["Divider"];
+        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Divider"];
+        Board: {
+            columns: components["schemas"]["BoardColumn"][];
+            field: string;
+        };
+        BoardColumn: {
+            colour?: string;
+            /** Format: int64 */
+            count: number;
+            label: string;
+            next: string;
+            rows: {
+                [key: string]: unknown;
+            }[];
+            sums: {
+                [key: string]: string;
+            };
+            value: string;
+        };
         Button: {
             id: string;
             /**
@@ -613,6 +665,17 @@ export interface components {
             source?: string;
             text: string;
             to?: components["schemas"]["Target"];
+            tone?: string;
+            width?: string;
+        };
+        Calendar: {
+            day: string;
+            first: string;
+            from: string;
+            last: string;
+            span: string;
+            today: string;
+            until?: string;
         };
         Choice: {
             colour?: string;
@@ -656,6 +719,8 @@ export interface components {
             row: {
                 [key: string]: unknown;
             };
+            tone?: string;
+            width?: string;
         };
         Divider: {
             id: string;
@@ -664,6 +729,8 @@ export interface components {
              * @enum {string}
              */
             kind: "divider";
+            tone?: string;
+            width?: string;
         };
         Done: {
             go?: components["schemas"]["Target"];
@@ -732,6 +799,12 @@ export interface components {
             size: number;
             type: string;
         };
+        Filter: {
+            column: components["schemas"]["Column"];
+            more?: boolean;
+            options?: components["schemas"]["RecordOption"][];
+            value: string;
+        };
         Finding: {
             labels: string[];
             name: string;
@@ -748,6 +821,8 @@ export interface components {
             /** Format: int64 */
             revision: number;
             submit: string;
+            tone?: string;
+            width?: string;
         };
         GateOut: {
             app: components["schemas"]["App"];
@@ -764,6 +839,20 @@ export interface components {
                 [key: string]: string;
             };
         };
+        Group: {
+            blocks: components["schemas"]["Block"][];
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "group";
+            look?: string;
+            picture?: string;
+            title: string;
+            tone?: string;
+            width?: string;
+        };
         Heading: {
             id: string;
             /**
@@ -773,6 +862,8 @@ export interface components {
             kind: "heading";
             source?: string;
             text: string;
+            tone?: string;
+            width?: string;
         };
         InvitationOut: {
             email: string;
@@ -881,9 +972,19 @@ export interface components {
             label: string;
         };
         Records: {
+            add?: components["schemas"]["Button"];
+            as: string;
+            badge?: string;
+            board?: components["schemas"]["Board"];
+            calendar?: components["schemas"]["Calendar"];
             columns: components["schemas"]["Column"][];
+            edits: string[];
             empty: string;
+            export?: boolean;
             falling: boolean;
+            fields: components["schemas"]["Column"][];
+            filters: components["schemas"]["Filter"][];
+            group?: string;
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -891,11 +992,30 @@ export interface components {
              */
             kind: "records";
             next: string;
+            notes: string[];
             open: string;
+            openAs?: string;
+            picture?: string;
             rows: {
                 [key: string]: unknown;
             }[];
+            search: string;
             sort: string;
+            title: string;
+            tone?: string;
+            totals: components["schemas"]["Total"][];
+            ways: string[];
+            width?: string;
+        };
+        RowSent: {
+            path: string;
+            /** @description That the page is about */
+            record?: string;
+            /** Format: int64 */
+            revision: number;
+            values: {
+                [key: string]: unknown;
+            };
         };
         Sent: {
             /** @description Drawn when the form is shown; sent twice with the same, it is one */
@@ -950,9 +1070,20 @@ export interface components {
             kind: "text";
             source?: string;
             text: string;
+            tone?: string;
+            width?: string;
         };
         Ticket: {
             ticket: string;
+        };
+        Total: {
+            /** Format: int64 */
+            count: number;
+            label: string;
+            sums: {
+                [key: string]: string;
+            };
+            value: string;
         };
         WithEmail: {
             email: string;
@@ -1195,13 +1326,12 @@ export interface operations {
                 path?: string;
                 /** @description Id of the record that the page is about */
                 record?: string;
+                /** @description What is asked of its blocks, as it stands in the address of the page */
+                view?: string;
+                /** @description What stands behind the last row that was read */
                 after?: string;
-                sort?: string;
-                falling?: boolean;
-                search?: string;
-                /** @description A column that must have the value */
-                field?: string;
-                value?: string;
+                /** @description The choice whose cards are meant, on a board */
+                column?: string;
             };
             header?: never;
             path: {
@@ -1219,6 +1349,77 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Records"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "export-list": {
+        parameters: {
+            query?: {
+                /** @description Path of the page; empty for the home page */
+                path?: string;
+                /** @description Id of the record that the page is about */
+                record?: string;
+                /** @description What is asked of its blocks, as it stands in the address of the page */
+                view?: string;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                block: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-lists-by-block-rows-by-record": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                block: string;
+                record: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RowSent"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {
@@ -1454,6 +1655,8 @@ export interface operations {
                 path?: string;
                 /** @description Id of the record that the page is about */
                 record?: string;
+                /** @description What is asked of its blocks, as it stands in the address of the page */
+                view?: string;
                 search?: string;
             };
             header?: never;
@@ -1492,6 +1695,8 @@ export interface operations {
                 path?: string;
                 /** @description Id of the record that the page is about */
                 record?: string;
+                /** @description What is asked of its blocks, as it stands in the address of the page */
+                view?: string;
             };
             header?: never;
             path?: never;
@@ -1521,7 +1726,10 @@ export interface operations {
     };
     "get-picture": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description As it was sent, not made small */
+                whole?: boolean;
+            };
             header?: never;
             path: {
                 picture: string;

@@ -1,0 +1,193 @@
+package page_test
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/app/act/acttest"
+	"pinegate/app/page"
+	"pinegate/core/blueprint"
+	"pinegate/core/words"
+)
+
+// sailing is a loft whose list has no condition, and is set so.
+func sailing(t *testing.T, values string) *acttest.Loft {
+	return acttest.NewLoft(t, `{"kind":"set","of":"list","values":{"filter":null,"sort":"name","falling":null,"columns":["name","price","cl"]}}`,
+		`{"kind":"set","of":"list","values":`+values+`}`)
+}
+
+func notes(list map[string]any) []any { return list["notes"].([]any) }
+
+// TestAListIsAskedOnlyAboutWhatItShows sorts, filters and searches by fields that are not
+// offered, or hidden, and by values that there are not.
+func TestAListIsAskedOnlyAboutWhatItShows(t *testing.T) {
+	l := sailing(t, `{"filters":["cl","price","owner","cut"]}`)
+	for _, asks := range []string{"list.by=price", "list.by=area", "list.by=gone", "list.is.price=400..", "list.is.price=400",
+		"list.is.area=1..", "list.is.cl=gone", "list.is.cl=dacron%27", "list.is.owner=x", "list.is.cut=2026-13-01..", "list.is.cut=a..b",
+		"list.is.cut=..", "list.as=board", "list.as=x", "list.day=2026-02-30"} {
+		got := asked(t, l, l.Member("Ines"), "my-sails", "", asks)["list"]
+		assert.Len(t, notes(got), 1, asks)
+		assert.Equal(t, []string{"Genoa", "Jib"}, names(got["rows"]), asks)
+	}
+	got := asked(t, l, l.Member("Ines"), "my-sails", "", "list.find=geno&list.by=-name&list.is.cl=dacron")["list"]
+	assert.Empty(t, notes(got))
+	assert.Equal(t, []string{"Genoa"}, names(got["rows"]))
+	assert.Equal(t, true, got["falling"])
+	assert.Empty(t, names(asked(t, l, l.Member("Ines"), "my-sails", "", "list.find=400")["list"]["rows"]), "what is hidden is not searched")
+	offered := []string{}
+	for _, f := range got["filters"].([]any) {
+		offered = append(offered, f.(map[string]any)["column"].(map[string]any)["id"].(string))
+	}
+	assert.Equal(t, []string{"cl", "owner", "cut"}, offered, "nobody filters by what is hidden from them")
+}
+
+func TestAListIsNarrowed(t *testing.T) {
+	l := sailing(t, `{"filters":["cl","price","owner","cut","area"]}`)
+	l.Add("sail", map[string]any{"name": "Storm jib", "cl": "laminate", "area": "6.5", "cut": "2026-04-30", "owner": l.People["Ruth"]})
+	l.Add("sail", map[string]any{"name": "Trysail", "area": "9"})
+	for asks, want := range map[string][]string{
+		"list.is.cl=laminate":                                 {"Storm jib"},
+		"list.is.cl=laminate,-":                               {"Storm jib", "Trysail"},
+		"list.is.cl=-":                                        {"Trysail"},
+		"list.is.area=6.5..9":                                 {"Storm jib", "Trysail"},
+		"list.is.area=..6.4":                                  {},
+		"list.is.cut=2026-04-30..2026-04-30":                  {"Storm jib"},
+		"list.is.cut=2026-05-01..":                            {},
+		"list.is.price=..400":                                 {"Genoa", "Jib", "Spinnaker"},
+		"list.is.owner=" + l.People["Tomas"]:                  {"Spinnaker"},
+		"list.is.owner=" + l.People["Tomas"] + ",-":           {"Spinnaker", "Trysail"},
+		"list.is.cl=laminate&list.is.area=7..":                {},
+		"list.is.cl=dacron&list.is.owner=" + l.People["Ruth"]: {},
+	} {
+		got := asked(t, l, l.Founder(), "my-sails", "", asks)["list"]
+		assert.Empty(t, notes(got), asks)
+		assert.Equal(t, want, names(got["rows"]), asks)
+	}
+}
+
+// TestHiddenLinksAreNotFilteredBy holds that whoever does not see a person does not learn
+// by a filter whose a sail is.
+func TestHiddenLinksAreNotFilteredBy(t *testing.T) {
+	l := sailing(t, `{"filters":["owner"]}`)
+	seat := l.Member("Ines") // no rule shows her any sailor
+	assert.Empty(t, names(asked(t, l, seat, "my-sails", "", "list.is.owner="+l.People["Ines"])["list"]["rows"]))
+	assert.Len(t, names(asked(t, l, seat, "my-sails", "", "list.is.owner=-")["list"]["rows"]), 2)
+}
+
+func TestABoard(t *testing.T) {
+	l := sailing(t, `{"ways":["board","table"],"totals":["area","price"],"size":1}`)
+	l.Add("sail", map[string]any{"name": "Trysail", "area": "9"})
+	got := blocks(t, l, l.Founder(), "my-sails", "")["list"]
+	assert.Equal(t, "board", got["as"])
+	board := got["board"].(map[string]any)
+	assert.Equal(t, "cl", board["field"])
+	said := []string{}
+	for _, c := range board["columns"].([]any) {
+		c := c.(map[string]any)
+		said = append(said, fmt.Sprint(c["label"], " ", c["count"], " ", c["sums"], " ", names(c["rows"]), " ", c["next"] != ""))
+	}
+	assert.Equal(t, []string{"Dacron 3 map[area:60 price:1200] [Genoa] true", "Laminate 0 map[] [] false", " 1 map[area:9] [Trysail] false"}, said)
+	assert.Equal(t, []any{"cl"}, got["edits"])
+	v, err := page.Open(t.Context(), l.Road(), l.Founder(), "my-sails", "")
+	require.NoError(t, err)
+	x, err := page.Find[*blueprint.RecordsBlock](v, "list")
+	require.NoError(t, err)
+	next := board["columns"].([]any)[0].(map[string]any)["next"].(string)
+	more, err := v.More(t.Context(), x, next, "dacron")
+	require.NoError(t, err)
+	assert.Equal(t, "Jib", more.Rows[0]["name"])
+	_, err = v.More(t.Context(), x, "", "gone")
+	var told *words.Problem
+	require.ErrorAs(t, err, &told)
+	assert.Equal(t, "no-such-column", told.Code)
+
+	seat := l.Member("Ines")
+	mine := blocks(t, l, seat, "my-sails", "")["list"]["board"].(map[string]any)["columns"].([]any)[0].(map[string]any)
+	assert.EqualValues(t, 2, mine["count"], "others are not counted")
+	assert.Equal(t, map[string]any{"area": "40"}, mine["sums"], "what is hidden is not summed")
+	_, err = l.Acts.Apply(t.Context(), l.App.ID, "Ann", blueprint.Permit("r", "sail", "hidden", []string{"price", "cl"}))
+	require.NoError(t, err)
+	_, err = l.Acts.Apply(t.Context(), l.App.ID, "Ann", blueprint.Setting("list", "size", nil))
+	require.NoError(t, err)
+	hidden := blocks(t, l, l.Member("Ines"), "my-sails", "")["list"]
+	assert.Equal(t, "table", hidden["as"])
+	assert.Nil(t, hidden["board"], "nobody gets a board by what is hidden")
+	assert.Equal(t, []string{"Genoa", "Jib"}, names(hidden["rows"]))
+	assert.NotContains(t, fmt.Sprint(hidden), "dacron")
+}
+
+func TestACalendar(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"set","of":"list","values":{"filter":null,"columns":["name"],"ways":["calendar"]}}`,
+		`{"kind":"add","what":"field","into":"sail","id":"until","values":{"name":"Until","type":"date"}}`,
+		`{"kind":"set","of":"list","values":{"until":"until"}}`)
+	for name, days := range map[string][2]string{"Before": {"2026-04-26", ""}, "First": {"2026-04-27", ""}, "Last": {"2026-05-31", ""},
+		"After": {"2026-06-01", ""}, "Into": {"2026-04-01", "2026-04-27"}, "Gone": {"2026-04-01", "2026-04-26"}, "Through": {"2026-01-01", "2027-01-01"},
+		"Backwards": {"2026-05-10", "2026-05-01"}} {
+		values := map[string]any{"name": name, "cut": days[0]}
+		if days[1] != "" {
+			values["until"] = days[1]
+		}
+		l.Add("sail", values)
+	}
+	seat := l.Founder()
+	seat.Clock = l.Member("Ines").Clock // the first of May
+	got := blocks(t, l, seat, "my-sails", "")["list"]
+	calendar := got["calendar"].(map[string]any)
+	assert.Equal(t, "2026-04-27 2026-05-31 2026-05-01 month", fmt.Sprint(calendar["first"], " ", calendar["last"], " ", calendar["day"], " ",
+		calendar["span"]), "whole weeks, from Monday, around the month of today")
+	assert.Equal(t, []string{"Through", "Into", "First", "Backwards", "Last"}, names(got["rows"]))
+	for asks, want := range map[string][]string{
+		"list.span=day&list.day=2026-05-31":    {"Through", "Last"},
+		"list.span=week&list.day=2026-06-03":   {"Through", "After"},
+		"list.span=agenda&list.day=2026-05-05": {"Through", "Backwards", "Last", "After"},
+		"list.span=x&list.day=2026-06-30":      {"Through", "After"},
+	} {
+		assert.Equal(t, want, names(asked(t, l, seat, "my-sails", "", asks)["list"]["rows"]), asks)
+	}
+}
+
+func TestGroupsHaveTotals(t *testing.T) {
+	l := sailing(t, `{"group":"cl","totals":["area"],"sort":"name"}`)
+	l.Add("sail", map[string]any{"name": "Ace", "cl": "laminate", "area": "1.5"})
+	got := blocks(t, l, l.Founder(), "my-sails", "")["list"]
+	assert.Equal(t, []string{"Genoa", "Jib", "Spinnaker", "Ace"}, names(got["rows"]), "in the order of the list of choices")
+	assert.Equal(t, "cl", got["group"])
+	said := []string{}
+	for _, x := range got["totals"].([]any) {
+		x := x.(map[string]any)
+		said = append(said, fmt.Sprint(x["value"], " ", x["count"], " ", x["sums"]))
+	}
+	assert.Equal(t, []string{"dacron 3 map[area:60]", "laminate 1 map[area:1.5]"}, said)
+	_, err := l.Acts.Apply(t.Context(), l.App.ID, "Ann", blueprint.Permit("r", "sail", "hidden", []string{"price", "cl"}))
+	require.NoError(t, err)
+	mine := blocks(t, l, l.Member("Ines"), "my-sails", "")["list"]
+	assert.Nil(t, mine["group"])
+	assert.Equal(t, []any{map[string]any{"value": "", "label": "", "count": 2.0, "sums": map[string]any{"area": "40"}}}, mine["totals"])
+}
+
+// TestBlocksAreShownWhen holds that what a condition leaves out is not sent, whatever it
+// holds itself, and that all others get their own.
+func TestBlocksAreShownWhen(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"add","what":"block","into":"all","id":"g","values":{"kind":"group","look":"card","title":"Of {{ me.name }}"}}`,
+		`{"kind":"add","what":"block","into":"g","id":"inner","values":{"kind":"text","text":"Within"}}`,
+		`{"kind":"add","what":"block","into":"g","id":"deep","values":{"kind":"group"}}`,
+		`{"kind":"move","of":"list","into":"deep","to":0}`,
+		`{"kind":"add","what":"block","into":"all","id":"after","values":{"kind":"text","text":"Behind {{ me.name }}"}}`,
+		`{"kind":"set","of":"g","values":{"when":"me.name = \"Ines\"","width":"half","tone":"quiet"}}`)
+	_, err := l.Acts.Apply(t.Context(), l.App.ID, "Ann", blueprint.Permit("r", "sailor", "see", map[string]string{"extent": "all"}))
+	require.NoError(t, err)
+	got := blocks(t, l, l.Member("Ines"), "my-sails", "")
+	assert.Equal(t, "Of Ines", got["g"]["title"])
+	assert.Equal(t, "half quiet card", fmt.Sprint(got["g"]["width"], " ", got["g"]["tone"], " ", got["g"]["look"]))
+	assert.Equal(t, "Within", got["inner"]["text"])
+	assert.Len(t, got["list"]["rows"], 2)
+	assert.Equal(t, "Behind Ines", got["after"]["text"])
+	got = blocks(t, l, l.Member("Tomas"), "my-sails", "")
+	for _, id := range []string{"g", "inner", "deep", "list"} {
+		assert.Nil(t, got[id], id)
+	}
+	assert.Equal(t, "Behind Tomas", got["after"]["text"])
+}

@@ -1,0 +1,188 @@
+package runtime
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"net/url"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"pinegate/app/act"
+	"pinegate/app/imports"
+	"pinegate/app/page"
+	"pinegate/core/blueprint"
+	"pinegate/core/query"
+	"pinegate/core/words"
+	"pinegate/server/reply"
+	"pinegate/store"
+	"pinegate/store/apps"
+	"pinegate/store/records"
+)
+
+type listInput struct {
+	PageInput
+	Block  string `path:"block"`
+	After  string `query:"after" doc:"What stands behind the last row that was read"`
+	Column string `query:"column" maxLength:"100" doc:"The choice whose cards are meant, on a board"`
+}
+
+type optionsInput struct {
+	PageInput
+	Block  string `path:"block"`
+	Field  string `path:"field"`
+	Search string `query:"search" maxLength:"200"`
+}
+
+type exportInput struct {
+	PageInput
+	Block  string `path:"block"`
+	Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+}
+
+type rowInput struct {
+	Block  string `path:"block"`
+	Record string `path:"record"`
+	Body   RowSent
+}
+
+// RowSent is what a browser sends to change a record where it stands in a list.
+type RowSent struct {
+	Path     string         `json:"path"`
+	Record   string         `json:"record,omitempty" doc:"That the page is about"`
+	Revision int            `json:"revision"`
+	Values   records.Values `json:"values"`
+}
+
+// OptionList is the answer to a search for records to link to.
+type OptionList struct {
+	Options []page.RecordOption `json:"options"`
+	More    bool                `json:"more"`
+}
+
+func (h *Handlers) registerLists(api huma.API) {
+	handle(h, api, http.MethodGet, "/lists/{block}", "Rows of a list", h.list)
+	handle(h, api, http.MethodGet, "/options/{block}/{field}", "Records to link to, or to filter by", h.options)
+	handle(h, api, http.MethodPost, "/lists/{block}/rows/{record}", "Change a record where it stands in a list", h.changeRow)
+	huma.Register(api, huma.Operation{OperationID: "export-list", Method: http.MethodGet, Path: "/lists/{block}/file",
+		Summary: "What a list shows, as a file"}, h.export)
+}
+
+// view finds the page for the path, with what is asked of its blocks. Of an address that
+// is broken, that which can be read is taken.
+func (p *Place) view(ctx context.Context, a *apps.Apps, in PageInput) (*page.View, error) {
+	v, err := p.open(ctx, a, in.Path, in.Record)
+	if err != nil {
+		return nil, err
+	}
+	asks, err := url.ParseQuery(in.View)
+	v.Asks, v.Unread = page.Asks(asks), err != nil
+	return v, nil
+}
+
+// shownList finds a list on a page.
+func (h *Handlers) shownList(ctx context.Context, p *Place, in PageInput, block string) (*page.View, *blueprint.RecordsBlock, error) {
+	v, err := p.view(ctx, h.Apps, in)
+	if err != nil {
+		return nil, nil, err
+	}
+	x, err := page.Find[*blueprint.RecordsBlock](v, block)
+	return v, x, err
+}
+
+func (h *Handlers) list(ctx context.Context, p *Place, in *listInput) (*output[page.Records], error) {
+	v, x, err := h.shownList(ctx, p, in.PageInput, in.Block)
+	if err != nil {
+		return nil, err
+	}
+	out, err := v.More(ctx, x, in.After, in.Column)
+	if err != nil {
+		return nil, err
+	}
+	return &output[page.Records]{*out}, nil
+}
+
+func (h *Handlers) options(ctx context.Context, p *Place, in *optionsInput) (*output[OptionList], error) {
+	v, err := p.open(ctx, h.Apps, in.Path, in.Record)
+	if err != nil {
+		return nil, err
+	}
+	target, err := v.Offers(in.Block, in.Field)
+	if err != nil {
+		return nil, err
+	}
+	options, more, err := page.Options(ctx, v.Road, p.Seat, target, in.Search)
+	if err != nil {
+		return nil, err
+	}
+	return &output[OptionList]{OptionList{options, more}}, nil
+}
+
+// changeRow changes fields of a record where it stands in a list, as the rules let whoever
+// looks.
+func (h *Handlers) changeRow(ctx context.Context, p *Place, in *rowInput) (*struct{}, error) {
+	if err := p.writable(); err != nil {
+		return nil, err
+	}
+	_, x, err := h.shownList(ctx, p, PageInput{Path: in.Body.Path, Record: in.Body.Record}, in.Block)
+	if err != nil {
+		return nil, err
+	}
+	for id := range in.Body.Values {
+		if !page.ChangesField(x, id) {
+			return nil, words.New("no-such-column")
+		}
+	}
+	if !blueprint.IsRecordID(in.Record) {
+		return nil, store.ErrNotFound
+	}
+	if h.Gate != nil {
+		if err := h.Gate.AllowForm(ctx, p.App, p.From, p.person()); err != nil {
+			return nil, err
+		}
+	}
+	t := p.Seat.Blueprint.Table(x.Table)
+	_, err = h.Acts.Edit(ctx, p.App, p.Seat, words.Say("row-changed", words.Args{"table": t.Name}), func(u *act.Unit) (*records.Write, error) {
+		return u.Road.Change(ctx, p.Seat, t, in.Record, in.Body.Revision, in.Body.Values, nil)
+	})
+	return nil, err
+}
+
+// export answers with all that a list shows, as a file.
+func (h *Handlers) export(ctx context.Context, in *exportInput) (*huma.StreamResponse, error) {
+	p := h.Place(ctx)
+	v, x, err := h.shownList(ctx, p, in.PageInput, in.Block)
+	if err != nil {
+		return nil, reply.Error(ctx, h.Apps.Moved(ctx, p.App, err))
+	}
+	if !x.Export {
+		return nil, reply.Error(ctx, store.ErrNotFound)
+	}
+	q, err := v.Selection(x)
+	if err == nil && len(q.Columns) == 0 {
+		err = store.ErrNotFound
+	}
+	if err != nil {
+		return nil, reply.Error(ctx, err)
+	}
+	return Export(h.Apps.Road(ctx), p.Seat, imports.Kind(in.Format), v.Page.Path, []query.Selection{*q}), nil
+}
+
+// Export answers with records as a file of a kind, whose name is given without its
+// ending.
+func Export(road records.Road, seat *records.Seat, kind imports.Kind, name string, lists []query.Selection) *huma.StreamResponse {
+	return &huma.StreamResponse{Body: func(hc huma.Context) {
+		Attach(hc, name+"."+string(kind), kind.MIME())
+		if err := imports.Export(hc.Context(), road, seat, kind, lists, hc.BodyWriter()); err != nil {
+			// the answer has begun: cutting it off is how the browser hears of it
+			_ = reply.Error(hc.Context(), err)
+			panic(http.ErrAbortHandler)
+		}
+	}}
+}
+
+// Attach says of an answer that it is a file with a name.
+func Attach(hc huma.Context, name, kind string) {
+	hc.SetHeader("Content-Type", kind)
+	hc.SetHeader("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name))
+}
