@@ -213,7 +213,8 @@ func pages() []blueprint.Page {
 			details("haul", "day", "boat", "kind", "done", "note"))),
 		offMenu(page("p_plan", "plan-haul-out", "Plan a haul-out", yard,
 			heading("Plan a haul-out or a launch"),
-			form(blueprint.FormBlock{Table: "haul", Fields: asks("haul", "!day", "!boat", "!kind", "note"), Submit: "Plan it", Then: "p_hauls",
+			form(blueprint.FormBlock{Table: "haul", Fields: asks("haul", "!day", "!boat", "!kind", "note"), Submit: "Plan it",
+				Then:   "p_hauls",
 				Thanks: "It is planned."}))),
 		page("p_new", "new-requests", "New requests", managers,
 			heading("New requests"),
@@ -225,10 +226,11 @@ func pages() []blueprint.Page {
 			})),
 		page("p_invoices", "invoices", "Invoices", managers,
 			heading("Invoices"),
-			as(rows("inv", "", "-day", "", "No invoices.", "number", "owner", "day", "due", "total", "status"), func(l *blueprint.RecordsBlock) {
-				l.Group, l.Totals, l.Export = fieldID("inv", "status"), ids("inv", []string{"total"}), true
-				l.Filters = ids("inv", []string{"status", "owner", "due"})
-			})),
+			as(rows("inv", "", "-day", "", "No invoices.", "number", "owner", "day", "due", "total", "status"),
+				func(l *blueprint.RecordsBlock) {
+					l.Group, l.Totals, l.Export = fieldID("inv", "status"), ids("inv", []string{"total"}), true
+					l.Filters = ids("inv", []string{"status", "owner", "due"})
+				})),
 		page("p_due", "overdue", "Overdue invoices", managers,
 			heading("Overdue invoices"),
 			rows("inv", `status = "Sent" and due < TODAY()`, "due", "", "No one owes us anything.", "number", "owner", "boat", "due",

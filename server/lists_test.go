@@ -69,7 +69,8 @@ func TestCardsAreMovedOnABoard(t *testing.T) {
 	assert.Equal(t, before.Board.Columns[1].Count+1, after.Board.Columns[1].Count)
 	status, said := move(map[string]any{"ord_status": "os_done"}, revision)
 	assert.Equal(t, http.StatusConflict, status, said)
-	for values, want := range map[string]int{`{"ord_status":"gone"}`: 422, `{"ord_title":"Mine"}`: 422, `{"ord_price":"1"}`: 422, `{"no_such":1}`: 422,
+	for values, want := range map[string]int{`{"ord_status":"gone"}`: 422, `{"ord_title":"Mine"}`: 422, `{"ord_price":"1"}`: 422,
+		`{"no_such":1}`:              422,
 		`{"ord_status":["os_done"]}`: 422} {
 		var v map[string]any
 		decode(t, values, &v)
@@ -124,7 +125,8 @@ func TestListsAreTakenAwayUnderTheRules(t *testing.T) {
 func TestAddressesWithNonsense(t *testing.T) {
 	s := servertest.New(t)
 	c := s.Person(t, "jonas@aldercove.example")
-	for _, view := range []string{"p_orders_b.is.ord_kind=%27%3B+DROP", "p_orders_b.is.ord_due=2026-99-01..", "p_orders_b.as=wheel", "%zz&p_orders_b.as=table",
+	for _, view := range []string{"p_orders_b.is.ord_kind=%27%3B+DROP", "p_orders_b.is.ord_due=2026-99-01..", "p_orders_b.as=wheel",
+		"%zz&p_orders_b.as=table",
 		"p_orders_b.is.ord_crew=x", "p_orders_b.is.ord_price=1..", "p_orders_b.by=ord_price"} {
 		var p struct {
 			Blocks []struct{ Notes []string }

@@ -30,7 +30,8 @@ func TestOddTextsAreRefusedOrFound(t *testing.T) {
 		assert.Less(t, status, 500, "%s %s %v: %s", method, path, body, answer)
 	}
 	for path, c := range map[string]*servertest.Client{at + "/tables/boat/records?search=": f, at + "/people?role=r_own&search=": f,
-		at + "/export?format=csv&table=boat&search=": f, live + "/lists/p_home_f?path=welcome&view=p_home_f.find%3D": p, live + "/page?path=": p} {
+		at + "/export?format=csv&table=boat&search=":                f,
+		live + "/lists/p_home_f?path=welcome&view=p_home_f.find%3D": p, live + "/page?path=": p} {
 		status, answer := c.Do(http.MethodGet, path, nil)
 		require.Equal(t, http.StatusOK, status, "%s: %s", path, answer) // what follows asks where something is
 	}

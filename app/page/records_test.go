@@ -89,7 +89,8 @@ func TestABoard(t *testing.T) {
 		c := c.(map[string]any)
 		said = append(said, fmt.Sprint(c["label"], " ", c["count"], " ", c["sums"], " ", names(c["rows"]), " ", c["next"] != ""))
 	}
-	assert.Equal(t, []string{"Dacron 3 map[area:60 price:1200] [Genoa] true", "Laminate 0 map[] [] false", " 1 map[area:9] [Trysail] false"}, said)
+	assert.Equal(t, []string{"Dacron 3 map[area:60 price:1200] [Genoa] true", "Laminate 0 map[] [] false",
+		" 1 map[area:9] [Trysail] false"}, said)
 	assert.Equal(t, []any{"cl"}, got["edits"])
 	v, err := page.Open(t.Context(), l.Road(), l.Founder(), "my-sails", "")
 	require.NoError(t, err)
@@ -124,7 +125,8 @@ func TestACalendar(t *testing.T) {
 		`{"kind":"add","what":"field","into":"sail","id":"until","values":{"name":"Until","type":"date"}}`,
 		`{"kind":"set","of":"list","values":{"until":"until"}}`)
 	for name, days := range map[string][2]string{"Before": {"2026-04-26", ""}, "First": {"2026-04-27", ""}, "Last": {"2026-05-31", ""},
-		"After": {"2026-06-01", ""}, "Into": {"2026-04-01", "2026-04-27"}, "Gone": {"2026-04-01", "2026-04-26"}, "Through": {"2026-01-01", "2027-01-01"},
+		"After": {"2026-06-01", ""}, "Into": {"2026-04-01", "2026-04-27"}, "Gone": {"2026-04-01", "2026-04-26"},
+		"Through":   {"2026-01-01", "2027-01-01"},
 		"Backwards": {"2026-05-10", "2026-05-01"}} {
 		values := map[string]any{"name": name, "cut": days[0]}
 		if days[1] != "" {
@@ -136,7 +138,8 @@ func TestACalendar(t *testing.T) {
 	seat.Clock = l.Member("Ines").Clock // the first of May
 	got := blocks(t, l, seat, "my-sails", "")["list"]
 	calendar := got["calendar"].(map[string]any)
-	assert.Equal(t, "2026-04-27 2026-05-31 2026-05-01 month", fmt.Sprint(calendar["first"], " ", calendar["last"], " ", calendar["day"], " ",
+	assert.Equal(t, "2026-04-27 2026-05-31 2026-05-01 month", fmt.Sprint(calendar["first"], " ", calendar["last"], " ",
+		calendar["day"], " ",
 		calendar["span"]), "whole weeks, from Monday, around the month of today")
 	assert.Equal(t, []string{"Through", "Into", "First", "Backwards", "Last"}, names(got["rows"]))
 	for asks, want := range map[string][]string{

@@ -56,7 +56,8 @@ const (
 // toneOptions are the tones that can be chosen.
 func toneOptions() []prop.Option {
 	return []prop.Option{{Value: "", Words: "plain"}, {Value: string(QuietTone), Words: "quiet"}, {Value: string(GoodTone), Words: "good"},
-		{Value: string(AttentionTone), Words: "attention"}, {Value: string(DangerTone), Words: "danger"}, {Value: string(AccentTone), Words: "accent"}}
+		{Value: string(AttentionTone), Words: "attention"}, {Value: string(DangerTone), Words: "danger"},
+		{Value: string(AccentTone), Words: "accent"}}
 }
 
 // props lists the settings that blocks of all kinds have.

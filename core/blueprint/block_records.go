@@ -304,7 +304,8 @@ func (x *RecordsBlock) actions(c Context) []prop.Prop {
 			With:  "open",
 			Say:   " {}",
 			Value: prop.Pick(&x.OpenAs, prop.Option{Value: "", Words: "as a page"},
-				prop.Option{Value: string(OpenPanel), Words: "in a panel at the side"}, prop.Option{Value: string(OpenDialog), Words: "in a dialog"}),
+				prop.Option{Value: string(OpenPanel), Words: "in a panel at the side"},
+				prop.Option{Value: string(OpenDialog), Words: "in a dialog"}),
 		},
 		{
 			Name:  "edit",

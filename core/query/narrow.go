@@ -109,7 +109,8 @@ func (s *source) narrowMany(f *expr.Field, n Narrow) (string, error) {
 	in := rows.(*source)
 	any := "EXISTS (" + in.Select("1") + ")"
 	if len(n.In) > 0 {
-		in.Where(fmt.Sprintf("%s = ANY(%s)", in.item, s.b.param("{"+strings.Join(n.In, ",")+"}", sqlType(expr.Type{Kind: f.Type.Kind})+"[]")))
+		list := s.b.param("{"+strings.Join(n.In, ",")+"}", sqlType(expr.Type{Kind: f.Type.Kind})+"[]")
+		in.Where(fmt.Sprintf("%s = ANY(%s)", in.item, list))
 	}
 	found := "EXISTS (" + in.Select("1") + ")"
 	switch {

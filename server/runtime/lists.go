@@ -142,7 +142,8 @@ func (h *Handlers) changeRow(ctx context.Context, p *Place, in *rowInput) (*stru
 		}
 	}
 	t := p.Seat.Blueprint.Table(x.Table)
-	_, err = h.Acts.Edit(ctx, p.App, p.Seat, words.Say("row-changed", words.Args{"table": t.Name}), func(u *act.Unit) (*records.Write, error) {
+	sentence := words.Say("row-changed", words.Args{"table": t.Name})
+	_, err = h.Acts.Edit(ctx, p.App, p.Seat, sentence, func(u *act.Unit) (*records.Write, error) {
 		return u.Road.Change(ctx, p.Seat, t, in.Record, in.Body.Revision, in.Body.Values, nil)
 	})
 	return nil, err
