@@ -1,0 +1,61 @@
+package browser
+
+import (
+	"fmt"
+
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/chromedp"
+)
+
+// middle finds the middle of what a selector finds, where it can be seen.
+func (p *Person) middle(selector string) ([]float64, error) {
+	return attempt(p, "find "+selector, fmt.Sprintf(`(() => {`+helpers+` const e = all(%q)[0]; if (!e) return null;
+		e.scrollIntoView({block: 'nearest', inline: 'nearest'}); const r = e.getBoundingClientRect();
+		return [r.x + r.width / 2, r.y + Math.min(r.height / 2, 40)]; })()`, selector), []float64(nil))
+}
+
+// Drag drags what a selector finds to what another one finds, by mouse or with a finger.
+// What is held then, and what it is held over, are found by selectors, too.
+func (p *Person) Drag(from, to, held, over string, finger bool) error {
+	at, err := p.middle(from)
+	if err != nil {
+		return err
+	}
+	point := func(mouse input.DispatchMouseEventType, touch input.DispatchTouchEventType, x, y float64) error {
+		if !finger {
+			return p.do("move the mouse", chromedp.MouseEvent(mouse, x, y, chromedp.ButtonLeft))
+		}
+		points := []*input.TouchPoint{{X: x, Y: y}}
+		if touch == input.DispatchTouchEventTypeTouchEnd {
+			points = []*input.TouchPoint{}
+		}
+		return p.do("move a finger", call(input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: touch, TouchPoints: points}))
+	}
+	move := func(x, y float64) error {
+		return point(input.DispatchMouseEventTypeMouseMoved, input.DispatchTouchEventTypeTouchMove, x, y)
+	}
+	if err := point(input.DispatchMouseEventTypeMousePressed, input.DispatchTouchEventTypeTouchStart, at[0], at[1]); err != nil {
+		return err
+	}
+	if !finger {
+		if err := move(at[0]+10, at[1]+2); err != nil {
+			return err
+		}
+	}
+	if err := p.until("hold "+from, fmt.Sprintf(`document.querySelector(%q)`, held)); err != nil {
+		return err
+	}
+	end, err := p.middle(to)
+	if err != nil {
+		return err
+	}
+	for step := 1.0; step <= 8; step++ {
+		if err := move(at[0]+(end[0]-at[0])*step/8, at[1]+(end[1]-at[1])*step/8); err != nil {
+			return err
+		}
+	}
+	if err := p.until("be over "+to, fmt.Sprintf(`document.querySelector(%q)?.matches(%q)`, to, over)); err != nil {
+		return err
+	}
+	return point(input.DispatchMouseEventTypeMouseReleased, input.DispatchTouchEventTypeTouchEnd, end[0], end[1])
+}
