@@ -197,3 +197,40 @@ func TestADateIsChangedWhereItStands(t *testing.T) {
 	w.app("/orders?p_orders_b.as=table&p_orders_b.find=halyards&p_orders_b.by=-ord_due")
 	w.see("Mar 4, 2027")
 }
+
+// TestFounderMakesAPortalFromFiles brings three linked files, gives three roles what is
+// proposed for them, and has the pages made: nothing is typed but names.
+func TestFounderMakesAPortalFromFiles(t *testing.T) {
+	w := start(t)
+	w.empty()
+	w.press("Import files")
+	w.must(w.Drop(map[string]string{
+		"orders.csv": "Title,Boat,Status,Due on\nNew jib,Tern,Open,2026-12-02\nMend the mast,Auk,Done,2026-11-03\nScrub,Tern,Open,2026-12-04\nPaint,Gull,Under way,2026-12-24\nSails,Auk,Open,2026-12-12\n",
+		"boats.csv":  "Boat,Owner\nTern,Ines Calder\nAuk,Tomas Lind\nGull,Ruth Voss\n",
+		"owners.csv": "Name;E-mail\nInes Calder;ines@sail.example\nTomas Lind;tomas@sail.example\nRuth Voss;ruth@sail.example\n",
+	}))
+	w.see("The values match Boat in Boats.")
+	w.press("Import 11 rows")
+	w.see("Imported 11 rows.")
+	w.press("Close")
+	w.pressIn("nav[aria-label=Trail]", "People")
+	for _, role := range []string{"Customers", "Friends"} {
+		w.press("Add a role")
+		w.fill("What its people are called", role)
+		w.choose("Their records are in", "Owners")
+		w.save()
+		w.see("Rules for "+role, "their own record in Owners")
+		w.pressIn("[role=dialog]", "Add ")
+		w.must(w.Until("have the rules", `!document.querySelector('[role=dialog]')`))
+	}
+	w.pressIn("nav[aria-label=Trail]", "Pages")
+	w.press("Make pages from tables")
+	w.see("My boats", "My orders", "Lists Orders as")
+	w.pressIn("[role=dialog]", "Make ")
+	w.see("Undo takes all of it back.", "Home of friends")
+	w.seenAs("Ines Calder")
+	w.see("Welcome, Ines Calder", "New jib", "Tern")
+	w.stageLacks("Auk")
+	w.press("Undo")
+	w.notSee("Home of friends")
+}

@@ -27,13 +27,13 @@ var builderRoutes = map[string]string{
 		GET /api/apps/:app/pictures/:picture; GET /api/apps/:app/plan; GET /api/apps/:app/script/:stop; GET /api/apps/:app/script/:stop/whole; POST /api/apps/:app/setting; GET /api/apps/:app/clauses; GET /api/apps/:app/merges; GET /api/apps/:app/counts; GET /api/apps/:app/sees; GET /api/apps/:app/tables/:table/bin;
 		GET /api/apps/:app/tables/:table/options; GET /api/apps/:app/tables/:table/records; GET /api/apps/:app/tables/:table/records/:record; GET /api/apps/:app/tables/:table/records/:record/files/:field/:file;
 		GET /api/apps/:app/tables/:table/records/:record/history; GET /api/apps/:app/tables/:table/records/:record/who; GET /api/apps/:app/tables/:table/totals; GET /api/apps/:app/tables/:table/views;
-		GET /api/apps/:app/versions; GET /api/apps/:app/why; GET /api/apps/:app/why/page; GET /api/apps/:app/proposal; GET /api/workspaces/:workspace; POST /api/apps/:app/effects; POST /api/apps/:app/expression; GET /stage/:app/:as/-/app; GET /stage/:app/:as/-/events;
+		GET /api/apps/:app/versions; GET /api/apps/:app/why; GET /api/apps/:app/why/page; GET /api/apps/:app/proposal; GET /api/apps/:app/pages/proposal; GET /api/workspaces/:workspace; POST /api/apps/:app/effects; POST /api/apps/:app/expression; GET /stage/:app/:as/-/app; GET /stage/:app/:as/-/events;
 		GET /stage/:app/:as/-/files/:table/:record/:field/:file; GET /stage/:app/:as/-/gate; GET /stage/:app/:as/-/lists/:block; GET /stage/:app/:as/-/lists/:block/file; GET /stage/:app/:as/-/options/:block/:field;
 		GET /stage/:app/:as/-/page; GET /stage/:app/:as/-/pictures/:picture`,
 	"editor": `GET /api/apps/:app/gate; DELETE /api/apps/:app/imports/:import; DELETE /api/apps/:app/invitations/:invitation; DELETE /api/apps/:app/tables/:table/bin; DELETE /api/apps/:app/tables/:table/records/:record;
 		DELETE /api/apps/:app/views/:view; PATCH /api/apps/:app/tables/:table/records/:record; POST /api/apps/:app/changes; POST /api/apps/:app/imports; POST /api/apps/:app/imports/propose;
 		POST /api/apps/:app/help; POST /api/apps/:app/invitations; POST /api/apps/:app/leftovers/:import/drop; POST /api/apps/:app/leftovers/:import/retry; POST /api/apps/:app/mail-trials; POST /api/apps/:app/pictures; POST /api/apps/:app/sender; POST /api/apps/:app/sender/confirm;
-		POST /api/apps/:app/publish; POST /api/apps/:app/redo; POST /api/apps/:app/tables/:table/bulk; POST /api/apps/:app/tables/:table/fields/:field/files; POST /api/apps/:app/tables/:table/named;
+		POST /api/apps/:app/publish; POST /api/apps/:app/pages/proposal; POST /api/apps/:app/redo; POST /api/apps/:app/tables/:table/bulk; POST /api/apps/:app/tables/:table/fields/:field/files; POST /api/apps/:app/tables/:table/named;
 		POST /api/apps/:app/tables/:table/records; POST /api/apps/:app/tables/:table/records/:record/bring-back; POST /api/apps/:app/tables/:table/records/:record/restore;
 		POST /api/apps/:app/tables/:table/views; POST /api/apps/:app/undo; POST /api/apps/:app/uploads; POST /api/apps/:app/waiting/:waiting; PUT /api/apps/:app/views/:view;
 		POST /stage/:app/:as/-/files/:block/:field; POST /stage/:app/:as/-/forms/:block; POST /stage/:app/:as/-/lists/:block/rows/:record`,
@@ -274,6 +274,7 @@ func body(route string) any {
 		"/imports":               map[string]any{"uploads": []string{id}, "proposal": map[string]any{"sheets": []any{}}},
 		"/effects":               map[string]any{"change": map[string]any{"kind": "remove", "of": "boat"}},
 		"/rows/:record":          map[string]any{"path": "orders", "revision": 1, "values": map[string]any{}},
+		"/pages/proposal":        map[string]any{"tables": []string{}, "roles": []string{}, "take": []string{}},
 		"/named":                 map[string]any{"name": "x"},
 		"/bring-back":            map[string]any{"version": 1, "revision": 1},
 		"/expression":            map[string]any{"source": "1", "scope": map[string]string{"want": "text"}},

@@ -27,7 +27,8 @@ type Records struct {
 	Fields  []Column `json:"fields"`
 	Picture string   `json:"picture,omitempty"` // id of a column or field
 	Badge   string   `json:"badge,omitempty"`
-	Edits   []string `json:"edits"` // ids of columns and fields that whoever looks may change
+	Edits   []string `json:"edits"` // ids of columns that whoever looks may change where they stand
+	Moves   []string `json:"moves"` // ids of fields that they may change by moving a record
 	Rows    []Row    `json:"rows"`
 	Next    string   `json:"next"`
 	Open    string   `json:"open"` // path of the page that a row opens, or ""
@@ -142,7 +143,10 @@ func showRecords(v *View, x *blueprint.RecordsBlock, got []records.Result) (*Rec
 	if out.Filters, err = l.filters(got); err != nil {
 		return nil, err
 	}
-	if out.Edits, err = l.edits(); err != nil {
+	if out.Edits, err = l.settable(l.Edit); err != nil {
+		return nil, err
+	}
+	if out.Moves, err = l.settable(moved(x)); err != nil {
 		return nil, err
 	}
 	return out, l.fill(out, got[len(l.links):])
@@ -254,7 +258,7 @@ func (l *list) fill(out *Records, got []records.Result) (err error) {
 // shape makes what is shown of a list, but for its rows.
 func (l *list) shape() *Records {
 	b := l.Seat.Blueprint
-	out := &Records{As: string(l.asked.way), Columns: []Column{}, Fields: []Column{}, Edits: []string{}, Rows: []Row{}, Empty: l.Empty,
+	out := &Records{As: string(l.asked.way), Columns: []Column{}, Fields: []Column{}, Edits: []string{}, Moves: []string{}, Rows: []Row{}, Empty: l.Empty,
 		Search: l.asked.search, Filters: []Filter{}, Notes: append([]string{}, l.asked.notes...), Totals: []Total{}, Export: l.Export}
 	for _, way := range l.Offered() {
 		out.Ways = append(out.Ways, string(way))
@@ -324,21 +328,14 @@ func (l *list) filters(got []records.Result) ([]Filter, error) {
 	return out, nil
 }
 
-// changes lists the fields of a list that are changed where they stand: by hand in it, or
-// by moving records on a board or a calendar.
-func changes(x *blueprint.RecordsBlock) []string {
-	out := slices.Clone(x.Edit)
-	for _, id := range []string{x.Board, x.From, x.Until} {
-		if id != "" && !slices.Contains(out, id) {
-			out = append(out, id)
-		}
-	}
-	return out
+// moved lists the fields that are changed by moving records on a board or a calendar.
+func moved(x *blueprint.RecordsBlock) []string {
+	return slices.DeleteFunc([]string{x.Board, x.From, x.Until}, func(id string) bool { return id == "" })
 }
 
 // ChangesField tells whether a field of a list is changed where it stands.
 func ChangesField(x *blueprint.RecordsBlock, field string) bool {
-	return slices.Contains(changes(x), field)
+	return slices.Contains(x.Edit, field) || slices.Contains(moved(x), field)
 }
 
 // Offers gives the table whose records are offered to choose from in a form or a filter,
@@ -368,10 +365,10 @@ func (v *View) Offers(block, field string) (*blueprint.Table, error) {
 	return v.Seat.Blueprint.Table(f.Target), nil
 }
 
-// edits lists those of them that whoever looks may change, in some record.
-func (l *list) edits() ([]string, error) {
+// settable lists the fields that whoever looks sees and may change, in some record.
+func (l *list) settable(fields []string) ([]string, error) {
 	out := []string{}
-	for _, id := range changes(l.RecordsBlock) {
+	for _, id := range fields {
 		if !l.shows(id) || !l.table.Field(id).Type.Entered() {
 			continue
 		}

@@ -91,7 +91,8 @@ func TestABoard(t *testing.T) {
 	}
 	assert.Equal(t, []string{"Dacron 3 map[area:60 price:1200] [Genoa] true", "Laminate 0 map[] [] false",
 		" 1 map[area:9] [Trysail] false"}, said)
-	assert.Equal(t, []any{"cl"}, got["edits"])
+	assert.Equal(t, []any{"cl"}, got["moves"])
+	assert.Empty(t, got["edits"])
 	v, err := page.Open(t.Context(), l.Road(), l.Founder(), "my-sails", "")
 	require.NoError(t, err)
 	x, err := page.Find[*blueprint.RecordsBlock](v, "list")

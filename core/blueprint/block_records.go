@@ -30,6 +30,13 @@ const (
 	LinesWay    ListWay = "lines"
 )
 
+// ListWays lists the ways in which records can be shown.
+func ListWays() []prop.Option {
+	return []prop.Option{{Value: string(TableWay), Words: "a table"}, {Value: string(CardsWay), Words: "cards"},
+		{Value: string(BoardWay), Words: "a board"}, {Value: string(CalendarWay), Words: "a calendar"},
+		{Value: string(GalleryWay), Words: "a gallery"}, {Value: string(LinesWay), Words: "lines"}}
+}
+
 // OpenAs is where what a row opens is shown.
 type OpenAs string
 
@@ -105,10 +112,7 @@ func (x *RecordsBlock) which(c Context) []prop.Prop {
 			Asked:  true,
 			Resets: true,
 			Say:    " as {}",
-			Value: prop.Many(&x.Ways, prop.Of("", prop.Option{Value: string(TableWay), Words: "a table"},
-				prop.Option{Value: string(CardsWay), Words: "cards"}, prop.Option{Value: string(BoardWay), Words: "a board"},
-				prop.Option{Value: string(CalendarWay), Words: "a calendar"}, prop.Option{Value: string(GalleryWay), Words: "a gallery"},
-				prop.Option{Value: string(LinesWay), Words: "lines"})).Else(TableWay).Joined(" or "),
+			Value:  prop.Many(&x.Ways, prop.Of("", ListWays()...)).Else(TableWay).Joined(" or "),
 		},
 		{
 			Name:  "filter",

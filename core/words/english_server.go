@@ -83,6 +83,7 @@ var englishServer = map[string]string{
 	"import-choice":         "“{value}” is not in the list.",
 	"no-label":              "(no name)",
 	"form-thanks":           "Thank you. It is saved.",
+	"pages-gone":            "The app has changed, and these pages are not offered any more. Look at the offer again.",
 	"asked-address":         "Part of the address can’t be read. It was left out.",
 	"asked-way":             "The address asks for a view that isn’t offered here. It was left out.",
 	"asked-search":          "The words to search for are too long. They were left out.",

@@ -195,6 +195,7 @@ func (h *Handlers) Register(api huma.API) {
 	h.registerViews(api)
 	h.registerWho(api)
 	h.registerWhy(api)
+	h.registerDraft(api)
 	h.registerPublish(api)
 }
 

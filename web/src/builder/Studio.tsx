@@ -11,6 +11,7 @@ import { KeysHelp } from "./KeysHelp";
 import { useKeys } from "./keys";
 import { useLive } from "./live";
 import { AppMailbox } from "./Mailbox";
+import { MakePages } from "./MakePages";
 import { setMode } from "./mode";
 import { PagesStage } from "./PagesStage";
 import { PeopleStage } from "./PeopleStage";
@@ -78,6 +79,7 @@ function Open({ app, stop }: { app: AppOut; stop: Stop }) {
 			) : (
 				<div className="flex-1 min-h-0 grid grid-cols-[minmax(20rem,27rem)_1fr]">
 					<div className="overflow-auto border-r border-line" id="script">
+						{stop === "pages" && app.member !== "viewer" && <MakePages app={app} />}
 						<Script
 							app={app.id}
 							still={app.member === "viewer"}

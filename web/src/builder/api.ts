@@ -58,6 +58,7 @@ export type GateState = Schemas["GateState"];
 export type Why = Schemas["Why"];
 export type PageWhy = Schemas["PageWhy"];
 export type RuleProposal = Schemas["RuleProposal"];
+export type PageProposal = Schemas["PageProposal"];
 export type Ticket = Schemas["Ticket"];
 export type Account = Schemas["AccountOut"];
 export type Setup = Schemas["Setup"];

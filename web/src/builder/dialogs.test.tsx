@@ -2,7 +2,7 @@ import { screen, waitFor, within } from "@testing-library/react";
 import { describe, expect, it, vi } from "vitest";
 import { answering, Refusal, show } from "../testing";
 import { AddRecord } from "./AddRecord";
-import type { AppOut, Plan } from "./api";
+import type { Plan } from "./api";
 import { Leftovers } from "./bring/Leftovers";
 import { BinPanel } from "./grid/BinPanel";
 import { ConflictDialog } from "./grid/ConflictDialog";
@@ -10,25 +10,8 @@ import { WhoSees } from "./grid/WhoSees";
 import { HistoryPanel } from "./HistoryPanel";
 import { PublishStop } from "./PublishStop";
 import { ProposeRules } from "./people/ProposeRules";
-import { field } from "./sample";
+import { app, crew, field } from "./sample";
 import { Workshop } from "./Workshop";
-
-const app = (more: Partial<AppOut> = {}): AppOut =>
-	({
-		id: "a1",
-		slug: "yard",
-		name: "Yard",
-		revision: 7,
-		liveVersion: 1,
-		member: "owner",
-		unpublished: 0,
-		tables: [{ id: "boat", name: "Boats", word: "a boat", fields: [field("name", "Name")] }],
-		roles: [{ id: "crew", name: "Crew", colour: 1, people: true }],
-		pages: [],
-		...more,
-	}) as AppOut;
-
-const crew = "crew";
 
 const plan = (more: Partial<Plan> = {}): Plan => ({
 	first: false,

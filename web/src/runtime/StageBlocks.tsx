@@ -1,5 +1,5 @@
 import { Plus } from "lucide-react";
-import { createContext, type DragEvent, Fragment, type KeyboardEvent, useContext, useEffect, useState } from "react";
+import { createContext, type DragEvent, type KeyboardEvent, useContext, useEffect, useState } from "react";
 import { BlockView } from "./blocks";
 import "./stage.css";
 import type { Block, Page, Where } from "./place";
@@ -56,10 +56,7 @@ function Held({ blocks, into }: { blocks: Block[]; into: string }) {
 	return (
 		<>
 			{blocks.map((b, i) => (
-				<Fragment key={b.id}>
-					<Between into={into} at={i} />
-					<Staged block={b} into={into} at={i} among={blocks.length} />
-				</Fragment>
+				<Staged key={b.id} block={b} into={into} at={i} among={blocks.length} />
 			))}
 			<Between into={into} at={blocks.length} last />
 		</>
@@ -127,6 +124,7 @@ function Staged({ block: b, into, at, among }: { block: Block; into: string; at:
 			}}
 			onDrop={(e) => drop(e, into, Number(over.split(" ")[1] ?? at))}
 		>
+			<Between into={into} at={at} />
 			{b.kind === "group" ? (
 				<BlockView block={b} where={where} inside={<Held blocks={b.blocks} into={b.id} />} />
 			) : (

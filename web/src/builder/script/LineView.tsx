@@ -62,7 +62,7 @@ export function LineView({ line }: { line: Line }) {
 		);
 	}
 	if (line.kind === "note") return <p className="text-soft py-1 px-1">{textOf(line)}</p>;
-	return (
+	const said = (
 		<Movable line={line}>
 			<p className="flex-1 leading-relaxed">
 				<Parts of={line.of ?? ""} parts={line.parts} />
@@ -75,6 +75,17 @@ export function LineView({ line }: { line: Line }) {
 			</p>
 			{!still && <Actions app={app} line={line} name={nameOf(line)} />}
 		</Movable>
+	);
+	if (!line.lines?.length) return said;
+	return (
+		<div className="grid gap-0.5">
+			{said}
+			<div className="ml-3 pl-3 border-l border-line grid gap-0.5">
+				{line.lines.map((l) => (
+					<LineView key={l.id} line={l} />
+				))}
+			</div>
+		</div>
 	);
 }
 

@@ -30,6 +30,7 @@ export const list = (more: object = {}) =>
 		ways: ["table"],
 		fields: [],
 		edits: [],
+		moves: [],
 		filters: [],
 		notes: [],
 		totals: [],

@@ -585,6 +585,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/pages/proposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Pages that are offered for tables and roles */
+        get: operations["get-apps-by-app-pages-proposal"];
+        put?: never;
+        /** Make pages that are offered */
+        post: operations["post-apps-by-app-pages-proposal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/people": {
         parameters: {
             query?: never;
@@ -1915,16 +1933,35 @@ export interface components {
             more: boolean;
             options: components["schemas"]["RecordOption"][];
         };
+        Page: {
+            id: string;
+            kind: string;
+            name: string;
+            own?: boolean;
+            roles: string[];
+            table?: string;
+            text: string;
+        };
         PageOut: {
             id: string;
             name: string;
             path: string;
             record?: string;
         };
+        PageProposal: {
+            pages: components["schemas"]["Page"][];
+        };
         PageWhy: {
             blocks: components["schemas"]["BlockWhy"][];
             may: boolean;
             text: string;
+        };
+        PagesTaken: {
+            roles: string[];
+            /** @description Ids */
+            tables: string[];
+            /** @description Ids of the pages that are offered for these */
+            take: string[];
         };
         Part: {
             set?: string;
@@ -3513,6 +3550,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MergeList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-pages-proposal": {
+        parameters: {
+            query?: {
+                /** @description Ids, with commas between */
+                tables?: string;
+                roles?: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageProposal"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-pages-proposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PagesTaken"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Revised"];
                 };
             };
             /** @description Error */

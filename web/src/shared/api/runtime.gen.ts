@@ -991,6 +991,7 @@ export interface components {
              * @enum {string}
              */
             kind: "records";
+            moves: string[];
             next: string;
             notes: string[];
             open: string;

@@ -39,7 +39,7 @@ export default function BoardWay({ list, where }: WayProps) {
 	const board = list.board as Shown;
 	const { moved, trouble, move } = useMoves(list.id, where);
 	const [held, setHeld] = useState<Row | null>(null);
-	const moves = list.edits.includes(board.field);
+	const moves = list.moves.includes(board.field);
 	const all = board.columns.flatMap((c) => c.rows);
 	const name = (id: string | number) => String(all.find((r) => r.id === id)?.label ?? "The card");
 	const column = (id: string | number | undefined) =>
@@ -149,7 +149,7 @@ function CardView({ list, where, row, moves }: { list: Records; where: Where; ro
 		>
 			<p className="record-top">
 				<Title row={row} open={open} />
-				<Badge list={list} row={row} />
+				{list.badge !== list.board?.field && <Badge list={list} row={row} />}
 			</p>
 			<Lines list={list} where={where} row={row} most={3} />
 		</li>

@@ -57,14 +57,14 @@ export default function CalendarWay({ list, where }: WayProps) {
 	const calendar = list.calendar as Shown;
 	const { moved, trouble, move } = useMoves(list.id, where);
 	const rows = list.rows.map((r) => ({ ...r, ...moved[String(r.id)] })) as Row[];
-	const moves = list.edits.includes(calendar.from);
+	const moves = list.moves.includes(calendar.from);
 	const drop = ({ active, over }: DragEndEvent) => {
 		const row = active.data.current?.row as Row | undefined;
 		const on = String(active.data.current?.on ?? "");
 		if (!row || !over || over.id === on) return;
 		const days = differenceInCalendarDays(parseISO(String(over.id)), parseISO(on));
 		const to: Moved = { [calendar.from]: later(row[calendar.from], days) };
-		if (calendar.until && row[calendar.until] && list.edits.includes(calendar.until))
+		if (calendar.until && row[calendar.until] && list.moves.includes(calendar.until))
 			to[calendar.until] = later(row[calendar.until], days);
 		move(list.rows.find((r) => r.id === row.id) as Row, to);
 	};

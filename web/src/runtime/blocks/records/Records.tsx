@@ -77,7 +77,12 @@ export default function Records({ block: first, where }: BlockProps<"records">) 
 /** What stands above the rows: the title, how they are shown, and what can be done with them. */
 function Head({ list, where, heading }: { list: Shown; where: Where; heading: string }) {
 	const asks = useAsks(list.id);
-	const searches = list.rows.length > 6 || list.next !== "" || list.search !== "" || list.board || list.calendar;
+	const searches =
+		list.rows.length > 6 ||
+		(list.next !== "" && list.rows.length > 5) ||
+		list.search !== "" ||
+		list.board ||
+		list.calendar;
 	const tools = searches || list.filters.length > 0;
 	const acts = list.add || list.export || list.ways.length > 1;
 	if (!list.title && !tools && !acts) return null;

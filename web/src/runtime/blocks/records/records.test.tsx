@@ -168,7 +168,7 @@ describe("a board", () => {
 			as: "board",
 			rows: [],
 			fields: [status],
-			edits: ["status"],
+			moves: ["status"],
 			board: {
 				field: "status",
 				columns: [
@@ -192,7 +192,7 @@ describe("a board", () => {
 	});
 
 	it("lets only those pick up cards who may move them", async () => {
-		one(board({ edits: [] }));
+		one(board({ moves: [] }));
 		const card = (await screen.findByText("Order 1")).closest("li");
 		expect(card?.getAttribute("tabindex")).toBeNull();
 		cleanup();
@@ -207,7 +207,7 @@ describe("a calendar", () => {
 		list({
 			as: "calendar",
 			fields: [day],
-			edits: ["day"],
+			moves: ["day"],
 			add: { id: "", kind: "button", text: "Add a haul-out", to: { path: "plan" } },
 			rows: [
 				{ ...row("1"), label: "Launch: Tern", day: "2026-05-04" },
