@@ -34,20 +34,22 @@ const (
 	agendaDays  = 30
 )
 
-// days gives the first and the last day that are shown. Weeks begin on Monday.
+// days gives the first and the last day that are shown. Weeks begin as in the region of the
+// app.
 func (l *list) days() (first, last time.Time) {
 	day := l.asked.day
-	monday := func(d time.Time) time.Time { return d.AddDate(0, 0, -(int(d.Weekday())+6)%7) }
+	begins := l.Seat.Blueprint.FirstDay()
+	week := func(d time.Time) time.Time { return d.AddDate(0, 0, -(int(d.Weekday())+7-begins)%7) }
 	switch l.asked.span {
 	case Week:
-		return monday(day), monday(day).AddDate(0, 0, 6)
+		return week(day), week(day).AddDate(0, 0, 6)
 	case Day:
 		return day, day
 	case Agenda:
 		return day, day.AddDate(0, 0, agendaDays-1)
 	}
-	begins := day.AddDate(0, 0, 1-day.Day())
-	return monday(begins), monday(begins.AddDate(0, 1, -1)).AddDate(0, 0, 6)
+	month := day.AddDate(0, 0, 1-day.Day())
+	return week(month), week(month.AddDate(0, 1, -1)).AddDate(0, 0, 6)
 }
 
 // calendarReads lists what is read for a calendar: what is on its days.

@@ -143,6 +143,11 @@ func TestACalendar(t *testing.T) {
 		calendar["day"], " ",
 		calendar["span"]), "whole weeks, from Monday, around the month of today")
 	assert.Equal(t, []string{"Through", "Into", "First", "Backwards", "Last"}, names(got["rows"]))
+	_, err := l.Acts.Apply(t.Context(), l.App.ID, "Ann", blueprint.Setting("app", "look.region", "en-US"))
+	require.NoError(t, err)
+	american := l.Founder()
+	american.Clock = seat.Clock
+	assert.Equal(t, "2026-04-26", blocks(t, l, american, "my-sails", "")["list"]["calendar"].(map[string]any)["first"], "weeks begin on Sunday there")
 	for asks, want := range map[string][]string{
 		"list.span=day&list.day=2026-05-31":    {"Through", "Last"},
 		"list.span=week&list.day=2026-06-03":   {"Through", "After"},

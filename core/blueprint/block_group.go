@@ -95,12 +95,7 @@ func (x *GroupBlock) Props(c Context) []prop.Prop {
 
 func (x *GroupBlock) picture() prop.Value {
 	return prop.Held(prop.Control{Kind: prop.PictureControl}, func() string { return x.Picture }, func(id string) { x.Picture = id },
-		func(id string) *words.Problem {
-			if !picturePattern.MatchString(id) {
-				return words.New("not-offered", "value", id)
-			}
-			return nil
-		})
+		wrongUnless(picturePattern.MatchString))
 }
 
 // Reset drops the picture where it is not shown.

@@ -19,6 +19,7 @@ type Blueprint struct {
 	Format int          `json:"format"`
 	Name   string       `json:"name"`
 	Theme  Theme        `json:"theme"`
+	Look   Look         `json:"look,omitzero"`
 	Zone   string       `json:"zone,omitempty"` // IANA time zone; "" means UTC
 	Lists  []ChoiceList `json:"lists"`
 	Tables []Table      `json:"tables"`

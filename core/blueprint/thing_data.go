@@ -26,7 +26,7 @@ func (b *Blueprint) Props(Context) []prop.Prop {
 	for _, t := range Themes() {
 		themes = append(themes, prop.Option{Value: string(t), Words: string(t)})
 	}
-	return []prop.Prop{
+	return append([]prop.Prop{
 		{Name: "name", Label: "Name", Noun: "the name", Must: true, Value: named(&b.Name)},
 		{Name: "theme", Label: "Theme", Noun: "the theme", Must: true, Value: prop.Pick(&b.Theme, themes...)},
 		{
@@ -38,7 +38,7 @@ func (b *Blueprint) Props(Context) []prop.Prop {
 			Say:   ". Its time zone is {}",
 			Value: prop.One(&b.Zone, zones(b.Zone)).OrNone("UTC"),
 		},
-	}
+	}, b.lookProps()...)
 }
 
 // zones offers time zones, the one that is set among them.

@@ -137,8 +137,8 @@ func (m *maker) record(x Page, id string, t *blueprint.Table) error {
 			return err
 		}
 		if len(columns) > 0 {
-			m.block(id, "records", append([]any{"table", u.ID, "title", u.Name, "filter", u.Fields[at].Key + " = page.record", "columns", columns},
-				m.opens(u, x.Roles)...)...)
+			linked := []any{"table", u.ID, "title", u.Name, "filter", u.Fields[at].Key + " = page.record", "columns", columns}
+			m.block(id, "records", append(linked, m.opens(u, x.Roles)...)...)
 		}
 	}
 	return nil
@@ -219,8 +219,8 @@ func (m *maker) home(x Page, id string) error {
 		if err != nil {
 			return err
 		}
-		pairs := []any{"table", t.ID, "title", t.Name, "ways", []blueprint.ListWay{blueprint.LinesWay}, "columns", columns[:min(len(columns), 4)],
-			"size", 5, "falling", true}
+		pairs := []any{"table", t.ID, "title", t.Name, "ways", []blueprint.ListWay{blueprint.LinesWay},
+			"columns", columns[:min(len(columns), 4)], "size", 5, "falling", true}
 		if state := m.state(t); state != nil {
 			pairs = append(pairs, "badge", state.ID)
 		}
@@ -288,7 +288,8 @@ func (m *maker) link() {
 		}
 		if made := m.made[string(Record)+"."+t.ID]; x.Kind == Change && made != "" {
 			id := m.newID()
-			change := blueprint.Adding("block", made, id, "kind", "button", "page", m.made[x.ID], "text", words.Say("made-change-button", nil))
+			change := blueprint.Adding("block", made, id, "kind", "button", "page", m.made[x.ID],
+				"text", words.Say("made-change-button", nil))
 			place := 2
 			change.At = &place // below the details
 			m.add(change)

@@ -58,7 +58,8 @@ func harbour(t testing.TB) *blueprint.Blueprint {
 		blueprint.Permit("c", "own", "see", where("this = me"), "change", where("this = me")),
 		blueprint.Permit("c", "boat", "see", where("owner = me")),
 		blueprint.Permit("c", "job", "see", where("boat.owner = me"), "hidden", []string{"job_3"}),
-		blueprint.Permit("w", "boat", "see", all()), blueprint.Permit("w", "job", "see", all(), "change", all(), "hidden", []string{"job_3"}),
+		blueprint.Permit("w", "boat", "see", all()),
+		blueprint.Permit("w", "job", "see", all(), "change", all(), "hidden", []string{"job_3"}),
 		blueprint.Permit("m", "own", "see", all(), "add", all(), "change", all()),
 		blueprint.Permit("m", "boat", "see", all(), "add", all(), "change", all()),
 		blueprint.Permit("m", "job", "see", all(), "add", all(), "change", all(), "delete", all()))

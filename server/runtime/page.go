@@ -12,6 +12,7 @@ import (
 
 	"pinegate/app/page"
 	"pinegate/core/blueprint"
+	"pinegate/core/look"
 	"pinegate/core/words"
 	"pinegate/server/gate"
 	"pinegate/server/seats"
@@ -66,6 +67,12 @@ func (p *Place) app() App {
 	b := p.Seat.Blueprint
 	out := App{Name: b.Name, Theme: string(b.Theme), Menu: []MenuItem{}, SignedIn: p.Seat.Viewer.SignedIn(), Person: p.Seat.Viewer.Name,
 		Stage: p.Stage, Locked: p.Locked}
+	out.Look, out.Faces, out.Logo, out.Region = look.Tokens(b.Theme, b.Look), []string{}, b.Look.Logo, b.Look.Region
+	for _, face := range []blueprint.Face{b.Look.Heading, b.Look.Text} {
+		if face != "" {
+			out.Faces = append(out.Faces, string(face))
+		}
+	}
 	if out.SignedIn && out.Person == "" {
 		out.Person = seats.RoleName(b, p.Seat.Viewer)
 	}

@@ -2,15 +2,20 @@ package runtime
 
 // App is what every page shows of the app, and of who looks at it.
 type App struct {
-	Name      string     `json:"name"`
-	Theme     string     `json:"theme"`
-	Menu      []MenuItem `json:"menu"`
-	SignedIn  bool       `json:"signedIn"`
-	Person    string     `json:"person"`
-	CanSignIn bool       `json:"canSignIn"`
-	CanSignUp bool       `json:"canSignUp"`
-	Locked    bool       `json:"locked"` // nothing can be changed from here
-	Stage     bool       `json:"stage"`  // looked at by a builder, words can be edited
+	Name string `json:"name"`
+	// Look are custom properties of CSS that differ from those of the theme, by their names.
+	Look      map[string]string `json:"look"`
+	Faces     []string          `json:"faces"`            // that are used besides those of the theme
+	Logo      string            `json:"logo,omitempty"`   // id of a picture
+	Region    string            `json:"region,omitempty"` // a tag of BCP 47
+	Theme     string            `json:"theme"`
+	Menu      []MenuItem        `json:"menu"`
+	SignedIn  bool              `json:"signedIn"`
+	Person    string            `json:"person"`
+	CanSignIn bool              `json:"canSignIn"`
+	CanSignUp bool              `json:"canSignUp"`
+	Locked    bool              `json:"locked"` // nothing can be changed from here
+	Stage     bool              `json:"stage"`  // looked at by a builder, words can be edited
 }
 
 // MenuItem is a page in the menu.

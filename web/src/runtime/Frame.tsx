@@ -4,7 +4,8 @@ import { type ReactNode, useEffect, useLayoutEffect, useRef, useState } from "re
 import { Link, NavLink, useLocation, useNavigate } from "react-router";
 import { useAway } from "./away";
 import { useLive } from "./live";
-import { type App, onStage, signOut } from "./place";
+import { wear } from "./look";
+import { type App, onStage, pictureHref, signOut } from "./place";
 
 /** What stands around every page: the app's name, its menu, and who is signed in. */
 export function Frame({ app, children }: { app: App; children: ReactNode }) {
@@ -19,14 +20,13 @@ export function Frame({ app, children }: { app: App; children: ReactNode }) {
 			navigate("/");
 		},
 	});
-	useEffect(() => {
-		document.documentElement.dataset.theme = app.theme;
-	}, [app.theme]);
+	useEffect(() => wear(app), [app]);
 	return (
 		<div className="min-h-dvh flex flex-col">
 			<header className="app-header">
 				<div className="app-width flex items-center gap-4 py-3">
 					<Link to="/" className="app-name">
+						{app.logo && <img src={pictureHref(app.logo)} alt="" className="app-logo" />}
 						{app.name}
 					</Link>
 					<TopMenu app={app} />

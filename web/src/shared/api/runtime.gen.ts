@@ -624,10 +624,16 @@ export interface components {
         App: {
             canSignIn: boolean;
             canSignUp: boolean;
+            faces: string[];
             locked: boolean;
+            logo?: string;
+            look: {
+                [key: string]: string;
+            };
             menu: components["schemas"]["MenuItem"][];
             name: string;
             person: string;
+            region?: string;
             signedIn: boolean;
             stage: boolean;
             theme: string;

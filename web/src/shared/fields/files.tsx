@@ -1,5 +1,6 @@
 import { Paperclip } from "lucide-react";
 import { type DragEvent, useRef, useState } from "react";
+import { region } from "../region";
 import "./files.css";
 import { wordsOf } from "../api/client";
 import type { components } from "../api/runtime.gen";
@@ -21,7 +22,7 @@ export function sizeText(bytes: number): string {
 			: bytes < 1_000_000_000
 				? [bytes / 1_000_000, "MB"]
 				: [bytes / 1_000_000_000, "GB"];
-	return `${new Intl.NumberFormat(undefined, { maximumFractionDigits: n < 10 ? 1 : 0 }).format(n)} ${unit}`;
+	return `${new Intl.NumberFormat(region(), { maximumFractionDigits: n < 10 ? 1 : 0 }).format(n)} ${unit}`;
 }
 
 interface FilesProps {

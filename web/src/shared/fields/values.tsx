@@ -1,4 +1,5 @@
 import type { components } from "../api/runtime.gen";
+import { region } from "../region";
 
 export type Column = components["schemas"]["Column"];
 export type RecordOption = components["schemas"]["RecordOption"];
@@ -40,7 +41,7 @@ export function linkedRecords(row: Row, column: Column): { records: RecordOption
 
 /** A date in the reader's own order of words, without shifting it between time zones. */
 export function dateText(iso: string): string {
-	return new Date(`${iso}T00:00:00Z`).toLocaleDateString(undefined, {
+	return new Date(`${iso}T00:00:00Z`).toLocaleDateString(region(), {
 		day: "numeric",
 		month: "short",
 		year: "numeric",
@@ -49,7 +50,7 @@ export function dateText(iso: string): string {
 }
 
 function timeText(iso: string): string {
-	return new Date(iso).toLocaleString(undefined, {
+	return new Date(iso).toLocaleString(region(), {
 		day: "numeric",
 		month: "short",
 		year: "numeric",
@@ -66,7 +67,7 @@ function grouped(v: string, decimals: number | undefined, style: Intl.NumberForm
 		decimals === undefined
 			? { maximumFractionDigits: style.style === "currency" ? 2 : 12 }
 			: { minimumFractionDigits: decimals, maximumFractionDigits: decimals };
-	return new Intl.NumberFormat(undefined, { ...style, ...places }).format(n);
+	return new Intl.NumberFormat(region(), { ...style, ...places }).format(n);
 }
 
 export function numberText(v: string, column: Column): string {

@@ -18,6 +18,7 @@ import {
 import { ChevronLeft, ChevronRight, Plus } from "lucide-react";
 import { Link } from "react-router";
 import { dateText, type Row } from "../../../shared/fields/values";
+import { region } from "../../../shared/region";
 import { useAsks } from "../../asks";
 import { addressOf, type Records } from "../../place";
 import { Badge, Title } from "./Cards";
@@ -109,7 +110,7 @@ function Bar({ list, calendar }: { list: Records; calendar: Shown }) {
 	};
 	const title =
 		calendar.span === "month"
-			? day.toLocaleDateString(undefined, { month: "long", year: "numeric" })
+			? day.toLocaleDateString(region(), { month: "long", year: "numeric" })
 			: calendar.span === "day"
 				? dateText(calendar.day)
 				: `${dateText(calendar.first)} – ${dateText(calendar.last)}`;
@@ -167,7 +168,7 @@ function Days(p: DaysProps & { moves: boolean }) {
 			{calendar.span !== "day" &&
 				days.slice(0, 7).map((d) => (
 					<span key={d.getDay()} className="calendar-weekday" aria-hidden>
-						{d.toLocaleDateString(undefined, { weekday: "short" })}
+						{d.toLocaleDateString(region(), { weekday: "short" })}
 					</span>
 				))}
 			{days.map((d) => (
@@ -265,7 +266,7 @@ function AgendaView(p: DaysProps) {
 			{days.map(({ day, rows }) => (
 				<li key={day}>
 					<h4 className={day === p.calendar.today ? "calendar-now" : ""}>
-						{parseISO(day).toLocaleDateString(undefined, { weekday: "long", day: "numeric", month: "long" })}
+						{parseISO(day).toLocaleDateString(region(), { weekday: "long", day: "numeric", month: "long" })}
 					</h4>
 					<ul>
 						{rows.map((r) => (

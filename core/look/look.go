@@ -1,0 +1,156 @@
+// Package look computes how an app looks from what its founder chose: colours of which
+// every text can be read, whatever accent they are made of.
+package look
+
+import (
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+
+	"pinegate/core/blueprint"
+)
+
+// LeastContrast is the contrast that texts have with what is behind them, after WCAG 2.2,
+// 1.4.3.
+const LeastContrast = 4.5
+
+// base is what a theme draws texts upon.
+type base struct {
+	ground, surface string
+	dark            bool
+	// barred tells that its bar takes the accent.
+	barred bool
+}
+
+// bases are the themes, as they stand in the stylesheet of apps.
+func bases() map[blueprint.Theme]base {
+	return map[blueprint.Theme]base{
+		"Harbour": {"#eef3f6", "#ffffff", false, true}, "Meadow": {"#f1f4ea", "#ffffff", false, true},
+		"Slate": {"#f0f1f3", "#ffffff", false, true}, "Clay": {"#f7f0ea", "#fffdfb", false, true},
+		"Paper": {"#ffffff", "#ffffff", false, false}, "Night ferry": {"#0e141d", "#161f2b", true, false},
+	}
+}
+
+// Tokens gives the custom properties of CSS, by their names, that differ from those of the
+// theme. An accent that could not be read is made darker, or lighter, until it can.
+func Tokens(theme blueprint.Theme, l blueprint.Look) map[string]string {
+	out := map[string]string{}
+	if accent, ok := parse(l.Accent); ok {
+		b := bases()[theme]
+		main := readable(accent, b)
+		out["main"], out["on-main"] = main.hex(), over(main).hex()
+		if b.barred {
+			bar := main.mix(colour{0, 0, 0}, 0.35)
+			out["bar"], out["on-bar"] = bar.hex(), over(bar).hex()
+		}
+	}
+	if l.Heading != "" {
+		out["display"] = family(l.Heading)
+	}
+	if l.Text != "" {
+		out["text"] = family(l.Text)
+	}
+	switch l.Corners {
+	case blueprint.SquareCorners:
+		out["corner"] = "0px"
+	case blueprint.SoftCorners:
+		out["corner"] = "6px"
+	case blueprint.RoundCorners:
+		out["corner"] = "14px"
+	}
+	switch l.Density {
+	case blueprint.Compact:
+		out["size"] = "15px"
+	case blueprint.Roomy:
+		out["size"] = "17.5px"
+	}
+	return out
+}
+
+func family(face blueprint.Face) string {
+	return fmt.Sprintf("%q, system-ui, sans-serif", string(face)+" Variable")
+}
+
+// readable moves a colour away from what is behind it until texts of it can be read there.
+func readable(c colour, b base) colour {
+	ground, _ := parse(b.ground)
+	surface, _ := parse(b.surface)
+	away := colour{0, 0, 0}
+	if b.dark {
+		away = colour{1, 1, 1}
+	}
+	for part := 0.0; part < 1; part += 0.02 {
+		x := c.mix(away, part).rounded()
+		if Contrast(x.hex(), ground.hex()) >= LeastContrast && Contrast(x.hex(), surface.hex()) >= LeastContrast {
+			return x
+		}
+	}
+	return away
+}
+
+// over gives the colour of texts upon another: white or nearly black, whichever is read
+// better.
+func over(c colour) colour {
+	white, dark := colour{1, 1, 1}, colour{0.07, 0.07, 0.07}
+	if contrast(white, c) >= contrast(dark, c) {
+		return white
+	}
+	return dark
+}
+
+// colour has red, green and blue from 0 to 1, in sRGB.
+type colour [3]float64
+
+func parse(hex string) (colour, bool) {
+	n, err := strconv.ParseUint(strings.TrimPrefix(hex, "#"), 16, 32)
+	if err != nil || len(hex) != 7 {
+		return colour{}, false
+	}
+	return colour{float64(n>>16&0xff) / 255, float64(n>>8&0xff) / 255, float64(n&0xff) / 255}, true
+}
+
+func (c colour) hex() string {
+	at := func(i int) int { return int(math.Round(c[i] * 255)) }
+	return fmt.Sprintf("#%02x%02x%02x", at(0), at(1), at(2))
+}
+
+// rounded gives the colour as it can be written.
+func (c colour) rounded() colour {
+	out, _ := parse(c.hex())
+	return out
+}
+
+func (c colour) mix(other colour, part float64) colour {
+	for i := range c {
+		c[i] += (other[i] - c[i]) * part
+	}
+	return c
+}
+
+// luminance is the relative luminance, after WCAG 2.2.
+func (c colour) luminance() float64 {
+	linear := func(v float64) float64 {
+		if v <= 0.04045 {
+			return v / 12.92
+		}
+		return math.Pow((v+0.055)/1.055, 2.4)
+	}
+	return 0.2126*linear(c[0]) + 0.7152*linear(c[1]) + 0.0722*linear(c[2])
+}
+
+func contrast(a, b colour) float64 {
+	x, y := a.luminance(), b.luminance()
+	return (max(x, y) + 0.05) / (min(x, y) + 0.05)
+}
+
+// Contrast gives the contrast of two colours, written as #rrggbb, from 1 to 21; 0 where one
+// is none.
+func Contrast(a, b string) float64 {
+	x, ok := parse(a)
+	y, also := parse(b)
+	if !ok || !also {
+		return 0
+	}
+	return contrast(x, y)
+}
