@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -50,7 +51,9 @@ func (w *walk) has(name, text string) {
 func (w *walk) live(changes ...map[string]any) {
 	w.t.Helper()
 	f, at := w.site.Founder(w.t), "/api/apps/"+w.site.App.ID
-	f.Write(http.MethodPost, at+"/changes", map[string]any{"changes": changes})
+	if len(changes) > 0 {
+		f.Write(http.MethodPost, at+"/changes", map[string]any{"changes": changes})
+	}
 	var app struct{ Revision, LiveVersion int }
 	f.Read(at, &app)
 	f.Write(http.MethodPost, at+"/publish",
@@ -63,6 +66,19 @@ func (w *walk) date(label, digits string) {
 	w.must(w.Until("see "+label, fmt.Sprintf("field(%q)?.type === 'date'", label)))
 	_, err := browser.Eval[bool](w.Person, fmt.Sprintf("(field(%q).blur(), field(%q).focus(), true)", label, label))
 	w.must(err, w.Type(digits))
+}
+
+// focus gives the focus to what a selector finds.
+func (w *walk) focus(selector string) {
+	w.t.Helper()
+	_, err := browser.Eval[bool](w.Person, fmt.Sprintf("(all(%q)[0].focus(), true)", selector))
+	w.must(err)
+}
+
+// hears waits until something is told to those who hear the page.
+func (w *walk) hears(words string) {
+	w.t.Helper()
+	w.must(w.Until("hear "+words, fmt.Sprintf(`[...document.querySelectorAll('[aria-live]')].some(x => x.textContent.includes(%q))`, words)))
 }
 
 // TestCrewMovesCards moves cards by mouse, finger and keys, while another looks on; and one
@@ -91,16 +107,13 @@ func TestCrewMovesCards(t *testing.T) {
 	other.has("Waiting for parts", drag("In the yard", "Waiting for parts", true))
 
 	moved := w.first("Planned")
-	_, err := browser.Eval[bool](w.Person, fmt.Sprintf("(all(%q)[0].focus(), true)", card("Planned")))
-	w.must(err)
-	w.must(w.Type(" "), w.Until("pick it up", `document.querySelector('.board-held')`))
-	said := func(words string) string {
-		return fmt.Sprintf(`[...document.querySelectorAll('[aria-live]')].some(x => x.textContent.includes(%q))`, words)
-	}
-	w.must(w.Type(kb.ArrowRight), w.Until("hear where it is", said("is over In the yard")))
-	w.must(w.Type(" "), w.Until("hear that it is put down", said("is put down at In the yard")))
+	w.focus(card("Planned"))
+	w.must(w.Chord(kb.ArrowRight, chromedp.ModifierAlt))
 	w.has("In the yard", moved)
-	other.has("In the yard", moved)
+	w.hears("is moved to In the yard.")
+	w.must(w.Chord(kb.ArrowRight, chromedp.ModifierAlt)) // it has kept the focus
+	w.has("Waiting for parts", moved)
+	other.has("Waiting for parts", moved)
 
 	w.live(map[string]any{"kind": "set", "of": "r_man.ord", "values": map[string]any{"change": map[string]any{"extent": "where",
 		"condition": `status = "Planned"`}}}, map[string]any{"kind": "set", "of": "r_crew.ord", "values": map[string]any{"change": map[string]any{
@@ -167,16 +180,20 @@ func TestHaulOutsAreMovedOnTheCalendar(t *testing.T) {
 	entry := func(n int) string { return day(n) + " li.calendar-entry" }
 	has := func(n int) { w.t.Helper(); w.must(w.Until("see it there", fmt.Sprintf("all(%q)[0]", entry(n)))) }
 	has(12)
-	w.must(w.Drag(entry(12), day(14), ".calendar-held", ".calendar-over", false))
-	has(14)
-	_, err = browser.Eval[bool](w.Person, fmt.Sprintf("(all(%q)[0].focus(), true)", entry(14)))
-	w.must(err, w.Type(" "), w.Until("pick it up", `document.querySelector('.calendar-held')`), w.Type(kb.ArrowRight),
-		w.Until("be over it", fmt.Sprintf("document.querySelector('.calendar-over')?.matches(%q)", day(15))), w.Type(" "))
-	has(15)
-	w.app("/haul-outs?p_hauls_b.span=week&p_hauls_b.day=2026-05-13")
-	has(15)
-	w.must(w.PressAt(entry(15) + " a"))
-	w.see("Whole page", "Launch on 15 May 2026")
+	w.must(w.Drag(entry(12), day(13), ".calendar-held", ".calendar-over", false))
+	has(13)
+	w.focus(entry(13))
+	w.must(w.Chord(kb.ArrowLeft, chromedp.ModifierAlt))
+	has(12)
+	w.hears("is moved to 12 May 2026.")
+	w.must(w.Until("keep the focus", fmt.Sprintf("document.activeElement === all(%q)[0]", entry(12))))
+	w.must(w.Chord(kb.ArrowUp, chromedp.ModifierAlt), w.Until("be gone a week back", fmt.Sprintf("!all(%q)[0]", entry(12))),
+		w.Until("have it saved", `document.querySelector('.calendar').getAttribute('aria-busy') === 'false'`))
+	w.app("/haul-outs?p_hauls_b.span=week&p_hauls_b.day=2026-05-05")
+	w.see("4 May 2026 – 10 May 2026")
+	has(5)
+	w.must(w.PressAt(entry(5) + " a"))
+	w.see("Whole page", "Launch on 5 May 2026")
 	address, err := w.Path()
 	w.must(err)
 	assert.Contains(t, address, "open=haul-out", "the address says what is open")

@@ -106,3 +106,61 @@ func TestNothingIsFetchedFromElsewhere(t *testing.T) {
 		assert.True(t, strings.HasPrefix(a, w.site.URL), a)
 	}
 }
+
+// TestListsAreAccessibleInAllThemes opens lists in all ways and what they open, in each
+// theme, wide and on a phone.
+func TestListsAreAccessibleInAllThemes(t *testing.T) {
+	w := start(t)
+	app := w.site.App.ID
+	f := w.site.Founder(t)
+	set := func(values map[string]any) {
+		f.Write("POST", "/api/apps/"+app+"/changes", map[string]any{"changes": []any{map[string]any{"kind": "set", "of": "app", "values": values}}})
+	}
+	w.byCode("jonas@aldercove.example")
+	w.see("Sign out")
+	look := func(name string) {
+		t.Helper()
+		fits, err := browser.Eval[bool](w.Person, `document.documentElement.scrollWidth <= innerWidth`)
+		require.NoError(t, err)
+		assert.True(t, fits, "%s is wider than the window", name)
+		assert.Empty(t, serious(t, w), name)
+	}
+	pages := []struct{ path, words string }{
+		{"/orders", "In the yard"}, {"/orders?p_orders_b.as=table", "Who does it"}, {"/haul-outs", "Agenda"},
+		{"/haul-outs?p_hauls_b.span=agenda", "Haul"}, {"/haul-outs?p_hauls_b.as=lines", "Haul"}, {"/invoices", "Draft"},
+	}
+	for i, theme := range []string{"Harbour", "Meadow", "Slate", "Clay", "Paper", "Night ferry"} {
+		set(map[string]any{"theme": theme})
+		w.live()
+		w.must(w.Size(1280, 900))
+		for _, p := range pages {
+			w.app(p.path)
+			w.see(p.words)
+			w.must(w.Until("wear the theme", fmt.Sprintf("document.documentElement.dataset.theme === %q", theme)))
+			look(theme + ": " + p.path)
+		}
+		w.app("/orders")
+		w.press("Kind of work")
+		w.see("Winter storage")
+		look(theme + ": a filter")
+		w.must(w.Type("\x1b"), w.PressAt("a.record-title"))
+		w.see("Whole page")
+		look(theme + ": a panel")
+		if i%3 == 0 {
+			w.must(w.Size(390, 844))
+			for _, p := range pages {
+				w.app(p.path)
+				w.see(p.words)
+				look(theme + " on a phone: " + p.path)
+			}
+		}
+	}
+	// an accent that nobody could read is made so
+	set(map[string]any{"theme": "Harbour", "look.accent": "#ffee55", "look.heading": "Fraunces", "look.corners": "round", "look.density": "roomy"})
+	w.live()
+	w.must(w.Size(1280, 900))
+	w.app("/haul-outs")
+	w.see("Agenda")
+	w.must(w.Until("have its face", `getComputedStyle(document.querySelector('h1')).fontFamily.includes('Fraunces')`))
+	look("a yellow accent")
+}

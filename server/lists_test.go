@@ -63,8 +63,11 @@ func TestCardsAreMovedOnABoard(t *testing.T) {
 		path, body := row(card["id"], at, values)
 		return c.Do(http.MethodPost, path, body)
 	}
-	status, _ := move(map[string]any{"ord_status": "os_in_the_yard"}, revision)
-	require.Equal(t, http.StatusNoContent, status)
+	status, answer := move(map[string]any{"ord_status": "os_in_the_yard"}, revision)
+	require.Equal(t, http.StatusOK, status)
+	var changed struct{ Revision int }
+	decode(t, answer, &changed)
+	assert.Equal(t, revision+1, changed.Revision)
 	after := orders(t, c)
 	assert.Equal(t, before.Board.Columns[0].Count-1, after.Board.Columns[0].Count)
 	assert.Equal(t, before.Board.Columns[1].Count+1, after.Board.Columns[1].Count)
@@ -88,7 +91,7 @@ func TestCardsAreMovedOnABoard(t *testing.T) {
 	said = ""
 	for _, r := range after.Board.Columns[1].Rows {
 		path, body := row(r["id"], int(r["revision"].(float64)), map[string]any{"ord_status": "os_done"})
-		if status, answer := c.Do(http.MethodPost, path, body); status != http.StatusNoContent {
+		if status, answer := c.Do(http.MethodPost, path, body); status != http.StatusOK {
 			assert.Equal(t, http.StatusForbidden, status)
 			said = answer
 		}

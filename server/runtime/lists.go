@@ -54,6 +54,11 @@ type RowSent struct {
 	Values   records.Values `json:"values"`
 }
 
+// RowChanged is the answer to a change of a record.
+type RowChanged struct {
+	Revision int `json:"revision" doc:"Of the record, as it is now"`
+}
+
 // OptionList is the answer to a search for records to link to.
 type OptionList struct {
 	Options []page.RecordOption `json:"options"`
@@ -120,7 +125,7 @@ func (h *Handlers) options(ctx context.Context, p *Place, in *optionsInput) (*ou
 
 // changeRow changes fields of a record where it stands in a list, as the rules let whoever
 // looks.
-func (h *Handlers) changeRow(ctx context.Context, p *Place, in *rowInput) (*struct{}, error) {
+func (h *Handlers) changeRow(ctx context.Context, p *Place, in *rowInput) (*output[RowChanged], error) {
 	if err := p.writable(); err != nil {
 		return nil, err
 	}
@@ -146,7 +151,10 @@ func (h *Handlers) changeRow(ctx context.Context, p *Place, in *rowInput) (*stru
 	_, err = h.Acts.Edit(ctx, p.App, p.Seat, sentence, func(u *act.Unit) (*records.Write, error) {
 		return u.Road.Change(ctx, p.Seat, t, in.Record, in.Body.Revision, in.Body.Values, nil)
 	})
-	return nil, err
+	if err != nil {
+		return nil, err
+	}
+	return &output[RowChanged]{RowChanged{in.Body.Revision + 1}}, nil // each change of a record counts one further
 }
 
 // export answers with all that a list shows, as a file.

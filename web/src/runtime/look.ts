@@ -26,7 +26,7 @@ export function wear(app: Pick<App, "theme" | "look" | "faces" | "region">) {
 	const root = document.documentElement;
 	root.dataset.theme = app.theme;
 	root.dataset.region = app.region ?? "";
-	for (const name of [...root.style]) if (name.startsWith("--")) root.style.removeProperty(name);
+	root.removeAttribute("style");
 	for (const [name, value] of Object.entries(app.look)) root.style.setProperty(`--${name}`, value);
 	for (const face of [...(ofTheme[app.theme] ?? []), ...app.faces]) void faces[face]?.();
 }

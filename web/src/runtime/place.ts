@@ -35,7 +35,11 @@ export const getRows = (block: string, w: Where, view: string, after: string, co
 	request<Records>("GET", withQuery(`${base}/-/lists/${block}`, { ...w, view, after, column }));
 
 export const changeRow = (block: string, w: Where, row: Row, values: { [field: string]: unknown }) =>
-	request<void>("POST", `${base}/-/lists/${block}/rows/${row.id}`, { ...w, revision: row.revision, values });
+	request<Schemas["RowChanged"]>("POST", `${base}/-/lists/${block}/rows/${row.id}`, {
+		...w,
+		revision: row.revision,
+		values,
+	});
 
 export const listFile = (block: string, w: Where, view: string, format: "csv" | "xlsx") =>
 	withQuery(`${base}/-/lists/${block}/file`, { ...w, view, format });

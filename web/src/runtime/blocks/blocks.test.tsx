@@ -183,6 +183,8 @@ describe("other blocks", () => {
 const app: App = {
 	name: "Alder Cove",
 	theme: "Harbour",
+	look: {},
+	faces: [],
 	menu: [],
 	signedIn: false,
 	person: "",

@@ -10,6 +10,8 @@ import { Reset, SignUp } from "./SignUp";
 const app = {
 	name: "Loft",
 	theme: "harbour",
+	look: {},
+	faces: [],
 	menu: [],
 	person: "",
 	signedIn: false,

@@ -8,7 +8,16 @@ const column = (id: string, name: string) => ({ id, table: "sailor", name, type:
 
 const me = (more: Partial<Me> = {}): Me =>
 	({
-		app: { name: "Loft", theme: "harbour", menu: [], person: "Ines", signedIn: true, locked: false },
+		app: {
+			name: "Loft",
+			theme: "harbour",
+			look: {},
+			faces: [],
+			menu: [],
+			person: "Ines",
+			signedIn: true,
+			locked: false,
+		},
 		authenticator: false,
 		closing: "",
 		email: "ines@sails.example",

@@ -1014,6 +1014,13 @@ export interface components {
             ways: string[];
             width?: string;
         };
+        RowChanged: {
+            /**
+             * Format: int64
+             * @description Of the record, as it is now
+             */
+            revision: number;
+        };
         RowSent: {
             path: string;
             /** @description That the page is about */
@@ -1421,12 +1428,14 @@ export interface operations {
             };
         };
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["RowChanged"];
+                };
             };
             /** @description Error */
             default: {

@@ -1,16 +1,9 @@
-import {
-	DndContext,
-	type DragEndEvent,
-	DragOverlay,
-	type KeyboardCoordinateGetter,
-	useDraggable,
-	useDroppable,
-} from "@dnd-kit/core";
+import { DndContext, type DragEndEvent, DragOverlay, useDraggable, useDroppable } from "@dnd-kit/core";
 import { useState } from "react";
 import type { Row } from "../../../shared/fields/values";
-import type { Records, Where } from "../../place";
+import type { Records } from "../../place";
 import { Badge, Lines, Title } from "./Cards";
-import { useHeld } from "./held";
+import { steps, useHeld } from "./held";
 import { useMoves } from "./move";
 import type { WayProps } from "./Records";
 import { Sums } from "./Table";
@@ -22,35 +15,26 @@ type Column = Shown["columns"][number];
 
 const none = "none"; // the column of those without a choice
 
-/** Moves by arrow keys from column to column. */
-const byColumn: KeyboardCoordinateGetter = (e, { context, currentCoordinates }) => {
-	const step = e.code === "ArrowRight" ? 1 : e.code === "ArrowLeft" ? -1 : 0;
-	if (!step) return undefined;
-	e.preventDefault();
-	const columns = [...context.droppableRects.values()].sort((a, b) => a.left - b.left || a.top - b.top);
-	const x = currentCoordinates.x + (context.collisionRect?.width ?? 0) / 2;
-	const at = columns.findIndex((c) => c.left <= x && x <= c.right);
-	const next = columns[Math.min(Math.max(at + step, 0), columns.length - 1)];
-	return next && { x: next.left + 8, y: next.top + 48 };
-};
-
 /** Records in columns by their choices. A card is moved by mouse, touch or keyboard, where one may. */
 export default function BoardWay({ list, where }: WayProps) {
 	const board = list.board as Shown;
-	const { moved, trouble, move } = useMoves(list.id, where);
+	const { now, trouble, busy, said, move } = useMoves(list.id, where);
 	const [held, setHeld] = useState<Row | null>(null);
 	const moves = list.moves.includes(board.field);
-	const all = board.columns.flatMap((c) => c.rows);
-	const name = (id: string | number) => String(all.find((r) => r.id === id)?.label ?? "The card");
-	const column = (id: string | number | undefined) =>
-		board.columns.find((c) => (c.value || none) === id)?.label || "no choice";
-	const hold = useHeld({ coordinates: byColumn, name, place: column, keys: "Left and right move it", moves });
+	const hold = useHeld();
+	/** Moves a record to a column. */
+	const put = (row: Row, to: Column | undefined, byKeys = false) => {
+		if (to && to.value !== (now(row)[board.field] ?? ""))
+			move(row, { [board.field]: to.value || null }, to.label || "no choice", byKeys);
+	};
 	const drop = ({ active, over }: DragEndEvent) => {
 		setHeld(null);
 		const row = active.data.current?.row as Row | undefined;
-		if (!row || !over) return;
-		const to = over.id === none ? null : String(over.id);
-		if (to !== (row[board.field] ?? null)) move(row, { [board.field]: to });
+		if (row && over)
+			put(
+				row,
+				board.columns.find((c) => (c.value || none) === over.id),
+			);
 	};
 	return (
 		<DndContext
@@ -64,10 +48,21 @@ export default function BoardWay({ list, where }: WayProps) {
 					{trouble}
 				</p>
 			)}
+			<p className="sr-only" aria-live="polite">
+				{said}
+			</p>
 			{/* biome-ignore lint/a11y/noNoninteractiveTabindex: a board that is wider than the page is scrolled by keys, too */}
-			<section className="board" aria-label={list.title || "Board"} tabIndex={0}>
-				{board.columns.map((c) => (
-					<ColumnView key={c.value} list={list} where={where} column={c} moved={moved} moves={moves} />
+			<section className="board" aria-label={list.title || "Board"} aria-busy={busy} tabIndex={0}>
+				{board.columns.map((c, i) => (
+					<ColumnView
+						key={c.value}
+						list={list}
+						where={where}
+						column={c}
+						now={now}
+						moves={moves}
+						onStep={(row, by) => put(row, board.columns[i + by], true)}
+					/>
 				))}
 			</section>
 			<DragOverlay dropAnimation={null}>
@@ -83,20 +78,20 @@ export default function BoardWay({ list, where }: WayProps) {
 
 interface ColumnProps extends WayProps {
 	column: Column;
-	moved: ReturnType<typeof useMoves>["moved"];
+	/** A record as it is to be. */
+	now: (row: Row) => Row;
 	moves: boolean;
+	/** Moves a record by so many columns. */
+	onStep: (row: Row, by: number) => void;
 }
 
-function ColumnView({ list, where, column, moved, moves }: ColumnProps) {
+function ColumnView({ list, where, column, now, moves, onStep }: ColumnProps) {
 	const field = list.board?.field ?? "";
 	const more = useMore({ id: list.id, rows: column.rows, next: column.next }, where, column.value);
 	const { setNodeRef, isOver } = useDroppable({ id: column.value || none });
-	const here = (r: Row) => (moved[String(r.id)] ? (moved[String(r.id)]?.[field] ?? "") === column.value : true);
-	const others = (list.board?.columns ?? [])
-		.filter((c) => c.value !== column.value)
-		.flatMap((c) => c.rows)
-		.filter((r) => moved[String(r.id)] && (moved[String(r.id)]?.[field] ?? "") === column.value);
-	const rows = [...others, ...more.rows.filter(here)];
+	const here = (r: Row) => (now(r)[field] ?? "") === column.value;
+	const others = (list.board?.columns ?? []).filter((c) => c.value !== column.value).flatMap((c) => c.rows);
+	const rows = [...others, ...more.rows].filter(here);
 	return (
 		<section
 			ref={setNodeRef}
@@ -113,7 +108,7 @@ function ColumnView({ list, where, column, moved, moves }: ColumnProps) {
 			</header>
 			<ul className="board-cards">
 				{rows.map((r) => (
-					<CardView key={String(r.id)} list={list} where={where} row={r} moves={moves} />
+					<CardView key={String(r.id)} list={list} where={where} row={r} moves={moves} onStep={onStep} />
 				))}
 				{rows.length === 0 && <li className="board-none">Nothing here</li>}
 			</ul>
@@ -126,25 +121,29 @@ function ColumnView({ list, where, column, moved, moves }: ColumnProps) {
 	);
 }
 
-function CardView({ list, where, row, moves }: { list: Records; where: Where; row: Row; moves: boolean }) {
+interface CardProps extends WayProps {
+	row: Row;
+	moves: boolean;
+	onStep: (row: Row, by: number) => void;
+}
+
+function CardView({ list, where, row, moves, onStep }: CardProps) {
 	const open = useOpen(list);
-	const { setNodeRef, setActivatorNodeRef, attributes, listeners, isDragging } = useDraggable({
+	const { setNodeRef, listeners, isDragging } = useDraggable({
 		id: String(row.id),
 		data: { row },
 		disabled: !moves,
 	});
 	return (
 		<li
-			ref={(node) => {
-				setNodeRef(node);
-				setActivatorNodeRef(node); // keys that are pressed inside are not for it
-			}}
+			ref={setNodeRef}
+			data-record={String(row.id)}
 			className={`board-card ${isDragging ? "board-away" : ""} ${moves ? "board-moves" : ""}`}
 			{...(moves && {
 				...listeners,
 				tabIndex: 0,
-				"aria-describedby": attributes["aria-describedby"],
-				"aria-roledescription": "card that can be moved",
+				onKeyDown: steps((right) => right && onStep(row, right)),
+				"aria-roledescription": "card; Alt and the arrows left and right move it",
 			})}
 		>
 			<p className="record-top">

@@ -1,10 +1,4 @@
-import {
-	DndContext,
-	type DragEndEvent,
-	type KeyboardCoordinateGetter,
-	useDraggable,
-	useDroppable,
-} from "@dnd-kit/core";
+import { DndContext, type DragEndEvent, useDraggable, useDroppable } from "@dnd-kit/core";
 import {
 	addDays,
 	addMonths,
@@ -22,7 +16,7 @@ import { region } from "../../../shared/region";
 import { useAsks } from "../../asks";
 import { addressOf, type Records } from "../../place";
 import { Badge, Title } from "./Cards";
-import { useHeld } from "./held";
+import { steps, useHeld } from "./held";
 import { type Moved, useMoves } from "./move";
 import type { WayProps } from "./Records";
 import { useOpen } from "./use";
@@ -43,41 +37,25 @@ function later(v: unknown, days: number): unknown {
 	return addDays(new Date(v), days).toISOString().replace(".000", "");
 }
 
-/** Moves by arrow keys from day to day. */
-const byDay: KeyboardCoordinateGetter = (e, { context }) => {
-	const step = { ArrowRight: 1, ArrowLeft: -1, ArrowDown: 7, ArrowUp: -7 }[e.code];
-	if (!step) return undefined;
-	e.preventDefault();
-	const from = context.over?.id ?? (context.active?.data.current?.on as string);
-	const rect = from && context.droppableRects.get(iso(addDays(parseISO(String(from)), step)));
-	return rect ? { x: rect.left + 4, y: rect.top + 24 } : undefined;
-};
-
 /** Records on their days. One is moved to another day by mouse, touch or keyboard, where one may. */
 export default function CalendarWay({ list, where }: WayProps) {
 	const calendar = list.calendar as Shown;
-	const { moved, trouble, move } = useMoves(list.id, where);
-	const rows = list.rows.map((r) => ({ ...r, ...moved[String(r.id)] })) as Row[];
+	const { now, trouble, busy, said, move } = useMoves(list.id, where);
+	const rows = list.rows.map(now);
 	const moves = list.moves.includes(calendar.from);
-	const drop = ({ active, over }: DragEndEvent) => {
-		const row = active.data.current?.row as Row | undefined;
-		const on = String(active.data.current?.on ?? "");
-		if (!row || !over || over.id === on) return;
-		const days = differenceInCalendarDays(parseISO(String(over.id)), parseISO(on));
+	/** Moves a record by some days. */
+	const shift = (row: Row, days: number, byKeys = false) => {
 		const to: Moved = { [calendar.from]: later(row[calendar.from], days) };
 		if (calendar.until && row[calendar.until] && list.moves.includes(calendar.until))
 			to[calendar.until] = later(row[calendar.until], days);
-		move(list.rows.find((r) => r.id === row.id) as Row, to);
+		move(list.rows.find((r) => r.id === row.id) as Row, to, dateText(dayOf(to[calendar.from])), byKeys);
 	};
-	const name = (id: string | number) =>
-		String(list.rows.find((r) => String(id).startsWith(String(r.id)))?.label ?? "It");
-	const hold = useHeld({
-		coordinates: byDay,
-		name,
-		place: (id) => dateText(String(id)),
-		keys: "Arrows move it from day to day",
-		moves,
-	});
+	const drop = ({ active, over }: DragEndEvent) => {
+		const row = active.data.current?.row as Row | undefined;
+		const on = String(active.data.current?.on ?? "");
+		if (row && over && over.id !== on) shift(row, differenceInCalendarDays(parseISO(String(over.id)), parseISO(on)));
+	};
+	const hold = useHeld();
 	return (
 		<DndContext {...hold} onDragEnd={drop}>
 			{trouble && (
@@ -85,12 +63,15 @@ export default function CalendarWay({ list, where }: WayProps) {
 					{trouble}
 				</p>
 			)}
-			<div className="card calendar">
+			<p className="sr-only" aria-live="polite">
+				{said}
+			</p>
+			<div className="card calendar" aria-busy={busy}>
 				<Bar list={list} calendar={calendar} />
 				{calendar.span === "agenda" ? (
 					<AgendaView list={list} calendar={calendar} rows={rows} />
 				) : (
-					<Days list={list} calendar={calendar} rows={rows} moves={moves} />
+					<Days list={list} calendar={calendar} rows={rows} onShift={moves ? shift : undefined} />
 				)}
 				{list.next !== "" && (
 					<p className="note">There is more on these days than is shown. Filter it, or choose fewer days.</p>
@@ -160,7 +141,12 @@ function on(day: string, { calendar, rows }: DaysProps): Row[] {
 	});
 }
 
-function Days(p: DaysProps & { moves: boolean }) {
+interface MovingProps extends DaysProps {
+	/** Moves a record by some days, where one may. */
+	onShift?: (row: Row, days: number, byKeys: boolean) => void;
+}
+
+function Days(p: MovingProps) {
 	const { calendar } = p;
 	const days = eachDayOfInterval({ start: parseISO(calendar.first), end: parseISO(calendar.last) });
 	return (
@@ -178,7 +164,7 @@ function Days(p: DaysProps & { moves: boolean }) {
 	);
 }
 
-function DayView({ day, moves, ...p }: DaysProps & { day: Date; moves: boolean }) {
+function DayView({ day, onShift, ...p }: MovingProps & { day: Date }) {
 	const { list, calendar } = p;
 	const id = iso(day);
 	const { setNodeRef, isOver } = useDroppable({ id });
@@ -207,7 +193,7 @@ function DayView({ day, moves, ...p }: DaysProps & { day: Date; moves: boolean }
 			</p>
 			<ul>
 				{all.slice(0, most).map((r) => (
-					<Entry key={String(r.id)} list={list} row={r} day={id} moves={moves} />
+					<Entry key={String(r.id)} list={list} row={r} day={id} onShift={onShift} />
 				))}
 			</ul>
 			{all.length > most && (
@@ -219,9 +205,17 @@ function DayView({ day, moves, ...p }: DaysProps & { day: Date; moves: boolean }
 	);
 }
 
-function Entry({ list, row, day, moves }: { list: Records; row: Row; day: string; moves: boolean }) {
+interface EntryProps {
+	list: Records;
+	row: Row;
+	day: string;
+	onShift: MovingProps["onShift"];
+}
+
+function Entry({ list, row, day, onShift }: EntryProps) {
 	const open = useOpen(list);
-	const { setNodeRef, setActivatorNodeRef, attributes, listeners, transform, isDragging } = useDraggable({
+	const moves = onShift !== undefined;
+	const { setNodeRef, listeners, transform, isDragging } = useDraggable({
 		id: `${row.id} ${day}`,
 		data: { row, on: day },
 		disabled: !moves,
@@ -230,10 +224,8 @@ function Entry({ list, row, day, moves }: { list: Records; row: Row; day: string
 	const tint = column?.choices?.find((c) => c.id === row[column.id])?.colour;
 	return (
 		<li
-			ref={(node) => {
-				setNodeRef(node);
-				setActivatorNodeRef(node); // keys that are pressed inside are not for it
-			}}
+			ref={setNodeRef}
+			data-record={String(row.id)}
 			className={`calendar-entry ${isDragging ? "calendar-held" : ""} ${moves ? "board-moves" : ""}`}
 			style={
 				{
@@ -241,11 +233,11 @@ function Entry({ list, row, day, moves }: { list: Records; row: Row; day: string
 					transform: transform ? `translate(${transform.x}px, ${transform.y}px)` : undefined,
 				} as React.CSSProperties
 			}
-			{...(moves && {
+			{...(onShift && {
 				...listeners,
 				tabIndex: 0,
-				"aria-describedby": attributes["aria-describedby"],
-				"aria-roledescription": "entry that can be moved",
+				onKeyDown: steps((right, down) => onShift(row, right + 7 * down, true)),
+				"aria-roledescription": "entry; Alt and the arrows move it to other days",
 			})}
 		>
 			<Title row={row} open={open} />

@@ -1,47 +1,34 @@
-import {
-	type DndContextProps,
-	type KeyboardCoordinateGetter,
-	KeyboardSensor,
-	MouseSensor,
-	TouchSensor,
-	useSensor,
-	useSensors,
-} from "@dnd-kit/core";
+import { type DndContextProps, MouseSensor, TouchSensor, useSensor, useSensors } from "@dnd-kit/core";
+import type { KeyboardEvent } from "react";
 
-interface Held {
-	/** Where the arrow keys lead. */
-	coordinates: KeyboardCoordinateGetter;
-	/** What is held, by its id. */
-	name: (id: string | number) => string;
-	/** Over what it is held. */
-	place: (id: string | number) => string;
-	/** What the keys do, for those who hear it. */
-	keys: string;
-	moves: boolean;
-}
-
-/** How records are picked up and put down: by mouse, touch or keyboard, and told of to those who hear the page. */
-export function useHeld(p: Held): Pick<DndContextProps, "sensors" | "accessibility"> {
+/** How records are picked up by mouse or finger. Keys move them without that; see steps. */
+export function useHeld(): Pick<DndContextProps, "sensors" | "accessibility"> {
 	const sensors = useSensors(
 		useSensor(MouseSensor, { activationConstraint: { distance: 6 } }),
 		useSensor(TouchSensor, { activationConstraint: { delay: 180, tolerance: 8 } }),
-		useSensor(KeyboardSensor, {
-			coordinateGetter: p.coordinates,
-			keyboardCodes: { start: ["Space"], cancel: ["Escape"], end: ["Space", "Enter"] },
-		}),
 	);
+	const silent = () => undefined; // moves are told of when they are made
 	return {
 		sensors,
 		accessibility: {
-			announcements: {
-				onDragStart: ({ active }) =>
-					`${p.name(active.id)} is picked up. ${p.keys}, Space puts it down, Escape gives up.`,
-				onDragOver: ({ active, over }) => (over ? `${p.name(active.id)} is over ${p.place(over.id)}.` : undefined),
-				onDragEnd: ({ active, over }) =>
-					over ? `${p.name(active.id)} is put down at ${p.place(over.id)}.` : `${p.name(active.id)} stays.`,
-				onDragCancel: ({ active }) => `${p.name(active.id)} stays where it was.`,
-			},
-			screenReaderInstructions: { draggable: p.moves ? "Press Space to pick it up." : "" },
+			announcements: { onDragStart: silent, onDragOver: silent, onDragEnd: silent, onDragCancel: silent },
 		},
 	};
 }
+
+/** Calls back with how far Alt and an arrow are to move what has the focus: right and down forwards. */
+export const steps =
+	(move: (right: number, down: number) => void) =>
+	(e: KeyboardEvent): void => {
+		if (!e.altKey || e.target !== e.currentTarget) return;
+		const by: { [key: string]: [number, number] } = {
+			ArrowRight: [1, 0],
+			ArrowLeft: [-1, 0],
+			ArrowDown: [0, 1],
+			ArrowUp: [0, -1],
+		};
+		const step = by[e.key];
+		if (!step) return;
+		e.preventDefault();
+		move(...step);
+	};

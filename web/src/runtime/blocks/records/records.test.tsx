@@ -120,7 +120,7 @@ describe("a value that is changed where it stands", () => {
 	const edited = list({ edits: ["name"], rows: [row("1")] });
 
 	it("is saved by Enter, and left by Escape", async () => {
-		const asked = answering({ "POST /lists/b1/rows/1": undefined });
+		const asked = answering({ "POST /lists/b1/rows/1": { revision: 2 } });
 		const { person } = one(edited);
 		await person.click(await screen.findByRole("button", { name: "Change Name: Boat 1" }));
 		await person.type(screen.getByLabelText("Name"), " II{Escape}");
@@ -147,7 +147,7 @@ describe("a value that is changed where it stands", () => {
 	it("shows both values where somebody was faster, and saves the one that is chosen", async () => {
 		let stale = true;
 		const asked = answering({
-			"POST /lists/b1/rows/1": () => (stale ? new Refusal(409, "Changed meanwhile.") : undefined),
+			"POST /lists/b1/rows/1": () => (stale ? new Refusal(409, "Changed meanwhile.") : { revision: 2 }),
 		});
 		const { person } = one(edited);
 		await person.click(await screen.findByRole("button", { name: "Change Name: Boat 1" }));
