@@ -114,7 +114,8 @@ func TestListsAreAccessibleInAllThemes(t *testing.T) {
 	app := w.site.App.ID
 	f := w.site.Founder(t)
 	set := func(values map[string]any) {
-		f.Write("POST", "/api/apps/"+app+"/changes", map[string]any{"changes": []any{map[string]any{"kind": "set", "of": "app", "values": values}}})
+		f.Write("POST", "/api/apps/"+app+"/changes", map[string]any{"changes": []any{map[string]any{"kind": "set", "of": "app",
+			"values": values}}})
 	}
 	w.byCode("jonas@aldercove.example")
 	w.see("Sign out")
@@ -156,7 +157,8 @@ func TestListsAreAccessibleInAllThemes(t *testing.T) {
 		}
 	}
 	// an accent that nobody could read is made so
-	set(map[string]any{"theme": "Harbour", "look.accent": "#ffee55", "look.heading": "Fraunces", "look.corners": "round", "look.density": "roomy"})
+	set(map[string]any{"theme": "Harbour", "look.accent": "#ffee55", "look.heading": "Fraunces", "look.corners": "round",
+		"look.density": "roomy"})
 	w.live()
 	w.must(w.Size(1280, 900))
 	w.app("/haul-outs")

@@ -147,7 +147,8 @@ func TestACalendar(t *testing.T) {
 	require.NoError(t, err)
 	american := l.Founder()
 	american.Clock = seat.Clock
-	assert.Equal(t, "2026-04-26", blocks(t, l, american, "my-sails", "")["list"]["calendar"].(map[string]any)["first"], "weeks begin on Sunday there")
+	calendar = blocks(t, l, american, "my-sails", "")["list"]["calendar"].(map[string]any)
+	assert.Equal(t, "2026-04-26", calendar["first"], "weeks begin on Sunday there")
 	for asks, want := range map[string][]string{
 		"list.span=day&list.day=2026-05-31":    {"Through", "Last"},
 		"list.span=week&list.day=2026-06-03":   {"Through", "After"},

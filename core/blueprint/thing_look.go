@@ -57,13 +57,17 @@ type Region struct {
 // Regions lists those that can be chosen.
 func Regions() []Region {
 	return []Region{
-		{"en-GB", "United Kingdom", 1}, {"en-IE", "Ireland", 1}, {"en-US", "United States", 0}, {"en-CA", "Canada", 0}, {"fr-CA", "Canada, French", 0},
-		{"en-AU", "Australia", 1}, {"en-NZ", "New Zealand", 1}, {"en-IN", "India", 0}, {"en-ZA", "South Africa", 0}, {"de-DE", "Germany", 1},
-		{"de-AT", "Austria", 1}, {"de-CH", "Switzerland, German", 1}, {"fr-CH", "Switzerland, French", 1}, {"it-CH", "Switzerland, Italian", 1},
-		{"fr-FR", "France", 1}, {"fr-BE", "Belgium, French", 1}, {"nl-BE", "Belgium, Dutch", 1}, {"nl-NL", "Netherlands", 1}, {"es-ES", "Spain", 1},
-		{"es-MX", "Mexico", 0}, {"pt-PT", "Portugal", 0}, {"pt-BR", "Brazil", 0}, {"it-IT", "Italy", 1}, {"da-DK", "Denmark", 1},
-		{"nb-NO", "Norway", 1}, {"sv-SE", "Sweden", 1}, {"fi-FI", "Finland", 1}, {"pl-PL", "Poland", 1}, {"cs-CZ", "Czechia", 1},
-		{"el-GR", "Greece", 1}, {"tr-TR", "Türkiye", 1}, {"ja-JP", "Japan", 0},
+		{"en-GB", "United Kingdom", 1}, {"en-IE", "Ireland", 1}, {"en-US", "United States", 0},
+		{"en-CA", "Canada", 0}, {"fr-CA", "Canada, French", 0}, {"en-AU", "Australia", 1},
+		{"en-NZ", "New Zealand", 1}, {"en-IN", "India", 0}, {"en-ZA", "South Africa", 0},
+		{"de-DE", "Germany", 1}, {"de-AT", "Austria", 1}, {"de-CH", "Switzerland, German", 1},
+		{"fr-CH", "Switzerland, French", 1}, {"it-CH", "Switzerland, Italian", 1}, {"fr-FR", "France", 1},
+		{"fr-BE", "Belgium, French", 1}, {"nl-BE", "Belgium, Dutch", 1}, {"nl-NL", "Netherlands", 1},
+		{"es-ES", "Spain", 1}, {"es-MX", "Mexico", 0}, {"pt-PT", "Portugal", 0},
+		{"pt-BR", "Brazil", 0}, {"it-IT", "Italy", 1}, {"da-DK", "Denmark", 1},
+		{"nb-NO", "Norway", 1}, {"sv-SE", "Sweden", 1}, {"fi-FI", "Finland", 1},
+		{"pl-PL", "Poland", 1}, {"cs-CZ", "Czechia", 1}, {"el-GR", "Greece", 1},
+		{"tr-TR", "Türkiye", 1}, {"ja-JP", "Japan", 0},
 	}
 }
 
@@ -136,7 +140,8 @@ func (b *Blueprint) lookProps() []prop.Prop {
 			Help:  "How round cards and buttons are",
 			Group: "Look",
 			Say:   ". Its corners are {}",
-			Value: prop.Pick(&b.Look.Corners, prop.Option{Value: "", Words: "the theme’s"}, prop.Option{Value: string(SquareCorners), Words: "square"},
+			Value: prop.Pick(&b.Look.Corners, prop.Option{Value: "", Words: "the theme’s"},
+				prop.Option{Value: string(SquareCorners), Words: "square"},
 				prop.Option{Value: string(SoftCorners), Words: "soft"}, prop.Option{Value: string(RoundCorners), Words: "round"}),
 		},
 		{
