@@ -91,7 +91,8 @@ func choiceID(list, label string) string {
 
 // Blueprint gives the boatyard's app.
 func Blueprint() *blueprint.Blueprint {
-	return &blueprint.Blueprint{Format: blueprint.Format, Name: "Alder Cove Boatyard", Theme: "Harbour", Look: blueprint.Look{Region: "en-GB"},
+	return &blueprint.Blueprint{Format: blueprint.Format, Name: "Alder Cove Boatyard", Theme: "Harbour",
+		Look:  blueprint.Look{Region: "en-GB"},
 		Lists: lists(), Tables: tables(),
 		Roles: roles(), Pages: pages(), Gate: gate(),
 		Expectations: []blueprint.Expectation{
