@@ -73,7 +73,7 @@ func (v *View) asked(x *blueprint.RecordsBlock, columns []string) (asked, error)
 		out.span = span
 	}
 	if day := of("day"); day != "" {
-		if d, err := time.Parse(time.DateOnly, day); err == nil && d.Year() > 0 {
+		if d, ok := readDay(day); ok {
 			out.day = d
 		} else {
 			out.note("asked-day")
@@ -192,12 +192,19 @@ func bound(t expr.Type, text string) bool {
 	}
 	switch t.Kind {
 	case expr.Date, expr.Time:
-		_, err := time.Parse(time.DateOnly, text)
-		return err == nil
+		_, ok := readDay(text)
+		return ok
 	case expr.Number:
 		return numberPattern.MatchString(text)
 	}
 	return false
+}
+
+// readDay reads a day as in ISO 8601. Years stay so far from the ends of four digits that
+// what is shown around a day can be written, too.
+func readDay(text string) (time.Time, bool) {
+	d, err := time.Parse(time.DateOnly, text)
+	return d, err == nil && d.Year() >= 1000 && d.Year() < 9999
 }
 
 // today gives the day in the zone of the app.

@@ -29,17 +29,9 @@ type BoardColumn struct {
 // boardSize is how many cards of a column are read at once, where nothing is said.
 const boardSize = 50
 
-// choices lists the choices that have a column.
-func (l *list) choices() []blueprint.Choice {
-	var out []blueprint.Choice
-	if list := l.Seat.Blueprint.List(l.typeOf(l.table.ID, l.Board).List); list != nil {
-		for _, c := range list.Choices {
-			if !c.Retired {
-				out = append(out, c)
-			}
-		}
-	}
-	return out
+// choices lists the choices of the columns, those that are not offered any more among them.
+func (l *list) choices() []Choice {
+	return ColumnOf(l.Seat.Blueprint, l.Seat.Catalog, l.table, l.table.Field(l.Board)).Choices
 }
 
 // boardReads lists what is read for a board: the cards of each choice, those of none, and
@@ -70,7 +62,6 @@ func (l *list) board(got []records.Result) (*Board, error) {
 	for _, t := range counts {
 		of[t.Value] = t
 	}
-	column := ColumnOf(l.Seat.Blueprint, l.Seat.Catalog, l.table, l.table.Field(l.Board))
 	out := &Board{Field: l.Board, Columns: []BoardColumn{}}
 	add := func(value, label, colour string, r records.Result) error {
 		rows, err := Rows(r.Rows)
@@ -81,18 +72,17 @@ func (l *list) board(got []records.Result) (*Board, error) {
 		out.Columns = append(out.Columns, BoardColumn{value, label, colour, of[value].Count, sums, rows, r.Next})
 		return err
 	}
-	at := 0
-	for _, c := range column.Choices {
-		if c.Retired {
+	all := l.choices()
+	for i, c := range all {
+		if c.Retired && len(got[i].Rows) == 0 {
 			continue
 		}
-		if err := add(c.ID, c.Label, c.Colour, got[at]); err != nil {
+		if err := add(c.ID, c.Label, c.Colour, got[i]); err != nil {
 			return nil, err
 		}
-		at++
 	}
-	if len(got[at].Rows) > 0 {
-		return out, add("", "", "", got[at])
+	if without := got[len(all)]; len(without.Rows) > 0 {
+		return out, add("", "", "", without)
 	}
 	return out, nil
 }

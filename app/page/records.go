@@ -163,7 +163,10 @@ func (v *View) More(ctx context.Context, x *blueprint.RecordsBlock, after, colum
 		return nil, err
 	}
 	q.After = after
-	if l.asked.way == blueprint.BoardWay {
+	switch l.asked.way {
+	case blueprint.CalendarWay:
+		l.calendarReads(q)
+	case blueprint.BoardWay:
 		n, ok := v.narrow(x.Table, x.Board, cmp.Or(column, "-"))
 		if !ok {
 			return nil, errColumn()

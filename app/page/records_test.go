@@ -27,7 +27,8 @@ func TestAListIsAskedOnlyAboutWhatItShows(t *testing.T) {
 	l := sailing(t, `{"filters":["cl","price","owner","cut"]}`)
 	for _, asks := range []string{"list.by=price", "list.by=area", "list.by=gone", "list.is.price=400..", "list.is.price=400",
 		"list.is.area=1..", "list.is.cl=gone", "list.is.cl=dacron%27", "list.is.owner=x", "list.is.cut=2026-13-01..", "list.is.cut=a..b",
-		"list.is.cut=..", "list.as=board", "list.as=x", "list.day=2026-02-30"} {
+		"list.is.cut=..", "list.is.cut=0000-01-01..", "list.day=0001-01-01", "list.day=9999-12-31",
+		"list.as=board", "list.as=x", "list.day=2026-02-30"} {
 		got := asked(t, l, l.Member("Ines"), "my-sails", "", asks)["list"]
 		assert.Len(t, notes(got), 1, asks)
 		assert.Equal(t, []string{"Genoa", "Jib"}, names(got["rows"]), asks)
@@ -106,6 +107,11 @@ func TestABoard(t *testing.T) {
 	require.ErrorAs(t, err, &told)
 	assert.Equal(t, "no-such-column", told.Code)
 
+	_, err = l.Acts.Apply(t.Context(), l.App.ID, "Ann", blueprint.Setting("dacron", "retired", true))
+	require.NoError(t, err)
+	retired := blocks(t, l, l.Founder(), "my-sails", "")["list"]["board"].(map[string]any)["columns"].([]any)
+	assert.Equal(t, "Dacron", retired[0].(map[string]any)["label"], "records keep a choice that is not offered any more, and their column")
+
 	seat := l.Member("Ines")
 	mine := blocks(t, l, seat, "my-sails", "")["list"]["board"].(map[string]any)["columns"].([]any)[0].(map[string]any)
 	assert.EqualValues(t, 2, mine["count"], "others are not counted")
@@ -143,7 +149,14 @@ func TestACalendar(t *testing.T) {
 		calendar["day"], " ",
 		calendar["span"]), "whole weeks, from Monday, around the month of today")
 	assert.Equal(t, []string{"Through", "Into", "First", "Backwards", "Last"}, names(got["rows"]))
-	_, err := l.Acts.Apply(t.Context(), l.App.ID, "Ann", blueprint.Setting("app", "look.region", "en-US"))
+	v, err := page.Open(t.Context(), l.Road(), seat, "my-sails", "")
+	require.NoError(t, err)
+	x, err := page.Find[*blueprint.RecordsBlock](v, "list")
+	require.NoError(t, err)
+	more, err := v.More(t.Context(), x, "", "")
+	require.NoError(t, err)
+	assert.Len(t, more.Rows, 5, "what is read on is on these days, too")
+	_, err = l.Acts.Apply(t.Context(), l.App.ID, "Ann", blueprint.Setting("app", "look.region", "en-US"))
 	require.NoError(t, err)
 	american := l.Founder()
 	american.Clock = seat.Clock

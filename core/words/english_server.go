@@ -88,7 +88,7 @@ var englishServer = map[string]string{
 	"asked-way":             "The address asks for a view that isn’t offered here. It was left out.",
 	"asked-search":          "The words to search for are too long. They were left out.",
 	"asked-sort":            "The address asks for an order that isn’t offered here. It was left out.",
-	"asked-day":             "The address asks for a day that there is not. Today is shown.",
+	"asked-day":             "The address asks for a date that doesn’t exist. Today is shown.",
 	"asked-filter":          "The address asks for a filter that isn’t offered here. It was left out.",
 	"row-changed":           "Changed a record in {table}, in a list",
 	"no-such-column":        "There is no such column in this list.",

@@ -29,7 +29,7 @@ export function Frame({ app, children }: { app: App; children: ReactNode }) {
 						{app.logo && <img src={pictureHref(app.logo)} alt="" className="app-logo" />}
 						{app.name}
 					</Link>
-					<TopMenu app={app} />
+					<TopMenu key={JSON.stringify(app.menu)} app={app} />
 					<div className="ml-auto flex items-center gap-3">
 						{app.signedIn &&
 							(onStage ? (

@@ -22,9 +22,15 @@ type Values = { [field: string]: Value };
 const rowOf = (q: Question): Row => ({ [q.column.id]: q.value, [`${q.column.id}~`]: q.count });
 
 function start(form: Shown, given: { [field: string]: string } = {}): Values {
-	return Object.fromEntries(
-		form.questions.map((q) => [q.column.id, given[q.column.id] ?? fieldValue(rowOf(q), q.column)]),
-	);
+	const before = (q: Question) => (form.revision ? undefined : prefilled(q.column, given[q.column.id]));
+	return Object.fromEntries(form.questions.map((q) => [q.column.id, before(q) ?? fieldValue(rowOf(q), q.column)]));
+}
+
+/** What an address fills in: a day. All else could be a link that has somebody send what they did not mean. */
+function prefilled(column: Question["column"], day: string | undefined): string | undefined {
+	if (!day || !/^\d{4}-\d\d-\d\d$/.test(day) || Number.isNaN(Date.parse(day))) return undefined;
+	if (column.type === "date") return day;
+	return column.type === "time stamp" ? new Date(`${day}T09:00`).toISOString().replace(".000", "") : undefined;
 }
 
 /**

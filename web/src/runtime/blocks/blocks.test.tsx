@@ -1,4 +1,4 @@
-import { screen, waitFor } from "@testing-library/react";
+import { cleanup, screen, waitFor } from "@testing-library/react";
 import { Route, Routes } from "react-router";
 import { describe, expect, it } from "vitest";
 import { answering, Refusal, show } from "../../testing";
@@ -90,6 +90,23 @@ describe("a form", () => {
 			expect(asked[0]?.body).toMatchObject({ path: "boats", revision: 0, values: { name: "Tern", note: null } }),
 		);
 		await waitFor(() => expect((screen.getByLabelText("Name") as HTMLInputElement).value).toBe(""));
+	});
+
+	it("takes a day from the address for what is added, and nothing else", async () => {
+		const day = { ...name, id: "day", name: "Day", type: "date", kind: "date" };
+		const asks = [
+			{ column: name, required: true, value: null },
+			{ column: day, required: true, value: "2026-01-01" },
+		];
+		const at = "/?set.day=2026-05-12&set.name=Mallory";
+		const shown = (label: string) => (screen.getByLabelText(label) as HTMLInputElement).value;
+		one(form({ questions: asks }), at);
+		await screen.findByLabelText("Day");
+		expect([shown("Day"), shown("Name")]).toEqual(["2026-05-12", ""]);
+		cleanup();
+		one(form({ questions: asks, revision: 3 }), at);
+		await screen.findByLabelText("Day");
+		expect(shown("Day")).toBe("2026-01-01"); // a link changes nothing of what is there
 	});
 
 	it("keeps its key until it is sent, and has another one then", async () => {

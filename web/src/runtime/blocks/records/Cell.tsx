@@ -108,7 +108,7 @@ export function EditCell({ row, column, block, where }: EditProps) {
 			{conflict ? (
 				<div role="alert" className="cell-conflict">
 					<p>
-						Someone changed this record meanwhile. Here it is now <b>{text || "empty"}</b>.
+						Someone else changed this record. Here it is now <b>{text || "empty"}</b>.
 					</p>
 					<p className="flex gap-2 mt-1">
 						<button type="button" className="button" onClick={() => setEditing(false)}>

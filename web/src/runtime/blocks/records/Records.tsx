@@ -63,7 +63,7 @@ export default function Records({ block: first, where }: BlockProps<"records">) 
 					<Way list={list} where={where} />
 				</Suspense>
 			)}
-			{more.next !== "" && (
+			{more.next !== "" && !whole.includes(first.as) && (
 				<p>
 					<button type="button" className="button" onClick={more.read} disabled={more.busy}>
 						Show more
