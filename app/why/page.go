@@ -50,19 +50,33 @@ func OfPage(ctx context.Context, road records.Road, seat *records.Seat, who, id 
 	if !out.May {
 		return out, nil
 	}
-	for x := range p.Blocks.All {
+	return out, p.tell(p.Blocks, true, &out.Blocks)
+}
+
+// tell tells of blocks and those that they hold, which are not there where what holds them
+// is not.
+func (p *page) tell(blocks blueprint.Blocks, there bool, out *[]BlockWhy) error {
+	for _, x := range blocks {
 		b := BlockWhy{ID: x.Self().ID, Kind: x.Row().Noun, Shown: true, Notes: []string{}, Text: words.Say("why-block", nil)}
 		if tell := rows[x.Self().Kind]; tell != nil {
-			if err := tell(&p, x, &b); err != nil {
-				return out, err
+			if err := tell(p, x, &b); err != nil {
+				return err
 			}
 		}
 		if err := p.when(x, &b); err != nil {
-			return out, err
+			return err
 		}
-		out.Blocks = append(out.Blocks, b)
+		if !there {
+			b.Shown, b.Notes = false, append(b.Notes, words.Say("why-group-not", nil))
+		}
+		*out = append(*out, b)
+		if h, holds := x.(blueprint.Holder); holds {
+			if err := p.tell(*h.Inside(), b.Shown, out); err != nil {
+				return err
+			}
+		}
 	}
-	return out, nil
+	return nil
 }
 
 // when tells the condition by which a block is shown, and whether it holds; on a page

@@ -15,10 +15,10 @@ import (
 	"pinegate/internal/golden"
 )
 
-// counting gives ids that are the same each time.
-func counting() func() string {
+// counting gives ids that are the same each time, and begin so.
+func counting(prefix string) func() string {
 	n := 0
-	return func() string { n++; return fmt.Sprintf("n%d", n) }
+	return func() string { n++; return fmt.Sprint(prefix, n) }
 }
 
 func apply(t testing.TB, b *blueprint.Blueprint, changes ...blueprint.Change) *blueprint.Blueprint {
@@ -42,7 +42,7 @@ func harbour(t testing.TB) *blueprint.Blueprint {
 	field := func(into, id string, pairs ...any) blueprint.Change {
 		return blueprint.Adding("field", into, id, pairs...)
 	}
-	return apply(t, blueprint.New("Harbour", counting()),
+	return apply(t, blueprint.New("Harbour", counting("n")),
 		table("own", "Owners", "Name, required\nEmail, email\nJoined, date"),
 		table("boat", "Boats", "Name, required\nRemarks, long text\nInsured until, date"),
 		table("job", "Jobs", "Title, required\nDue on, date\nPrice, number"),
@@ -84,7 +84,7 @@ func TestPagesAreProposedByTheRules(t *testing.T) {
 	for _, p := range offered {
 		fmt.Fprintf(&out, "%s: %s. %s\n", p.ID, p.Name, p.Text)
 	}
-	changes, gone, err := draft.Changes(b, tables, roles, ids(offered), counting2())
+	changes, gone, err := draft.Changes(b, tables, roles, ids(offered), counting("p"))
 	require.NoError(t, err)
 	assert.Empty(t, gone)
 	b = apply(t, b, changes...)
@@ -107,12 +107,6 @@ func TestPagesAreProposedByTheRules(t *testing.T) {
 	assert.Empty(t, again, "what there is is not proposed again")
 }
 
-// counting2 gives ids that no part of the app has.
-func counting2() func() string {
-	n := 0
-	return func() string { n++; return fmt.Sprintf("p%d", n) }
-}
-
 // TestPagesAreTakenInParts takes each page alone, each left out, and each role alone: what
 // comes of it is an app.
 func TestPagesAreTakenInParts(t *testing.T) {
@@ -122,7 +116,7 @@ func TestPagesAreTakenInParts(t *testing.T) {
 	every := ids(offered)
 	try := func(take, roles []string) {
 		t.Helper()
-		changes, _, err := draft.Changes(b, tables, roles, take, counting2())
+		changes, _, err := draft.Changes(b, tables, roles, take, counting("p"))
 		require.NoError(t, err)
 		next := apply(t, b, changes...)
 		assert.Len(t, next.Pages, len(b.Pages)+len(take), take)
@@ -136,7 +130,7 @@ func TestPagesAreTakenInParts(t *testing.T) {
 		require.NoError(t, err)
 		try(ids(some), []string{r})
 	}
-	_, gone, err := draft.Changes(b, tables, roles, []string{"list.boat", "list.gone"}, counting2())
+	_, gone, err := draft.Changes(b, tables, roles, []string{"list.boat", "list.gone"}, counting("p"))
 	require.NoError(t, err)
 	assert.Equal(t, []string{"list.gone"}, gone)
 }
@@ -146,7 +140,7 @@ func TestPagesShowNothingThatNobodySees(t *testing.T) {
 	b := harbour(t)
 	offered, err := draft.Pages(b, tables, []string{"c", "w", "visitor"})
 	require.NoError(t, err)
-	changes, _, err := draft.Changes(b, tables, []string{"c", "w", "visitor"}, ids(offered), counting2())
+	changes, _, err := draft.Changes(b, tables, []string{"c", "w", "visitor"}, ids(offered), counting("p"))
 	require.NoError(t, err)
 	next := apply(t, b, changes...)
 	for _, p := range next.Pages {

@@ -59,6 +59,7 @@ var englishRecords = map[string]string{
 	"why-opens-founder":  "{to} can open {page}. You, the founder, can open every page.",
 	"why-off-menu":       "It is not in the menu, but its address works.",
 	"why-block":          "Everyone who opens the page sees it. Its placeholders show only what their rules let them see.",
+	"why-group-not":      "It is in a group that is not shown to them.",
 	"why-when":           "It is shown only when {condition}, and that is so for them.",
 	"why-when-not":       "It is shown only when {condition}, and that is not so for them.",
 	"why-when-record":    "It is shown only when {condition}, which differs from record to record.",

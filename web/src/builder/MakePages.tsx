@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { Wand2 } from "lucide-react";
+import { Files } from "lucide-react";
 import { useState } from "react";
 import { toast } from "sonner";
 import { request, withQuery, wordsOf } from "../shared/api/client";
@@ -21,7 +21,7 @@ export function MakePages({ app }: { app: AppOut }) {
 				title="Pages for each role, by what its rules let it do"
 				onClick={() => setOpen(true)}
 			>
-				<Wand2 size={15} aria-hidden /> Make pages from tables
+				<Files size={15} aria-hidden /> Make pages from tables
 			</button>
 			{open && <Offer app={app} onClose={() => setOpen(false)} />}
 		</>
