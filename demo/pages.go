@@ -15,7 +15,7 @@ func page(id, path, name string, roles []string, blocks ...block) blueprint.Page
 		p.Audience = blueprint.Everyone
 	}
 	n, groups := 0, 0
-	for x := range p.Blocks.All {
+	for x := range p.Blocks.Apart {
 		if _, is := x.(*blueprint.GroupBlock); is {
 			groups++
 			x.Self().ID = fmt.Sprintf("%s_g%d", id, groups)
@@ -23,6 +23,11 @@ func page(id, path, name string, roles []string, blocks ...block) blueprint.Page
 		}
 		x.Self().ID = id + "_" + string(rune('a'+n))
 		n++
+		if l, is := x.(*blueprint.RecordsBlock); is {
+			for i, y := range l.Blocks {
+				y.Self().ID = fmt.Sprintf("%s_r%d", l.ID, i+1)
+			}
+		}
 	}
 	return p
 }
@@ -218,12 +223,26 @@ func pages() []blueprint.Page {
 				Thanks: "It is planned."}))),
 		page("p_new", "new-requests", "New requests", managers,
 			heading("New requests"),
-			rows("req", `status = "New"`, "", "p_req", "Every request has an answer.", "title", "boat", "owner", "kind", "by")),
+			as(rows("req", `status = "New"`, "", "p_req", "Every request has an answer.", "title", "boat", "owner", "kind", "by"),
+				func(l *blueprint.RecordsBlock) {
+					l.Blocks = blueprint.Blocks{button("Answer", "p_answer")}
+				})),
+		about("req", page("p_answer", "answer", "Answer a request", managers,
+			heading("{{ title }}"),
+			words("{{ owner.name }} asks for {{ boat }}: {{ wish }}"),
+			form(blueprint.FormBlock{Table: "req", Changes: true, Fields: asks("req", "!status", "answer"), Submit: "Send the answer",
+				Then: "p_new", Thanks: "The owner sees your answer."}))),
 		page("p_owners", "owners", "Owners", managers,
 			heading("Owners"),
 			as(rows("own", "", "name", "p_owner", "", "name", "email", "phone", "since"), func(l *blueprint.RecordsBlock) {
 				l.OpenAs, l.Export, l.Filters = blueprint.OpenPanel, true, ids("own", []string{"since", "news"})
+				l.Unfold = "p_fleet"
 			})),
+		about("own", page("p_fleet", "fleet", "Boats and invoices", managers,
+			wide(as(rows("boat", "owner = page.record", "name", "p_boat", "No boats with us.", "name", "kind", "length", "berth"),
+				func(l *blueprint.RecordsBlock) { l.Title, l.OpenAs = "Boats", blueprint.OpenPanel }, blueprint.LinesWay), blueprint.Half),
+			wide(as(rows("inv", "owner = page.record", "-day", "", "No invoices yet.", "number", "due", "total", "status"),
+				badge("inv", "status", "Invoices"), blueprint.LinesWay), blueprint.Half))),
 		page("p_invoices", "invoices", "Invoices", managers,
 			heading("Invoices"),
 			as(rows("inv", "", "-day", "", "No invoices.", "number", "owner", "day", "due", "total", "status"),

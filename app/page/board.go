@@ -53,7 +53,7 @@ func (l *list) boardReads(q *query.Selection) []records.Read {
 	return append(out, records.Read{Totals: &query.Totals{Selection: *q, Group: l.Board, Sums: l.sums}})
 }
 
-func (l *list) board(got []records.Result) (*Board, error) {
+func (l *list) board(to *Records, got []records.Result) (*Board, error) {
 	counts, err := l.total(got[len(got)-1].Rows)
 	if err != nil {
 		return nil, err
@@ -64,7 +64,7 @@ func (l *list) board(got []records.Result) (*Board, error) {
 	}
 	out := &Board{Field: l.Board, Columns: []BoardColumn{}}
 	add := func(value, label, colour string, r records.Result) error {
-		rows, err := Rows(r.Rows)
+		rows, err := l.rows(to, r)
 		sums := of[value].Sums
 		if sums == nil {
 			sums = map[string]string{}

@@ -271,11 +271,11 @@ func (u Use) answered(f *blueprint.Field, raw json.RawMessage) (empty bool, wron
 // Presets computes what the form sets by itself.
 func (u Use) Presets(ctx context.Context) (map[string]expr.Value, error) {
 	b := u.Seat.Blueprint
-	scope := b.PresetScope(u.Page, u.Seat.Catalog)
+	scope := b.ListScope(u.spot(), "", u.Seat.Catalog)
 	env := u.Road.Env(ctx, u.Seat, b.Table(scope.Me), b.Table(u.Page.Record))
 	out := map[string]expr.Value{}
 	for _, g := range u.Block.Presets {
-		c, err := b.Preset(u.Page, u.Table.Field(g.Field), g.Value, u.Seat.Catalog)
+		c, err := b.Preset(u.spot(), u.Table.Field(g.Field), g.Value, u.Seat.Catalog)
 		if err != nil {
 			return nil, fmt.Errorf("read what a form on %s sets: %w", u.Page.Name, err)
 		}

@@ -1,6 +1,6 @@
 // Package page composes the pages of an app for whoever looks: it decides which
 // page is shown, reads all that its blocks need at once, and makes of it what is
-// shown. What a kind of block reads and shows is a row in [rows].
+// shown. What a kind of block reads and shows is a row in [kinds].
 package page
 
 import (
@@ -23,6 +23,9 @@ type View struct {
 	Road   records.Road
 	Page   *blueprint.Page
 	Record records.Row // of the page, or nil
+	// Row is the id of the table in whose rows what is shown stands, and Hand that of the
+	// record of the row; both are "" elsewhere.
+	Row, Hand string
 	// Asks are what somebody asked of its blocks.
 	Asks Asks
 	// Unread tells that some of that could not be read at all.
@@ -30,6 +33,8 @@ type View struct {
 	// Sources tells that texts come with their placeholders, for editing them where
 	// they stand.
 	Sources bool
+
+	kinds []shower
 }
 
 // Reasons why a page is not shown.
@@ -46,7 +51,7 @@ func Open(ctx context.Context, road records.Road, seat *records.Seat, path, reco
 	if path == "" {
 		p = Home(seat)
 	}
-	v := &View{Seat: seat, Road: road, Page: p}
+	v := &View{Seat: seat, Road: road, Page: p, kinds: kinds()}
 	switch {
 	case p == nil && path == "" && len(b.Pages) > 0, p != nil && !seat.Viewer.MayOpen(p):
 		if seat.Viewer.SignedIn() {
@@ -80,11 +85,11 @@ func Open(ctx context.Context, road records.Road, seat *records.Seat, path, reco
 func (v *View) shown() ([]string, error) {
 	var out []string
 	for x := range v.Page.Blocks.All {
-		r, err := rowOf(x)
+		r, err := v.rowOf(x)
 		if err != nil {
 			return nil, err
 		}
-		if r.fields == nil {
+		if r.fields == nil { // as of all that can stand in rows
 			continue
 		}
 		for _, id := range r.fields(x) {
@@ -166,24 +171,29 @@ func ofRecord[X blueprint.Block](r shower, fields func(X) []string) shower {
 	return r
 }
 
-// rows has the row of each kind of block.
-var rows = []shower{
-	row("heading", &Heading{}, headingReads, showHeading),
-	row("text", &Text{}, textReads, showText),
-	row("records", &Records{}, recordsReads, showRecords),
-	ofRecord(row("details", &Details{}, nothing[*blueprint.DetailsBlock], showDetails),
-		func(x *blueprint.DetailsBlock) []string { return x.Fields }),
-	ofRecord(row("form", &Form{}, formReads, showForm), formFields),
-	row("button", &Button{}, buttonReads, showButton),
-	row("group", &Group{}, groupReads, showGroup),
-	row("divider", &Divider{}, nothing[*blueprint.DividerBlock], func(*View, *blueprint.DividerBlock, []records.Result) (*Divider, error) {
-		return &Divider{}, nil
-	}),
+// kinds has the row of each kind of block. Views hold on to them, as blocks can hold
+// others.
+func kinds() []shower {
+	return []shower{
+		row("heading", &Heading{}, headingReads, showHeading),
+		row("text", &Text{}, textReads, showText),
+		row("records", &Records{}, recordsReads, showRecords),
+		ofRecord(row("details", &Details{}, nothing[*blueprint.DetailsBlock], showDetails),
+			func(x *blueprint.DetailsBlock) []string { return x.Fields }),
+		ofRecord(row("form", &Form{}, formReads, showForm), formFields),
+		row("button", &Button{}, buttonReads, showButton),
+		row("group", &Group{}, groupReads, showGroup),
+		row("divider", &Divider{}, nothing[*blueprint.DividerBlock], showDivider),
+	}
+}
+
+func showDivider(*View, *blueprint.DividerBlock, []records.Result) (*Divider, error) {
+	return &Divider{}, nil
 }
 
 // rowOf gives the row of the kind of a block.
-func rowOf(x blueprint.Block) (shower, error) {
-	for _, r := range rows {
+func (v *View) rowOf(x blueprint.Block) (shower, error) {
+	for _, r := range v.kinds {
 		if r.kind == x.Self().Kind {
 			return r, nil
 		}
@@ -193,7 +203,7 @@ func rowOf(x blueprint.Block) (shower, error) {
 
 // Kinds lists the kinds of block with an empty one of each as it is shown.
 func Kinds(yield func(kind string, blank Block) bool) {
-	for _, r := range rows {
+	for _, r := range kinds() {
 		if !yield(r.kind, r.blank) {
 			return
 		}
@@ -206,23 +216,9 @@ func nothing[X blueprint.Block](*View, X) ([]records.Read, error) { return nil, 
 // Blocks gives the blocks of the page that are shown. All that they read, and their
 // conditions, is read at once.
 func (v *View) Blocks(ctx context.Context) ([]Block, error) {
-	var reads []records.Read
-	shares := map[string]int{} // where the share of each block ends
-	for x := range v.Page.Blocks.All {
-		r, err := rowOf(x)
-		if err != nil {
-			return nil, err
-		}
-		more, err := r.reads(v, x)
-		if err != nil {
-			return nil, err
-		}
-		when, err := v.when(x)
-		if err != nil {
-			return nil, err
-		}
-		reads = append(append(reads, when...), more...)
-		shares[x.Self().ID] = len(more)
+	reads, shares, err := v.reads(v.Page.Blocks)
+	if err != nil {
+		return nil, err
 	}
 	got, err := v.Road.Batch(ctx, v.Seat, reads)
 	if err != nil {
@@ -231,9 +227,33 @@ func (v *View) Blocks(ctx context.Context) ([]Block, error) {
 	return v.show(v.Page.Blocks, shares, &got)
 }
 
+// reads lists what blocks and those that they hold read, and how many of that each block
+// reads besides its condition.
+func (v *View) reads(blocks blueprint.Blocks) ([]records.Read, map[string]int, error) {
+	var out []records.Read
+	shares := map[string]int{}
+	for x := range blocks.Apart {
+		r, err := v.rowOf(x)
+		if err != nil {
+			return nil, nil, err
+		}
+		more, err := r.reads(v, x)
+		if err != nil {
+			return nil, nil, err
+		}
+		when, err := v.when(x)
+		if err != nil {
+			return nil, nil, err
+		}
+		out = append(append(out, when...), more...)
+		shares[x.Self().ID] = len(more)
+	}
+	return out, shares, nil
+}
+
 // when gives what the condition of a block reads.
 func (v *View) when(x blueprint.Block) ([]records.Read, error) {
-	c, err := v.Seat.Blueprint.When(v.Page, x, v.Seat.Catalog)
+	c, err := v.Seat.Blueprint.When(v.spot(), x.Self().When, v.Seat.Catalog)
 	if err != nil {
 		return nil, fmt.Errorf("read when a block on %s is shown: %w", v.Page.Name, err)
 	}
@@ -256,7 +276,7 @@ func (v *View) show(blocks blueprint.Blocks, shares map[string]int, got *[]recor
 		*got = (*got)[len(share):]
 		var inside []Block
 		var err error
-		h, holds := x.(blueprint.Holder)
+		h, holds := blueprint.Together(x)
 		if holds { // also of one that is not there, to get past its shares
 			if inside, err = v.show(*h.Inside(), shares, got); err != nil {
 				return nil, err
@@ -265,7 +285,7 @@ func (v *View) show(blocks blueprint.Blocks, shares map[string]int, got *[]recor
 		if !there {
 			continue
 		}
-		r, err := rowOf(x)
+		r, err := v.rowOf(x)
 		if err != nil {
 			return nil, err
 		}
@@ -296,7 +316,7 @@ func Find[X blueprint.Block](v *View, id string) (X, error) {
 
 // template checks a text with placeholders.
 func (v *View) template(source string) (expr.Template, error) {
-	t, err := v.Seat.Blueprint.Template(v.Page, source, v.Seat.Catalog)
+	t, err := v.Seat.Blueprint.Template(v.spot(), source, v.Seat.Catalog)
 	if err != nil {
 		return nil, fmt.Errorf("read a text of the page %s: %w", v.Page.Name, err)
 	}
@@ -314,7 +334,7 @@ func (v *View) reading(source string) ([]records.Read, error) {
 
 // texts reads expressions over the page's record.
 func (v *View) texts(of ...*expr.Checked) records.Read {
-	return records.Read{Texts: of, Table: v.Seat.Blueprint.Table(v.Page.Record), ID: v.Seat.Page}
+	return records.Read{Texts: of, Table: v.Seat.Blueprint.Table(v.spot().Record()), ID: v.hand()}
 }
 
 // filled gives a text with what was read for its placeholders.
@@ -343,6 +363,16 @@ type Words struct {
 	Source string `json:"source,omitempty"`
 }
 
+func (v *View) spot() blueprint.Spot { return blueprint.Spot{Page: v.Page, Row: v.Row} }
+
+// hand gives the id of the record in hand, or "".
+func (v *View) hand() string {
+	if v.Row != "" {
+		return v.Hand
+	}
+	return v.Seat.Page
+}
+
 // target gives where a page is, about the record in hand where it needs one; nil
 // when whoever looks may not open it.
 func (v *View) target(id string) *Target {
@@ -352,7 +382,7 @@ func (v *View) target(id string) *Target {
 	}
 	t := &Target{Path: p.Path}
 	if p.Record != "" {
-		t.Record = v.Seat.Page
+		t.Record = v.hand()
 	}
 	return t
 }

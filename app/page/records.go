@@ -46,6 +46,10 @@ type Records struct {
 	Totals   []Total   `json:"totals"`
 	Board    *Board    `json:"board,omitempty"`
 	Calendar *Calendar `json:"calendar,omitempty"`
+	// Unfold is the path of the page about a record that a row unfolds to, or "".
+	Unfold string `json:"unfold,omitempty"`
+	// Inside are what stands in rows, by the ids of their records.
+	Inside map[string][]Block `json:"inside,omitempty"`
 }
 
 // Filter is one by which whoever looks can narrow the list, and how it is.
@@ -68,6 +72,7 @@ type list struct {
 	fields  []string // that are read besides
 	links   []string // filters by links, whose options are read
 	sums    []string // fields that are totalled
+	inside  *inside  // what stands in each row, or nil
 }
 
 // list reads what somebody asked of a list. Hidden columns are left out.
@@ -97,6 +102,9 @@ func (v *View) list(x *blueprint.RecordsBlock) (*list, error) {
 		l.asked.way = blueprint.TableWay // for whom there are no columns, or no days
 	}
 	if l.sums, err = v.seen(x.Table, x.Totals); err != nil {
+		return nil, err
+	}
+	if l.inside, err = v.within(x); err != nil {
 		return nil, err
 	}
 	offered, err := v.filters(x)
@@ -179,7 +187,7 @@ func (v *View) More(ctx context.Context, x *blueprint.RecordsBlock, after, colum
 	}
 	out := l.shape()
 	out.Head, out.Next = headOf(x.Self()), got[0].Next
-	out.Rows, err = Rows(got[0].Rows)
+	out.Rows, err = l.rows(out, got[0])
 	return out, err
 }
 
@@ -189,7 +197,7 @@ func (v *View) Selection(x *blueprint.RecordsBlock) (*query.Selection, error) {
 	if err != nil {
 		return nil, err
 	}
-	l.fields = nil
+	l.fields, l.inside = nil, nil
 	return l.query()
 }
 
@@ -197,6 +205,9 @@ func (v *View) Selection(x *blueprint.RecordsBlock) (*query.Selection, error) {
 func (l *list) query() (*query.Selection, error) {
 	q := &query.Selection{Table: l.table, Columns: slices.Concat(l.columns, l.fields), Search: l.asked.search,
 		Limit: cmp.Or(l.Size, pageSize), FilterName: l.Page.ID + " " + l.ID, Narrows: l.asked.narrows}
+	if l.inside != nil && l.asked.way != blueprint.CalendarWay {
+		q.Texts = l.inside.texts
+	}
 	sorts := []query.Sort{query.SortBy(l.Sort, l.Falling), query.SortBy(l.Then, l.ThenFalling)}
 	if l.asked.sort != nil {
 		sorts = append([]query.Sort{*l.asked.sort}, sorts...)
@@ -214,7 +225,7 @@ func (l *list) query() (*query.Selection, error) {
 		}
 	}
 	q.Newest = l.Sort == "" && l.Falling
-	filter, err := l.Seat.Blueprint.Filter(l.Page, l.RecordsBlock, l.Seat.Catalog)
+	filter, err := l.Seat.Blueprint.Filter(l.spot(), l.RecordsBlock, l.Seat.Catalog)
 	if err != nil {
 		return nil, fmt.Errorf("read the condition of a list on %s: %w", l.Page.Name, err)
 	}
@@ -245,13 +256,13 @@ func (l *list) reads() ([]records.Read, error) {
 func (l *list) fill(out *Records, got []records.Result) (err error) {
 	switch l.asked.way {
 	case blueprint.BoardWay:
-		out.Board, err = l.board(got)
+		out.Board, err = l.board(out, got)
 		return err
 	case blueprint.CalendarWay:
 		out.Calendar = l.calendar()
 	}
 	out.Next = got[0].Next
-	if out.Rows, err = Rows(got[0].Rows); err != nil || len(got) < 2 {
+	if out.Rows, err = l.rows(out, got[0]); err != nil || len(got) < 2 {
 		return err
 	}
 	out.Totals, err = l.total(got[1].Rows)
@@ -291,6 +302,9 @@ func (l *list) shape() *Records {
 	}
 	if p := b.Page(l.Open); p != nil && l.Seat.Viewer.MayOpen(p) {
 		out.Open, out.OpenAs = p.Path, string(l.OpenAs)
+	}
+	if p := b.Page(l.Unfold); p != nil && l.Seat.Viewer.MayOpen(p) {
+		out.Unfold = p.Path
 	}
 	if to := l.target(l.Add); to != nil {
 		out.Add = &Button{Words: Words{Text: words.Say("add-one", words.Args{"word": words.An(l.table.OneWord())})}, To: to}

@@ -2,6 +2,7 @@ package page_test
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -213,4 +214,58 @@ func TestBlocksAreShownWhen(t *testing.T) {
 		assert.Nil(t, got[id], id)
 	}
 	assert.Equal(t, "Behind Tomas", got["after"]["text"])
+}
+
+// TestRowsHoldBlocks shows blocks in each row, with what each person sees of its record.
+func TestRowsHoldBlocks(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"set","of":"list","values":{"filter":null,"sort":"name","falling":null,"size":1,"unfold":"one"}}`,
+		`{"kind":"add","what":"block","into":"list","id":"group","values":{"kind":"group","title":"{{ name }}: {{ price }}"}}`,
+		`{"kind":"add","what":"block","into":"group","id":"go","values":{"kind":"button","text":"Open {{ name }}","page":"one","when":"name <> \"Jib\""}}`,
+		`{"kind":"add","what":"block","into":"list","id":"home","values":{"kind":"button","text":"Home","page":"n1","when":"name = \"Genoa\""}}`,
+		`{"kind":"add","what":"block","into":"all","id":"after","values":{"kind":"text","text":"Behind"}}`)
+	got := blocks(t, l, l.Member("Ines"), "my-sails", "")
+	list := got["list"]
+	row := list["rows"].([]any)[0].(map[string]any)
+	assert.Equal(t, "Genoa", row["name"])
+	assert.NotContains(t, row, "~texts")
+	inside := list["inside"].(map[string]any)[row["id"].(string)].([]any)
+	group := inside[0].(map[string]any)
+	assert.Equal(t, "Genoa:", strings.TrimSpace(group["title"].(string)), "what is hidden is not said in rows")
+	button := group["blocks"].([]any)[0].(map[string]any)
+	assert.Equal(t, "Open Genoa", button["text"])
+	assert.Equal(t, map[string]any{"path": "sail", "record": row["id"]}, button["to"])
+	assert.Len(t, inside, 2, "of the blocks in it each has its own condition")
+	assert.Equal(t, "sail", list["unfold"])
+	assert.Nil(t, got["go"], "they are not on the page")
+	assert.Equal(t, "Behind", got["after"]["text"])
+
+	v, err := page.Open(t.Context(), l.Road(), l.Member("Ines"), "my-sails", "")
+	require.NoError(t, err)
+	x, err := page.Find[*blueprint.RecordsBlock](v, "list")
+	require.NoError(t, err)
+	more, err := v.More(t.Context(), x, list["next"].(string), "")
+	require.NoError(t, err)
+	id, _ := more.Rows[0]["id"].(string)
+	assert.Empty(t, more.Inside[id][0].(*page.Group).Blocks, "the button is not there for the jib")
+	assert.Len(t, more.Inside[id], 1)
+	q, err := v.Selection(x)
+	require.NoError(t, err)
+	assert.Empty(t, q.Texts, "a file has the columns alone")
+
+	founder := blocks(t, l, l.Founder(), "my-sails", "")["list"]
+	for _, x := range founder["inside"].(map[string]any) {
+		assert.Contains(t, x.([]any)[0].(map[string]any)["title"], "Genoa: 4")
+	}
+}
+
+// TestABoardHasBlocksInItsCards shows them on a board, and not on a calendar.
+func TestABoardHasBlocksInItsCards(t *testing.T) {
+	l := sailing(t, `{"ways":["board","calendar"],"board":"cl","from":"cut"}`)
+	_, err := l.Acts.Apply(t.Context(), l.App.ID, "Ann",
+		blueprint.Adding("block", "list", "words", "kind", "text", "text", "Cut {{ cut_on }}"))
+	require.NoError(t, err)
+	board := asked(t, l, l.Founder(), "my-sails", "", "")["list"]
+	assert.Len(t, board["inside"], 3)
+	calendar := asked(t, l, l.Founder(), "my-sails", "", "list.as=calendar&list.day=2026-05-01")["list"]
+	assert.Nil(t, calendar["inside"])
 }

@@ -37,12 +37,15 @@ type page struct {
 	seat *records.Seat
 	who  string
 	*blueprint.Page
+	row string // id of the table in whose rows the blocks stand that are told of, or ""
 }
+
+func (p *page) spot() blueprint.Spot { return blueprint.Spot{Page: p.Page, Row: p.row} }
 
 // OfPage tells why whoever sits in the seat can open a page, or not, and which of
 // its blocks they get.
 func OfPage(ctx context.Context, road records.Road, seat *records.Seat, who, id string) (PageWhy, error) {
-	p := page{ctx, road, seat, who, seat.Blueprint.Page(id)}
+	p := page{ctx: ctx, road: road, seat: seat, who: who, Page: seat.Blueprint.Page(id)}
 	if p.Page == nil {
 		return PageWhy{}, store.ErrNotFound
 	}
@@ -70,10 +73,16 @@ func (p *page) tell(blocks blueprint.Blocks, there bool, out *[]BlockWhy) error 
 			b.Shown, b.Notes = false, append(b.Notes, words.Say("why-group-not", nil))
 		}
 		*out = append(*out, b)
-		if h, holds := x.(blueprint.Holder); holds {
-			if err := p.tell(*h.Inside(), b.Shown, out); err != nil {
-				return err
-			}
+		h, holds := x.(blueprint.Holder)
+		if !holds {
+			continue
+		}
+		in := *p
+		if l, lists := x.(*blueprint.RecordsBlock); lists {
+			in.row = l.Table
+		}
+		if err := in.tell(*h.Inside(), b.Shown, out); err != nil {
+			return err
 		}
 	}
 	return nil
@@ -82,13 +91,13 @@ func (p *page) tell(blocks blueprint.Blocks, there bool, out *[]BlockWhy) error 
 // when tells the condition by which a block is shown, and whether it holds; on a page
 // about a record that differs from record to record.
 func (p *page) when(x blueprint.Block, out *BlockWhy) error {
-	c, err := p.seat.Blueprint.When(p.Page, x, p.seat.Catalog)
+	c, err := p.seat.Blueprint.When(p.spot(), x.Self().When, p.seat.Catalog)
 	if err != nil || c == nil {
 		return err
 	}
-	scope := p.seat.Blueprint.PageScope(p.Page, p.seat.Catalog)
+	scope := p.seat.Blueprint.ScopeAt(p.spot(), p.seat.Catalog)
 	args := words.Args{"condition": sentence.Condition(x.Self().When, scope)}
-	if p.Record != "" {
+	if p.spot().Record() != "" {
 		out.Notes = append(out.Notes, words.Say("why-when-record", args))
 		return nil
 	}
@@ -182,7 +191,7 @@ func whyRecords(p *page, x *blueprint.RecordsBlock, out *BlockWhy) error {
 	}
 	out.Text = words.Say("why-list", words.Args{"table": t.Name, "who": p.who, "seen": seen, "all": all})
 	if x.Filter != "" {
-		scope := p.seat.Blueprint.ListScope(p.Page, x.Table, p.seat.Catalog)
+		scope := p.seat.Blueprint.ListScope(p.spot(), x.Table, p.seat.Catalog)
 		out.Text += " " + words.Say("why-list-filter", words.Args{"condition": sentence.Condition(x.Filter, scope)})
 	}
 	return p.missing(t, x.Columns, out)

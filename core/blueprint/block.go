@@ -117,6 +117,32 @@ func (bs Blocks) all(yield func(Block) bool) bool {
 	return true
 }
 
+// Apart walks blocks with those that they hold but for what stands in rows of lists, which
+// is about other records.
+func (bs Blocks) Apart(yield func(Block) bool) { bs.apart(yield) }
+
+func (bs Blocks) apart(yield func(Block) bool) bool {
+	for _, x := range bs {
+		if !yield(x) {
+			return false
+		}
+		if h, ok := Together(x); ok && !h.Inside().apart(yield) {
+			return false
+		}
+	}
+	return true
+}
+
+// Together gives a block as one that holds others, where these have the same record in
+// hand as it has.
+func Together(x Block) (Holder, bool) {
+	if _, lists := x.(*RecordsBlock); lists {
+		return nil, false
+	}
+	h, ok := x.(Holder)
+	return h, ok
+}
+
 // Self gives the head of a block.
 func (h *BlockHead) Self() *BlockHead { return h }
 
@@ -130,7 +156,9 @@ type BlockKind struct {
 	About bool
 	// Toned tells that it can have a tone.
 	Toned bool
-	New   func() Block
+	// InRows tells that it can stand in the rows of a list.
+	InRows bool
+	New    func() Block
 }
 
 // blockKinds lists the kinds in the order in which they are offered.

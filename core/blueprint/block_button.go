@@ -3,11 +3,13 @@ package blueprint
 import "pinegate/core/prop"
 
 var buttonKind = BlockKind{
-	Name:  "button",
-	Label: "A button",
-	Noun:  "button",
-	Help:  "Opens another page",
-	New:   func() Block { return &ButtonBlock{} },
+	Name:   "button",
+	Label:  "A button",
+	Noun:   "button",
+	Help:   "Opens another page",
+	InRows: true,
+	Toned:  true,
+	New:    func() Block { return &ButtonBlock{} },
 }
 
 // ButtonBlock is a button that opens a page.

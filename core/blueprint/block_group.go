@@ -6,12 +6,13 @@ import (
 )
 
 var groupKind = BlockKind{
-	Name:  "group",
-	Label: "A group of blocks",
-	Noun:  "group",
-	Help:  "Blocks that belong together: on a card, on a band, folded, or as tabs",
-	Toned: true,
-	New:   func() Block { return &GroupBlock{} },
+	Name:   "group",
+	Label:  "A group of blocks",
+	Noun:   "group",
+	Help:   "Blocks that belong together: on a card, on a band, folded, or as tabs",
+	Toned:  true,
+	InRows: true,
+	New:    func() Block { return &GroupBlock{} },
 }
 
 // GroupLook is how a group holds its blocks.

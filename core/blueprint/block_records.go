@@ -74,7 +74,14 @@ type RecordsBlock struct {
 	Export      bool      `json:"export,omitempty"` // people can take it away as a file
 	Empty       string    `json:"empty,omitempty"`
 	Size        int       `json:"size,omitempty"` // records at a time; 0 for the default
+	// Unfold is the id of the page about a record that a row unfolds to, beneath it.
+	Unfold string `json:"unfold,omitempty"`
+	// Blocks stand in each row, about its record.
+	Blocks Blocks `json:"blocks,omitempty"`
 }
+
+// Inside gives the blocks that stand in each row.
+func (x *RecordsBlock) Inside() *Blocks { return &x.Blocks }
 
 // Row gives the kind.
 func (*RecordsBlock) Row() *BlockKind { return &recordsKind }
@@ -286,78 +293,6 @@ func (x *RecordsBlock) order(c Context) []prop.Prop {
 	}
 }
 
-// actions lists the settings that say what people can do with them.
-func (x *RecordsBlock) actions(c Context) []prop.Prop {
-	about := c.Pages(func(p *Page) bool { return p.Record != "" && p.Record == x.Table })
-	return []prop.Prop{
-		{
-			Name:  "open",
-			Label: "A row opens",
-			Noun:  "what a row opens",
-			Help:  "A page about the record",
-			Group: "Actions",
-			Say:   "; a row opens {}",
-			Hint:  "no-page-about",
-			Value: prop.One(&x.Open, about).OrNone("nothing"),
-			Lost:  prop.Lost{Words: "its rows open no page any more"},
-		},
-		{
-			Name:  "openAs",
-			Label: "Shown",
-			Noun:  "where a row opens its page",
-			With:  "open",
-			Say:   " {}",
-			Value: prop.Pick(&x.OpenAs, prop.Option{Value: "", Words: "as a page"},
-				prop.Option{Value: string(OpenPanel), Words: "in a panel at the side"},
-				prop.Option{Value: string(OpenDialog), Words: "in a dialog"}),
-		},
-		{
-			Name:  "edit",
-			Label: "Changed where they stand",
-			Noun:  "the fields that are changed where they stand",
-			Help:  "Fields that people change in the list, as their rules let them",
-			Group: "Actions",
-			Say:   "; people change {} right there",
-			Value: prop.Many(&x.Edit, c.Fields(x.Table, func(f *Field) bool { return f.Type.Entered() && !f.Type.Filed() && f.Type != Links })),
-		},
-		{
-			Name:  "add",
-			Label: "A button adds one with",
-			Noun:  "the page that adds one",
-			Help:  "A button above the list that opens a page with a form",
-			Group: "Actions",
-			Say:   "; a button adds one with {}",
-			Hint:  "reachable",
-			Value: prop.One(&x.Add, c.Reachable(c.record())).OrNone("none"),
-			Lost:  prop.Lost{Words: "its button that adds is taken off"},
-		},
-		{
-			Name:  "export",
-			Label: "People can take it away as a file",
-			Noun:  "whether people can take it away as a file",
-			Help:  "As CSV or for a spreadsheet, what their rules let them see of it",
-			Group: "Actions",
-			Say:   "; people can {|take it away as a file}",
-			Value: prop.Switch(&x.Export),
-		},
-	}
-}
-
-// nothing is the setting of what it says where there is nothing.
-func (x *RecordsBlock) nothing() []prop.Prop {
-	empty := prop.Text(&x.Empty)
-	empty.Most, empty.Quoted = 500, true
-	return []prop.Prop{{
-		Name:  "empty",
-		Label: "When empty, it says",
-		Noun:  "what it says when empty",
-		Help:  "Instead of “Nothing here yet.”",
-		Group: "Look",
-		Say:   "; when empty, it says {}",
-		Value: empty,
-	}}
-}
-
 // filterable tells whether people can narrow a list by values of a type.
 func filterable(t expr.Type) bool {
 	switch t.Kind {
@@ -444,7 +379,8 @@ func (c Context) lastFirst(table, sort string) string {
 // Reset begins anew with another table; other ways need other fields.
 func (x *RecordsBlock) Reset(c Context, setting string) {
 	if setting == "table" {
-		*x = RecordsBlock{BlockHead: x.BlockHead, Table: x.Table, Ways: x.Ways, OpenAs: x.OpenAs, Export: x.Export, Empty: x.Empty, Size: x.Size}
+		*x = RecordsBlock{BlockHead: x.BlockHead, Table: x.Table, Ways: x.Ways, OpenAs: x.OpenAs, Export: x.Export, Empty: x.Empty,
+			Size: x.Size} // what stands in rows is about records of the other table
 		x.start(c)
 		x.dropWays()
 		return

@@ -3,11 +3,12 @@ package blueprint
 import "pinegate/core/prop"
 
 var textKind = BlockKind{
-	Name:  "text",
-	Label: "A text",
-	Noun:  "text",
-	Help:  "A paragraph or several",
-	New:   func() Block { return &TextBlock{} },
+	Name:   "text",
+	Label:  "A text",
+	Noun:   "text",
+	Help:   "A paragraph or several",
+	InRows: true,
+	New:    func() Block { return &TextBlock{} },
 }
 
 // TextBlock is a text with placeholders.

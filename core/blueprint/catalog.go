@@ -66,42 +66,41 @@ func (b *Blueprint) Condition(r *Role, table string, a Action, catalog *expr.Cat
 	})
 }
 
-// Filter checks the condition of a list on a page; nil where it has none.
-func (b *Blueprint) Filter(p *Page, l *RecordsBlock, catalog *expr.Catalog) (*expr.Checked, error) {
+// Filter checks the condition of a list at a spot; nil where it has none.
+func (b *Blueprint) Filter(s Spot, l *RecordsBlock, catalog *expr.Catalog) (*expr.Checked, error) {
 	if l.Filter == "" {
 		return nil, nil
 	}
 	type place struct{ page, block string }
-	return checkedOnce(b, place{p.ID, l.ID}, func() (*expr.Checked, error) {
-		return expr.CheckCondition(l.Filter, b.ListScope(p, l.Table, catalog))
+	return checkedOnce(b, place{s.Page.ID, l.ID}, func() (*expr.Checked, error) {
+		return expr.CheckCondition(l.Filter, b.ListScope(s, l.Table, catalog))
 	})
 }
 
-// When checks the condition by which a block of a page is shown; nil where it always is.
-func (b *Blueprint) When(p *Page, x Block, catalog *expr.Catalog) (*expr.Checked, error) {
-	source := x.Self().When
+// When checks a condition by which something at a spot is shown; nil where it always is.
+func (b *Blueprint) When(s Spot, source string, catalog *expr.Catalog) (*expr.Checked, error) {
 	if source == "" {
 		return nil, nil
 	}
-	type place struct{ page, when string }
-	return checkedOnce(b, place{p.ID, source}, func() (*expr.Checked, error) {
-		return expr.CheckCondition(source, b.PageScope(p, catalog))
+	type place struct{ page, row, when string }
+	return checkedOnce(b, place{s.Page.ID, s.Row, source}, func() (*expr.Checked, error) {
+		return expr.CheckCondition(source, b.ScopeAt(s, catalog))
 	})
 }
 
-// Template checks a text with placeholders that stands on a page.
-func (b *Blueprint) Template(p *Page, source string, catalog *expr.Catalog) (expr.Template, error) {
-	type place struct{ page, template string }
-	return checkedOnce(b, place{p.ID, source}, func() (expr.Template, error) {
-		return expr.CheckTemplate(source, b.PageScope(p, catalog))
+// Template checks a text with placeholders that stands at a spot.
+func (b *Blueprint) Template(s Spot, source string, catalog *expr.Catalog) (expr.Template, error) {
+	type place struct{ page, row, template string }
+	return checkedOnce(b, place{s.Page.ID, s.Row, source}, func() (expr.Template, error) {
+		return expr.CheckTemplate(source, b.ScopeAt(s, catalog))
 	})
 }
 
-// Preset checks what a form on a page sets a field to.
-func (b *Blueprint) Preset(p *Page, f *Field, source string, catalog *expr.Catalog) (*expr.Checked, error) {
+// Preset checks what a form at a spot sets a field to.
+func (b *Blueprint) Preset(s Spot, f *Field, source string, catalog *expr.Catalog) (*expr.Checked, error) {
 	type place struct{ page, field, preset string }
-	return checkedOnce(b, place{p.ID, f.ID, source}, func() (*expr.Checked, error) {
-		return expr.CheckAs(source, b.PresetScope(p, catalog), f.ExprType())
+	return checkedOnce(b, place{s.Page.ID, f.ID, source}, func() (*expr.Checked, error) {
+		return expr.CheckAs(source, b.ListScope(s, "", catalog), f.ExprType())
 	})
 }
 

@@ -20,6 +20,7 @@ type Context struct {
 	page    *Page
 	holder  Holder // the block that holds the thing, or nil
 	depth   int    // how many do, one in another
+	row     string // id of the table in whose rows it stands, or ""
 }
 
 func (b *Blueprint) context() Context { return Context{b: b, catalog: b.Catalog()} }
@@ -38,7 +39,7 @@ func (c Context) Page() *Page { return c.page }
 
 // Takes tells whether a block of a kind can be put where the context is.
 func (c Context) Takes(k *BlockKind) bool {
-	return (!k.About || c.record() != "") && (!isTabs(c.holder) || k == &groupKind)
+	return (!k.About || c.record() != "") && (!isTabs(c.holder) || k == &groupKind) && (c.row == "" || k.InRows)
 }
 
 func (c Context) tableID() string {
@@ -48,13 +49,15 @@ func (c Context) tableID() string {
 	return c.table.ID
 }
 
-// record gives the id of the table of the page's record, or "".
+// record gives the id of the table of the record in hand, or "".
 func (c Context) record() string {
 	if c.page == nil {
 		return ""
 	}
-	return c.page.Record
+	return c.spot().Record()
 }
+
+func (c Context) spot() Spot { return Spot{Page: c.page, Row: c.row} }
 
 func (c Context) tableOf(id string) *Table {
 	if c.b == nil {
@@ -191,13 +194,13 @@ func (c Context) Rows(table string) expr.Scope { return expr.Scope{Catalog: c.ca
 // Person is the scope of expressions that only know who is signed in.
 func (c Context) Person() expr.Scope { return expr.Scope{Catalog: c.catalog, Me: expr.PersonTable} }
 
-// Here is the scope of texts on the page, Listed that of conditions over records
-// of a table on it, and Beforehand that of what is filled in there.
+// Here is the scope of texts where the thing stands, Listed that of conditions over
+// records of a table there, and Beforehand that of what is filled in there.
 func (c Context) Here() expr.Scope {
 	if c.page == nil {
 		return expr.Scope{}
 	}
-	return c.b.PageScope(c.page, c.catalog)
+	return c.b.ScopeAt(c.spot(), c.catalog)
 }
 
 // Listed is the scope of conditions over records of a table that the page shows.

@@ -119,19 +119,31 @@ func (b *Blueprint) MeTable(p *Page) string {
 	return me
 }
 
-// PageScope is the scope of texts on the page.
-func (b *Blueprint) PageScope(p *Page, catalog *expr.Catalog) expr.Scope {
-	return expr.Scope{Catalog: catalog, Row: p.Record, Me: b.MeTable(p), Page: p.Record}
+// Spot is where on a page something stands, which says what it has in hand.
+type Spot struct {
+	Page *Page
+	Row  string // id of the table in whose rows it stands, or ""
 }
 
-// ListScope is the scope of conditions over records of a table on the page.
-func (b *Blueprint) ListScope(p *Page, table string, catalog *expr.Catalog) expr.Scope {
-	return expr.Scope{Catalog: catalog, Row: table, Me: b.MeTable(p), Page: p.Record}
+// Record gives the id of the table of the record in hand, or "".
+func (s Spot) Record() string {
+	if s.Row != "" {
+		return s.Row
+	}
+	return s.Page.Record
 }
 
-// PresetScope is the scope of what a form on the page fills in by itself.
-func (b *Blueprint) PresetScope(p *Page, catalog *expr.Catalog) expr.Scope {
-	return b.ListScope(p, "", catalog)
+// ScopeAt is the scope of texts and conditions at a spot.
+func (b *Blueprint) ScopeAt(s Spot, catalog *expr.Catalog) expr.Scope {
+	return expr.Scope{Catalog: catalog, Row: s.Record(), Me: b.MeTable(s.Page), Page: s.Page.Record}
+}
+
+// ListScope is the scope of conditions over records of a table at a spot; without a table,
+// of what a form there fills in by itself.
+func (b *Blueprint) ListScope(s Spot, table string, catalog *expr.Catalog) expr.Scope {
+	scope := b.ScopeAt(s, catalog)
+	scope.Row = table
+	return scope
 }
 
 // RuleScope is the scope of a role's conditions over a table.

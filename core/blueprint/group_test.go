@@ -15,7 +15,7 @@ func order(blocks blueprint.Blocks) string {
 	out := ""
 	for _, x := range blocks {
 		out += x.Self().ID + " "
-		if h, ok := x.(blueprint.Holder); ok {
+		if h, ok := x.(blueprint.Holder); ok && (x.Self().Kind == "group" || len(*h.Inside()) > 0) {
 			out += "[" + order(*h.Inside()) + "] "
 		}
 	}
@@ -33,9 +33,9 @@ func TestGroupsHoldBlocks(t *testing.T) {
 	assert.Equal(t, "inner", p.In)
 	refused(t, b, `{"kind":"move","of":"g","into":"inner","to":0}`, "gone")
 	refused(t, b, `{"kind":"move","of":"g","into":"g","to":0}`, "gone")
-	refused(t, b, `{"kind":"move","of":"text","into":"list","to":0}`, "gone")
+	refused(t, b, `{"kind":"move","of":"form","into":"list","to":0}`, "block-not-here")
 	refused(t, b, `{"kind":"move","of":"s_ok","into":"all","to":0}`, "not-movable")
-	refused(t, b, `{"kind":"add","what":"block","into":"list","values":{"kind":"text"}}`, "gone")
+	refused(t, b, `{"kind":"add","what":"block","into":"text","values":{"kind":"text"}}`, "gone")
 	refused(t, b, `{"kind":"add","what":"block","into":"g","id":"d","values":{"kind":"details"}}`, "needs-record")
 
 	out := after(t, b, `{"kind":"move","of":"list","into":"all","to":0}`, `{"kind":"remove","of":"g"}`)
@@ -45,6 +45,24 @@ func TestGroupsHoldBlocks(t *testing.T) {
 	decoded, err := blueprint.Decode([]byte(asJSON(t, b)))
 	assert.NoError(t, err)
 	assert.JSONEq(t, asJSON(t, b), asJSON(t, decoded))
+}
+
+// TestRowsHoldBlocks puts blocks into the rows of a list, where the record of the row is
+// in hand.
+func TestRowsHoldBlocks(t *testing.T) {
+	b := after(t, loft(t), `{"kind":"add","what":"block","into":"list","id":"words","values":{"kind":"text","text":"{{ name }} of {{ me.name }}"}}`,
+		`{"kind":"add","what":"block","into":"list","id":"go","values":{"kind":"button","text":"Open","page":"one","when":"area > 5"}}`,
+		`{"kind":"set","of":"list","values":{"unfold":"one"}}`)
+	assert.Equal(t, "all_1 list [words go ] text button form ", order(b.Page("all").Blocks))
+	refused(t, b, `{"kind":"move","of":"words","into":"all","to":0}`, "expression")
+	refused(t, b, `{"kind":"add","what":"block","into":"list","values":{"kind":"records","table":"sail"}}`, "block-not-here")
+	refused(t, b, `{"kind":"add","what":"block","into":"list","values":{"kind":"text","text":"{{ page.record.name }}"}}`, "expression")
+	assert.Contains(t, asJSON(t, after(t, b, `{"kind":"set","of":"area","values":{"name":"Square metres"}}`)), `square_metres \u003e 5`,
+		"what stands in rows follows names")
+	mended := after(t, b, `{"kind":"remove","of":"one","mend":true}`)
+	assert.Equal(t, "all_1 list [words ] text button form ", order(mended.Page("all").Blocks))
+	other := after(t, b, `{"kind":"set","of":"list","values":{"table":"sailor"}}`)
+	assert.Equal(t, "all_1 list text button form ", order(other.Page("all").Blocks))
 }
 
 func TestTabsAreGroupsWithTitles(t *testing.T) {

@@ -83,6 +83,9 @@ func (p Place) Within() Context {
 	c := p.Context
 	if h, ok := p.Thing.(Holder); ok {
 		c.holder, c.depth = h, c.depth+1
+		if x, is := h.(*RecordsBlock); is {
+			c.row = x.Table
+		}
 	}
 	return c
 }

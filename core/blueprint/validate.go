@@ -117,6 +117,9 @@ func (b *Blueprint) checkPlaces() error {
 				return err
 			}
 		}
+		if x, ok := p.Thing.(Block); ok && p.Context.row != "" && !x.Row().InRows {
+			return p.problem(words.New("block-not-here", "block", x.Row().Noun), prop.Prop{})
+		}
 		if c, ok := p.Thing.(checker); ok {
 			if wrong := c.Check(p.Context); wrong != nil {
 				return p.problem(wrong, prop.Prop{})

@@ -26,7 +26,8 @@ const standIn = "00000000-5eed-4000-8000-0000000000"
 // kind before, or else builds it.
 func (c Context) keep(l Selection, build func(Context, Selection) (Statement, bool, error)) (Statement, error) {
 	memo := c.Blueprint.Statements()
-	if memo == nil || c.Catalog != c.Blueprint.Catalog() || l.Filter != nil && l.FilterName == "" || l.mentions(standIn) {
+	unnamed := l.FilterName == "" && (l.Filter != nil || len(l.Texts) > 0)
+	if memo == nil || c.Catalog != c.Blueprint.Catalog() || unnamed || l.mentions(standIn) {
 		stmt, _, err := build(c, l)
 		return stmt, err
 	}
@@ -109,6 +110,7 @@ func (c Context) key(l Selection) string {
 		part(m.Role, m.Record)
 	}
 	part(l.Table.ID, l.FilterName, l.Search, l.After, l.ID, strconv.Itoa(l.Limit), strconv.FormatBool(l.Bin), strconv.FormatBool(l.Newest))
+	part(strconv.Itoa(len(l.Texts)))
 	part(l.Columns...)
 	for _, s := range l.Sorts {
 		part(s.Field, s.Column, strconv.FormatBool(s.Falling))

@@ -27,10 +27,13 @@ type Selection struct {
 	Search     string   // words to be found in the columns, or ""
 	Sorts      []Sort   // none for the order of making
 	Newest     bool     // without Sorts, the newest come first
-	After      string   // cursor of the last record read, or ""
-	Limit      int
-	ID         string // the one record to read, or ""
-	Bin        bool   // the deleted records instead; for founders
+	// Texts are computed over each record, and stand in its row as [TextsColumn]; FilterName
+	// tells them, too.
+	Texts []*expr.Checked
+	After string // cursor of the last record read, or ""
+	Limit int
+	ID    string // the one record to read, or ""
+	Bin   bool   // the deleted records instead; for founders
 }
 
 // Sort is a field by which a list is sorted; with a Column, by that extra
@@ -52,6 +55,8 @@ func SortBy(text string, falling bool) Sort {
 const (
 	sortColumn = "~sort"
 	labelMark  = "~"
+	// TextsColumn holds the texts that were asked for, null for what is empty.
+	TextsColumn = "~texts"
 )
 
 // BuildSelection builds the statement that reads records, each as one JSON text
@@ -77,6 +82,13 @@ func (b *builder) list(l Selection) (Statement, error) {
 	columns, err := s.listColumns(l)
 	if err != nil {
 		return Statement{}, err
+	}
+	if len(l.Texts) > 0 {
+		texts, err := s.texts(l.Texts)
+		if err != nil {
+			return Statement{}, err
+		}
+		columns = append(columns, texts+" AS "+Quote(TextsColumn))
 	}
 	for i := range l.Sorts {
 		columns = append(columns, fmt.Sprintf("r.%s::text AS %s", Quote(sortName(i)), Quote(sortName(i))))

@@ -14,14 +14,9 @@ import (
 func BuildValues(c Context, t *blueprint.Table, id string, exprs []*expr.Checked) (Statement, error) {
 	b := newBuilder(c)
 	s := b.seenOn("r")
-	compiler := s.compiler()
-	var columns []string
-	for _, e := range exprs {
-		sql, err := s.display(compiler, e)
-		if err != nil {
-			return Statement{}, err
-		}
-		columns = append(columns, "("+sql+")::text")
+	texts, err := s.texts(exprs)
+	if err != nil {
+		return Statement{}, err
 	}
 	from := "(SELECT NULL::uuid AS id) r"
 	where := "true"
@@ -32,9 +27,22 @@ func BuildValues(c Context, t *blueprint.Table, id string, exprs []*expr.Checked
 		}
 		from, where = relation+" r", "r.deleted_at IS NULL AND r.id = "+b.param(id, "uuid")
 	}
-	sql := fmt.Sprintf("SELECT array_to_json(ARRAY[%s]::text[])::text FROM %s %s WHERE %s", strings.Join(columns, ", "), from,
-		joinSQL(s.from.joins), where)
+	sql := fmt.Sprintf("SELECT %s::text FROM %s %s WHERE %s", texts, from, joinSQL(s.from.joins), where)
 	return b.statement(sql), nil
+}
+
+// texts compiles expressions over the record in hand into a JSON array of their texts.
+func (s *source) texts(exprs []*expr.Checked) (string, error) {
+	compiler := s.compiler()
+	var columns []string
+	for _, e := range exprs {
+		sql, err := s.display(compiler, e)
+		if err != nil {
+			return "", err
+		}
+		columns = append(columns, "("+sql+")::text")
+	}
+	return "array_to_json(ARRAY[" + strings.Join(columns, ", ") + "]::text[])", nil
 }
 
 // Yes is the text of what holds, as people read it.

@@ -234,6 +234,8 @@ func (w *teller) offers(id string) []Line {
 		}
 	case *blueprint.Page:
 		offer("block")
+	case *blueprint.RecordsBlock:
+		worded("block", "offer-row")
 	case *blueprint.GroupBlock:
 		if x.Look == blueprint.Tabs {
 			worded("block", "offer-tab")

@@ -45,6 +45,7 @@ var englishApp = map[string]string{
 	"offer-expectation":  "Add an expectation",
 	"offer-page":         "Add a page",
 	"offer-block":        "Add a block",
+	"offer-row":          "Add to each row",
 	"offer-inside":       "Add a block to this group",
 	"add-one":            "Add {word}",
 	"made-own":           "My {table}",

@@ -69,6 +69,7 @@ var englishWrong = map[string]string{
 	"in-use":         "Nothing was removed: {uses} uses {thing}. Change that first.||Nothing was removed: {uses} use {thing}. Change those first.",
 	"not-movable":    "You can’t move {thing}.",
 	"not-removable":  "You can’t remove {thing}: every app has it.",
+	"block-not-here": "{thing} can’t stand there: rows of lists can hold buttons, texts and groups of them.",
 	"no-block":       "There is no block “{kind}”.",
 	"add-what":       "“{what}” can’t be added.",
 	"change-object":  "A change must be a JSON object.",

@@ -112,6 +112,9 @@ func (Block) Schema(r huma.Registry) *huma.Schema {
 		if properties["blocks"] != nil { // it holds blocks
 			properties["blocks"] = &huma.Schema{Type: huma.TypeArray, Items: ref}
 		}
+		if properties["inside"] != nil { // its rows hold some
+			properties["inside"] = &huma.Schema{Type: huma.TypeObject, AdditionalProperties: &huma.Schema{Type: huma.TypeArray, Items: ref}}
+		}
 		out.OneOf = append(out.OneOf, of)
 		out.Discriminator.Mapping[kind] = of.Ref
 	}

@@ -1,28 +1,43 @@
+import { createContext, type Dispatch, type SetStateAction, useContext } from "react";
 import { useSearchParams } from "react-router";
+
+/** What is asked of blocks that are shown several times on a page, such as in rows that unfold: it stands beside the address. */
+export const OwnAsks = createContext<[URLSearchParams, Dispatch<SetStateAction<URLSearchParams>>] | null>(null);
+
+/** What is asked, and how something else is: by the address, or for these blocks alone. */
+function useParams(): [URLSearchParams, (next: (old: URLSearchParams) => URLSearchParams, replace?: boolean) => void] {
+	const [own, setOwn] = useContext(OwnAsks) ?? [];
+	const [params, setParams] = useSearchParams();
+	if (own && setOwn) return [own, setOwn];
+	return [params, (next, replace = false) => setParams(next, { replace, preventScrollReset: true })];
+}
+
+/** What is asked of the blocks of the page, as the server reads it. */
+export function useView() {
+	const [params] = useParams();
+	return viewOf(params);
+}
 
 /**
  * What somebody asks of the blocks of a page: filters, order, words to find. It stands in the address, so that it can be
  * sent to others and survives reload and Back. Each block has its own part, behind its id and a dot.
  */
 export function useAsks(block: string) {
-	const [params, setParams] = useSearchParams();
+	const [params, setParams] = useParams();
 	const key = (name: string) => `${block}.${name}`;
 	return {
 		get: (name: string) => params.get(key(name)) ?? "",
 		any: [...params.keys()].some((k) => k.startsWith(key("is.")) || k === key("find")),
 		/** Sets some of it; what is empty is not asked any more. */
 		set(values: { [name: string]: string }, replace = false) {
-			setParams(
-				(old) => {
-					const next = new URLSearchParams(old);
-					for (const [name, value] of Object.entries(values)) {
-						if (value) next.set(key(name), value);
-						else next.delete(key(name));
-					}
-					return next;
-				},
-				{ replace, preventScrollReset: true },
-			);
+			setParams((old) => {
+				const next = new URLSearchParams(old);
+				for (const [name, value] of Object.entries(values)) {
+					if (value) next.set(key(name), value);
+					else next.delete(key(name));
+				}
+				return next;
+			}, replace);
 		},
 		/** Asks for all again. */
 		clear() {

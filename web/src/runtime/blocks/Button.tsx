@@ -7,7 +7,7 @@ export function Button({ block }: BlockProps<"button">) {
 	if (!block.to) return null;
 	return (
 		<p>
-			<Link className="button button-main" to={addressOf(block.to)}>
+			<Link className={block.tone === "quiet" ? "button" : "button button-main"} to={addressOf(block.to)}>
 				{block.text}
 			</Link>
 		</p>

@@ -38,10 +38,13 @@ export const list = (more: object = {}) =>
 		...more,
 	});
 let here = "";
+let path = "";
 const Here = () => {
-	here = useLocation().search;
+	({ search: here, pathname: path } = useLocation());
 	return null;
 };
+/** The path of the address, as it is now. */
+export const place = () => path;
 /** What the address asks, as it is now. */
 export const address = () => decodeURIComponent(here);
 

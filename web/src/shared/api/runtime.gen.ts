@@ -992,6 +992,9 @@ export interface components {
             filters: components["schemas"]["Filter"][];
             group?: string;
             id: string;
+            inside?: {
+                [key: string]: components["schemas"]["Block"][];
+            };
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1011,6 +1014,7 @@ export interface components {
             title: string;
             tone?: string;
             totals: components["schemas"]["Total"][];
+            unfold?: string;
             ways: string[];
             width?: string;
         };

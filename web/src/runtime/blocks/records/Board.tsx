@@ -4,6 +4,7 @@ import type { Row } from "../../../shared/fields/values";
 import type { Records } from "../../place";
 import { Badge, Lines, Title } from "./Cards";
 import { steps, useHeld } from "./held";
+import { Inside } from "./Inside";
 import { useMoves } from "./move";
 import type { WayProps } from "./Records";
 import { Sums } from "./Table";
@@ -138,6 +139,7 @@ function CardView({ list, where, row, moves, onStep }: CardProps) {
 		<li
 			ref={setNodeRef}
 			data-record={String(row.id)}
+			data-row
 			className={`board-card ${isDragging ? "board-away" : ""} ${moves ? "board-moves" : ""}`}
 			{...(moves && {
 				...listeners,
@@ -151,6 +153,7 @@ function CardView({ list, where, row, moves, onStep }: CardProps) {
 				{list.badge !== list.board?.field && <Badge list={list} row={row} />}
 			</p>
 			<Lines list={list} where={where} row={row} most={3} />
+			<Inside list={list} where={where} row={row} />
 		</li>
 	);
 }

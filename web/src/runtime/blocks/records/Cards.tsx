@@ -4,6 +4,7 @@ import type { FileInfo } from "../../../shared/fields/files";
 import { type Column, type Row, valueText } from "../../../shared/fields/values";
 import { fileHref, pictureHref, type Records } from "../../place";
 import { Cell, EditCell } from "./Cell";
+import { Inside, useUnfold } from "./Inside";
 import type { WayProps } from "./Records";
 import { type Open, useOpen } from "./use";
 
@@ -88,7 +89,7 @@ function Items({ list, className, children }: { list: Records; className: string
 	return (
 		<ul className={className}>
 			{list.rows.map((r) => (
-				<li key={String(r.id)} className="record">
+				<li key={String(r.id)} className="record" data-row>
 					{children(r)}
 				</li>
 			))}
@@ -110,6 +111,7 @@ export function CardsWay({ list, where }: WayProps) {
 							<Badge list={list} row={r} />
 						</p>
 						<Lines list={list} where={where} row={r} />
+						<Inside list={list} where={where} row={r} />
 					</div>
 				</>
 			)}
@@ -118,7 +120,7 @@ export function CardsWay({ list, where }: WayProps) {
 }
 
 /** Rows as pictures with their titles. */
-export function GalleryWay({ list }: WayProps) {
+export function GalleryWay({ list, where }: WayProps) {
 	const open = useOpen(list);
 	return (
 		<Items list={list} className="record-gallery">
@@ -129,6 +131,7 @@ export function GalleryWay({ list }: WayProps) {
 						<Title row={r} open={open} />
 						<Badge list={list} row={r} />
 					</p>
+					<Inside list={list} where={where} row={r} />
 				</>
 			)}
 		</Items>
@@ -136,26 +139,36 @@ export function GalleryWay({ list }: WayProps) {
 }
 
 /** Rows as lines: the title, and behind it what else is to be said. */
-export function LinesWay({ list }: WayProps) {
-	const open = useOpen(list);
+export function LinesWay({ list, where }: WayProps) {
 	return (
 		<Items list={list} className="card record-list">
-			{(r) => (
-				<>
-					<div className="min-w-0 flex-1">
-						<Title row={r} open={open} />
-						<p className="text-soft record-said">
-							{lines(list, r).map((c, i) => (
-								<span key={c.id}>
-									{i > 0 && " · "}
-									<Cell row={r} column={c} />
-								</span>
-							))}
-						</p>
-					</div>
-					<Badge list={list} row={r} />
-				</>
-			)}
+			{(r) => <Line list={list} where={where} row={r} />}
 		</Items>
+	);
+}
+
+function Line({ list, where, row }: WayProps & { row: Row }) {
+	const open = useOpen(list);
+	const { button, unfolded } = useUnfold(list, row);
+	return (
+		<>
+			<div className="record-line">
+				{button}
+				<div className="min-w-0 flex-1">
+					<Title row={row} open={open} />
+					<p className="text-soft record-said">
+						{lines(list, row).map((c, i) => (
+							<span key={c.id}>
+								{i > 0 && " · "}
+								<Cell row={row} column={c} />
+							</span>
+						))}
+					</p>
+				</div>
+				<Inside list={list} where={where} row={row} />
+				<Badge list={list} row={row} />
+			</div>
+			{unfolded}
+		</>
 	);
 }

@@ -2,13 +2,13 @@ import { Download, Plus, Search } from "lucide-react";
 import { type ComponentType, lazy, Suspense, useEffect, useId, useRef, useState } from "react";
 import { Link } from "react-router";
 import { wordsOf } from "../../../shared/api/client";
-import { useAsks } from "../../asks";
+import { useAsks, useView } from "../../asks";
 import { addressOf, listFile, type Records as Shown, type Where } from "../../place";
 import type { BlockProps } from "..";
 import { CardsWay, GalleryWay, LinesWay } from "./Cards";
 import { Filters } from "./Filters";
 import { TableWay } from "./Table";
-import { useMore, useView } from "./use";
+import { useMore } from "./use";
 import "./records.css";
 
 /** What shows the rows of a list in one of the ways. */

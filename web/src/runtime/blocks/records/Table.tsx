@@ -5,6 +5,7 @@ import { type Column, numberText, type Row, valueText } from "../../../shared/fi
 import { useAsks } from "../../asks";
 import type { Records } from "../../place";
 import { Cell, EditCell } from "./Cell";
+import { holds, Inside, useUnfold } from "./Inside";
 import type { WayProps } from "./Records";
 import { type Open, useOpen } from "./use";
 
@@ -17,11 +18,18 @@ export function TableWay({ list, where }: WayProps) {
 	const sort = (c: Column) => asks.set({ by: list.sort === c.id && !list.falling ? `-${c.id}` : c.id });
 	const group = [...list.columns, ...list.fields].find((c) => c.id === list.group);
 	const of = (r: Row) => String(r[list.group ?? ""] ?? "");
+	const acts = holds(list);
+	const wide = list.columns.length + (acts ? 1 : 0) + (list.unfold ? 1 : 0);
 	return (
 		<div className="card list-card">
 			<table className="records">
 				<thead>
 					<tr>
+						{list.unfold && (
+							<th className="records-unfold">
+								<span className="sr-only">Unfold</span>
+							</th>
+						)}
 						{list.columns.map((c) => (
 							<th
 								key={c.id}
@@ -39,28 +47,48 @@ export function TableWay({ list, where }: WayProps) {
 								)}
 							</th>
 						))}
+						{acts && (
+							<th>
+								<span className="sr-only">What can be done</span>
+							</th>
+						)}
 					</tr>
 				</thead>
 				<tbody>
 					{list.rows.map((r, i) => (
 						<Fragment key={String(r.id)}>
 							{group && (i === 0 || of(list.rows[i - 1] as Row) !== of(r)) && (
-								<GroupRow list={list} group={group} row={r} total={list.totals.find((t) => t.value === of(r))} />
+								<GroupRow
+									list={list}
+									group={group}
+									row={r}
+									wide={wide}
+									total={list.totals.find((t) => t.value === of(r))}
+								/>
 							)}
-							<RowView list={list} where={where} row={r} open={open} />
+							<RowView list={list} where={where} row={r} open={open} wide={wide} acts={acts} />
 						</Fragment>
 					))}
 				</tbody>
-				{!group && list.totals[0] && <Totals list={list} total={list.totals[0]} />}
+				{!group && list.totals[0] && <Totals list={list} total={list.totals[0]} acts={acts} />}
 			</table>
 		</div>
 	);
 }
 
-function GroupRow({ list, group, row, total }: { list: Records; group: Column; row: Row; total?: Total }) {
+interface GroupProps {
+	list: Records;
+	group: Column;
+	row: Row;
+	total?: Total;
+	/** How many columns there are. */
+	wide: number;
+}
+
+function GroupRow({ list, group, row, total, wide }: GroupProps) {
 	return (
 		<tr className="records-group">
-			<th scope="rowgroup" colSpan={list.columns.length}>
+			<th scope="rowgroup" colSpan={wide}>
 				<span className="flex flex-wrap gap-x-4 items-center">
 					{valueText(row, group) ? <Cell row={row} column={group} /> : `No ${group.name.toLowerCase()}`}
 					{total && <span className="text-soft font-normal">{total.count}</span>}
@@ -87,10 +115,11 @@ export function Sums({ list, total }: { list: Records; total: { sums: { [field: 
 	});
 }
 
-function Totals({ list, total }: { list: Records; total: Total }) {
+function Totals({ list, total, acts }: { list: Records; total: Total; acts: boolean }) {
 	return (
 		<tfoot>
 			<tr>
+				{list.unfold && <td className="max-md:hidden!" />}
 				{list.columns.map((c, i) => (
 					<td
 						key={c.id}
@@ -100,14 +129,24 @@ function Totals({ list, total }: { list: Records; total: Total }) {
 						{total.sums[c.id] ? numberText(total.sums[c.id] as string, c) : i === 0 && `Total of ${total.count}`}
 					</td>
 				))}
+				{acts && <td className="max-md:hidden!" />}
 			</tr>
 		</tfoot>
 	);
 }
 
-function RowView({ list, where, row, open }: WayProps & { row: Row; open: Open }) {
-	return (
-		<tr className={open ? "opens" : ""} onClick={open ? () => open.open(row) : undefined}>
+function RowView({
+	list,
+	where,
+	row,
+	open,
+	wide,
+	acts,
+}: WayProps & { row: Row; open: Open; wide: number; acts: boolean }) {
+	const { button, unfolded } = useUnfold(list, row);
+	const line = (
+		<tr className={open ? "opens" : ""} onClick={open ? () => open.open(row) : undefined} data-row>
+			{button && <td className="records-unfold">{button}</td>}
 			{list.columns.map((c, i) => (
 				<td key={c.id} data-name={c.name} className={c.kind === "number" ? "md:text-right tabular-nums" : ""}>
 					{list.edits.includes(c.id) ? (
@@ -121,6 +160,20 @@ function RowView({ list, where, row, open }: WayProps & { row: Row; open: Open }
 					)}
 				</td>
 			))}
+			{acts && (
+				<td className="records-acts">
+					<Inside list={list} where={where} row={row} />
+				</td>
+			)}
 		</tr>
+	);
+	if (!unfolded) return line;
+	return (
+		<>
+			{line}
+			<tr className="records-unfolded">
+				<td colSpan={wide}>{unfolded}</td>
+			</tr>
+		</>
 	);
 }

@@ -1,7 +1,7 @@
 import { cleanup, screen, waitFor, within } from "@testing-library/react";
 import { describe, expect, it } from "vitest";
 import { answering, Refusal } from "../../../testing";
-import { address, kind, list, name, one, row } from "../sample";
+import { address, kind, list, name, one, place, row } from "../sample";
 
 describe("a list", () => {
 	it("says that it is empty, in the words of the app", async () => {
@@ -263,5 +263,29 @@ describe("a calendar", () => {
 			"Monday, May 4",
 			"Tuesday, May 5",
 		]);
+	});
+
+	it("has buttons in its rows, which do not open the row", async () => {
+		const go = { id: "go", kind: "button", text: "Plan", to: { path: "plan", record: "1" } };
+		const { person } = one(list({ open: "boat", inside: { 1: [go], 2: [] } }));
+		await person.click(await screen.findByRole("link", { name: "Plan" }));
+		expect(place()).toBe("/plan/1");
+		expect(screen.getAllByRole("link", { name: "Plan" })).toHaveLength(1);
+	});
+
+	it("unfolds a row to a page about its record, and folds it again", async () => {
+		const inner = list({ columns: [name], rows: [row("9")], ways: ["table", "lines"] }) as object;
+		const asked = answering({
+			"GET /page": { app: {}, id: "p", path: "boat", name: "Boat", blocks: [{ ...inner, id: "b9" }] },
+		});
+		const { person } = one(list({ unfold: "boat" }));
+		await person.click((await screen.findAllByRole("button", { name: "Unfold this row" }))[0] as HTMLElement);
+		expect(await screen.findByText("Boat 9")).toBeTruthy();
+		expect(asked[0]?.query.get("record")).toBe("1");
+		await person.click(screen.getByRole("button", { name: "Lines" }));
+		await waitFor(() => expect(asked[1]?.query.get("view")).toBe("b9.as=lines"));
+		expect(address()).toBe("");
+		await person.click(screen.getByRole("button", { name: "Fold this row" }));
+		expect(screen.queryByText("Boat 9")).toBeNull();
 	});
 });

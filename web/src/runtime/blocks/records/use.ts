@@ -1,15 +1,9 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { useLocation, useNavigate, useSearchParams } from "react-router";
+import { useLocation, useNavigate } from "react-router";
 import type { Row } from "../../../shared/fields/values";
-import { viewOf } from "../../asks";
+import { useView } from "../../asks";
 import { getRows, type Records, type Where } from "../../place";
-
-/** What the address asks of the blocks of the page. */
-export function useView() {
-	const [params] = useSearchParams();
-	return viewOf(params);
-}
 
 /**
  * The rows of a list, or of a column of a board, with those that were read on. News read the first ones with the page,
