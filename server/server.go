@@ -33,6 +33,7 @@ import (
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
 	"pinegate/store/files"
+	"pinegate/store/kept"
 	"pinegate/store/once"
 	"pinegate/store/records"
 )
@@ -48,6 +49,7 @@ type Config struct {
 	Imports  *imports.Service
 	Blobs    *files.Store
 	Once     *once.Book
+	Kept     *kept.Book
 	Mailbox  *mailbox.Mailbox     // nil when a mail server is set
 	Demo     *builder.DemoAccount // nil outside demo mode
 	Files    fs.FS                // the built front end
@@ -72,6 +74,7 @@ type Server struct {
 const (
 	builderCookie = "pinegate_builder"
 	personCookie  = "pinegate_person"
+	keptCookie    = "pinegate_kept"
 )
 
 // New makes a server.
@@ -343,7 +346,9 @@ func (s *Server) live() {
 	group := s.engine.Group("/a/:app/-", s.livePlace)
 	s.Runtime = humagin.NewWithGroup(s.engine, group, apiConfig("Runtime"))
 	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Live: s.Live, Files: s.Blobs, Gate: s.Gate, Accounts: s.Accounts,
-		Once: s.Once, Place: place,
+		Once: s.Once, Place: place, Kept: s.Kept, KeptCookie: func(p *runtime.Place, text string) *http.Cookie {
+			return s.cookie(keptCookie, "/a/"+p.App.Slug, text, keptLife)
+		},
 		Cookie: func(p *runtime.Place, token string, hours int, visit bool) *http.Cookie {
 			if visit {
 				hours = 0
@@ -381,6 +386,23 @@ func (s *Server) livePlace(g *gin.Context) {
 		failed(g, "take a seat", err)
 		return
 	}
+	s.remembered(g, place)
+}
+
+// keptLife is for how long a browser keeps the cookie of kept values, which say themselves
+// until when they count.
+const keptLife = 400 * 24 * time.Hour
+
+// remembered adds what is kept for whoever sits there, and gives the place to the request.
+func (s *Server) remembered(g *gin.Context, place *runtime.Place) {
+	text, err := g.Cookie(keptCookie)
+	if err != nil {
+		text = "" // there is none
+	}
+	if err := place.Remember(g, s.Kept, text, place.Seat.Clock.Now); err != nil {
+		failed(g, "read what is kept", err)
+		return
+	}
 	with(g, keyPlace, place)
 }
 
@@ -389,7 +411,9 @@ func (s *Server) livePlace(g *gin.Context) {
 func (s *Server) stage() {
 	group := s.engine.Group("/stage/:app/:as/-", s.signedIn, s.building, s.stagePlace)
 	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Live: s.Live, Files: s.Blobs, Accounts: s.Accounts,
-		Once: s.Once, Place: place}
+		Once: s.Once, Place: place, Kept: s.Kept, KeptCookie: func(p *runtime.Place, text string) *http.Cookie {
+			return s.cookie(keptCookie, "/stage/"+p.App.ID, text, keptLife)
+		}}
 	h.Register(humagin.NewWithGroup(s.engine, group, apiConfig("Stage")))
 	s.formFiles(group, h)
 }
@@ -424,7 +448,7 @@ func (s *Server) stagePlace(g *gin.Context) {
 	if env, _ := seats.Split(as); env == apps.Live && !s.looks(g, place, b, as) {
 		return
 	}
-	with(g, keyPlace, place)
+	s.remembered(g, place)
 }
 
 // looks prepares a look at the live app as somebody, and writes it down. Nothing

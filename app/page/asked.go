@@ -45,7 +45,7 @@ const mostSearch = 200
 
 // asked reads what somebody asked of a list whose columns they see.
 func (v *View) asked(x *blueprint.RecordsBlock, columns []string) (asked, error) {
-	of := func(name string) string { return v.Asks.get(x.ID + "." + name) }
+	of := func(name string) string { return v.Asks.get(v.known(x) + "." + name) }
 	out := asked{way: x.Offered()[0], search: strings.TrimSpace(of("find")), span: Month, day: v.today()}
 	if v.Unread {
 		out.note("asked-address")
@@ -87,7 +87,7 @@ func (a *asked) note(code string) { a.notes = append(a.notes, words.Say(code, ni
 // narrows reads by what somebody narrows a list: only by what is offered and what they
 // see, so that nothing hidden can be found out.
 func (v *View) narrows(x *blueprint.RecordsBlock, out *asked) error {
-	prefix := x.ID + ".is."
+	prefix := v.known(x) + ".is."
 	var keys []string
 	for key := range v.Asks {
 		if strings.HasPrefix(key, prefix) {

@@ -35,11 +35,11 @@ type Use struct {
 
 // Use gives the form with the id.
 func (v *View) Use(id string) (Use, error) {
-	x, err := Find[*blueprint.FormBlock](v, id)
+	in, x, err := At[*blueprint.FormBlock](v, id)
 	if err != nil {
 		return Use{}, err
 	}
-	return v.use(x), nil
+	return in.use(x), nil
 }
 
 func (v *View) use(x *blueprint.FormBlock) Use {
@@ -272,14 +272,14 @@ func (u Use) answered(f *blueprint.Field, raw json.RawMessage) (empty bool, wron
 func (u Use) Presets(ctx context.Context) (map[string]expr.Value, error) {
 	b := u.Seat.Blueprint
 	scope := b.ListScope(u.spot(), "", u.Seat.Catalog)
-	env := u.Road.Env(ctx, u.Seat, b.Table(scope.Me), b.Table(u.Page.Record))
+	env := u.Road.Env(ctx, u.Seat, b.Table(scope.Me), b.Table(u.Page.Record)) // which is what a part is about, too
 	out := map[string]expr.Value{}
 	for _, g := range u.Block.Presets {
 		c, err := b.Preset(u.spot(), u.Table.Field(g.Field), g.Value, u.Seat.Catalog)
 		if err != nil {
 			return nil, fmt.Errorf("read what a form on %s sets: %w", u.Page.Name, err)
 		}
-		out[g.Field] = expr.Eval(c, u.Seat.Catalog, env)
+		out[g.Field] = expr.Eval(u.boundListed(c), u.Seat.Catalog, env)
 	}
 	return out, env.Err()
 }

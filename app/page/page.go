@@ -4,6 +4,7 @@
 package page
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -26,6 +27,9 @@ type View struct {
 	// Row is the id of the table in whose rows what is shown stands, and Hand that of the
 	// record of the row; both are "" elsewhere.
 	Row, Hand string
+	part      *blueprint.Part          // in which what is shown stands, or nil
+	given     map[string]*expr.Checked // what that is given
+	prefix    string                   // of the ids by which its blocks are known
 	// Asks are what somebody asked of its blocks.
 	Asks Asks
 	// Unread tells that some of that could not be read at all.
@@ -84,25 +88,23 @@ func Open(ctx context.Context, road records.Road, seat *records.Seat, path, reco
 // sees; what is not shown is not computed. Texts read what they need by themselves.
 func (v *View) shown() ([]string, error) {
 	var out []string
-	for x := range v.Page.Blocks.All {
+	err := v.each(v.Page.Blocks, func(_ *View, x blueprint.Block) error {
 		r, err := v.rowOf(x)
-		if err != nil {
-			return nil, err
-		}
-		if r.fields == nil { // as of all that can stand in rows
-			continue
+		if err != nil || r.fields == nil {
+			return err
 		}
 		for _, id := range r.fields(x) {
 			sees, err := v.Seat.Sees(v.Page.Record, id)
 			if err != nil {
-				return nil, err
+				return err
 			}
 			if sees && !slices.Contains(out, id) {
 				out = append(out, id)
 			}
 		}
-	}
-	return out, nil
+		return nil
+	})
+	return out, err
 }
 
 // Home gives the page at which somebody begins: the first of their home pages
@@ -137,9 +139,22 @@ type Head struct {
 	Kind  string `json:"kind"`
 	Width string `json:"width,omitempty"`
 	Tone  string `json:"tone,omitempty"`
+	// While and Reacts are of blocks in parts.
+	While  *While     `json:"while,omitempty"`
+	Reacts []Reaction `json:"reacts,omitempty"`
 }
 
-func headOf(x *blueprint.BlockHead) Head { return Head{x.ID, x.Kind, string(x.Width), string(x.Tone)} }
+func (v *View) headOf(b blueprint.Block) Head {
+	x := b.Self()
+	out := Head{ID: v.known(b), Kind: x.Kind, Width: string(x.Width), Tone: string(x.Tone)}
+	if v.part != nil && x.While != "" {
+		out.While = &While{x.While, x.Is}
+	}
+	if v.part != nil && len(x.Reacts) > 0 {
+		out.Reacts = reactions(x.Reacts)
+	}
+	return out
+}
 
 func (h *Head) head() *Head { return h }
 
@@ -183,6 +198,8 @@ func kinds() []shower {
 		ofRecord(row("form", &Form{}, formReads, showForm), formFields),
 		row("button", &Button{}, buttonReads, showButton),
 		row("group", &Group{}, groupReads, showGroup),
+		row("part", &Part{}, partReads, showPart),
+		row("keep", &Keep{}, nothing[*blueprint.KeepBlock], showKeep),
 		row("divider", &Divider{}, nothing[*blueprint.DividerBlock], showDivider),
 	}
 }
@@ -260,7 +277,7 @@ func (v *View) when(x blueprint.Block) ([]records.Read, error) {
 	if c == nil {
 		return nil, nil
 	}
-	return []records.Read{v.texts(c)}, nil
+	return []records.Read{v.texts(v.bound(c))}, nil
 }
 
 // show makes what is shown of blocks, in the order in which they were read.
@@ -293,7 +310,7 @@ func (v *View) show(blocks blueprint.Blocks, shares map[string]int, got *[]recor
 		if err != nil {
 			return nil, err
 		}
-		*shown.head() = headOf(x.Self())
+		*shown.head() = v.headOf(x)
 		if holds {
 			shown.(holder).hold(inside)
 		}
@@ -305,20 +322,14 @@ func (v *View) show(blocks blueprint.Blocks, shares map[string]int, got *[]recor
 // holder is a shown block that holds blocks.
 type holder interface{ hold(inside []Block) }
 
-// Find gives the block with the id, where it is of the kind.
-func Find[X blueprint.Block](v *View, id string) (X, error) {
-	x, ok := v.Page.Block(id).(X)
-	if !ok {
-		return x, store.ErrNotFound
-	}
-	return x, nil
-}
-
 // template checks a text with placeholders.
 func (v *View) template(source string) (expr.Template, error) {
 	t, err := v.Seat.Blueprint.Template(v.spot(), source, v.Seat.Catalog)
 	if err != nil {
 		return nil, fmt.Errorf("read a text of the page %s: %w", v.Page.Name, err)
+	}
+	if v.part != nil {
+		t = t.Bind(v.given)
 	}
 	return t, nil
 }
@@ -334,7 +345,7 @@ func (v *View) reading(source string) ([]records.Read, error) {
 
 // texts reads expressions over the page's record.
 func (v *View) texts(of ...*expr.Checked) records.Read {
-	return records.Read{Texts: of, Table: v.Seat.Blueprint.Table(v.spot().Record()), ID: v.hand()}
+	return records.Read{Texts: of, Table: v.Seat.Blueprint.Table(cmp.Or(v.Row, v.Page.Record)), ID: v.hand()}
 }
 
 // filled gives a text with what was read for its placeholders.
@@ -363,7 +374,7 @@ type Words struct {
 	Source string `json:"source,omitempty"`
 }
 
-func (v *View) spot() blueprint.Spot { return blueprint.Spot{Page: v.Page, Row: v.Row} }
+func (v *View) spot() blueprint.Spot { return blueprint.Spot{Page: v.Page, Row: v.Row, Part: v.part} }
 
 // hand gives the id of the record in hand, or "".
 func (v *View) hand() string {

@@ -112,7 +112,7 @@ func TestAListShowsSoManyAtATime(t *testing.T) {
 	founder := l.Founder()
 	v, err := page.Open(t.Context(), l.Road(), founder, "my-sails", "")
 	require.NoError(t, err)
-	x, err := page.Find[*blueprint.RecordsBlock](v, "list")
+	_, x, err := page.At[*blueprint.RecordsBlock](v, "list")
 	require.NoError(t, err)
 	first, err := v.More(t.Context(), x, "", "")
 	require.NoError(t, err)

@@ -50,6 +50,8 @@ type Records struct {
 	Unfold string `json:"unfold,omitempty"`
 	// Inside are what stands in rows, by the ids of their records.
 	Inside map[string][]Block `json:"inside,omitempty"`
+	// Kept are the kept values by which it is narrowed.
+	Kept []Kept `json:"kept,omitempty"`
 }
 
 // Filter is one by which whoever looks can narrow the list, and how it is.
@@ -157,6 +159,9 @@ func showRecords(v *View, x *blueprint.RecordsBlock, got []records.Result) (*Rec
 	if out.Moves, err = l.settable(moved(x)); err != nil {
 		return nil, err
 	}
+	if _, out.Kept, err = l.remembered(); err != nil {
+		return nil, err
+	}
 	return out, l.fill(out, got[len(l.links):])
 }
 
@@ -186,7 +191,7 @@ func (v *View) More(ctx context.Context, x *blueprint.RecordsBlock, after, colum
 		return nil, err
 	}
 	out := l.shape()
-	out.Head, out.Next = headOf(x.Self()), got[0].Next
+	out.Head, out.Next = v.headOf(x), got[0].Next
 	out.Rows, err = l.rows(out, got[0])
 	return out, err
 }
@@ -204,7 +209,7 @@ func (v *View) Selection(x *blueprint.RecordsBlock) (*query.Selection, error) {
 // query says what a list reads. An order that would tell of what is hidden is left out.
 func (l *list) query() (*query.Selection, error) {
 	q := &query.Selection{Table: l.table, Columns: slices.Concat(l.columns, l.fields), Search: l.asked.search,
-		Limit: cmp.Or(l.Size, pageSize), FilterName: l.Page.ID + " " + l.ID, Narrows: l.asked.narrows}
+		Limit: cmp.Or(l.Size, pageSize), FilterName: l.Page.ID + " " + l.known(l.RecordsBlock), Narrows: l.asked.narrows}
 	if l.inside != nil && l.asked.way != blueprint.CalendarWay {
 		q.Texts = l.inside.texts
 	}
@@ -229,7 +234,14 @@ func (l *list) query() (*query.Selection, error) {
 	if err != nil {
 		return nil, fmt.Errorf("read the condition of a list on %s: %w", l.Page.Name, err)
 	}
-	q.Filter = filter
+	kept, _, err := l.remembered()
+	if err != nil {
+		return nil, err
+	}
+	if kept != nil {
+		q.FilterName += " kept"
+	}
+	q.Filter = expr.And(l.boundListed(filter), kept)
 	return q, nil
 }
 
@@ -332,7 +344,7 @@ func (l *list) filters(got []records.Result) ([]Filter, error) {
 	for _, id := range offered {
 		f := Filter{Column: ColumnOf(l.Seat.Blueprint, l.Seat.Catalog, l.table, l.table.Field(id))}
 		if slices.ContainsFunc(l.asked.narrows, func(n query.Narrow) bool { return n.Field == id }) {
-			f.Value = l.Asks.get(l.ID + ".is." + id)
+			f.Value = l.Asks.get(l.known(l.RecordsBlock) + ".is." + id)
 		}
 		if slices.Contains(l.links, id) {
 			if f.Options, err = optionsOf(got[0].Rows); err != nil {
@@ -358,7 +370,7 @@ func ChangesField(x *blueprint.RecordsBlock, field string) bool {
 // Offers gives the table whose records are offered to choose from in a form or a filter,
 // where whoever looks is asked for it.
 func (v *View) Offers(block, field string) (*blueprint.Table, error) {
-	if x, ok := v.Page.Block(block).(*blueprint.RecordsBlock); ok {
+	if v, x, err := At[*blueprint.RecordsBlock](v, block); err == nil {
 		offered, err := v.filters(x)
 		if err != nil {
 			return nil, err

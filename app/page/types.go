@@ -67,19 +67,23 @@ type RecordOption struct {
 
 // ColumnOf describes a field.
 func ColumnOf(b *blueprint.Blueprint, c *expr.Catalog, t *blueprint.Table, f *blueprint.Field) Column {
-	out := Column{ID: f.ID, Table: t.ID, Name: f.Name, Type: string(f.Type), Entered: f.Type.Entered(), Help: f.Help, Decimals: f.Decimals,
-		Unit: f.Unit, Currency: f.Currency}
+	is := f.ExprType()
+	for _, x := range c.Tables[t.ID].Fields {
+		if x.ID == f.ID {
+			is = x.Type
+		}
+	}
+	return columnOf(b, f, t.ID, is)
+}
+
+func columnOf(b *blueprint.Blueprint, f *blueprint.Field, table string, is expr.Type) Column {
+	out := Column{ID: f.ID, Table: table, Name: f.Name, Type: string(f.Type), Entered: f.Type.Entered(), Help: f.Help, Decimals: f.Decimals,
+		Unit: f.Unit, Currency: f.Currency, Kind: string(is.Kind), Many: is.Many}
 	if f.Type.Filed() {
 		out.Several, out.Largest = f.Several, f.LargestFile()
 	}
-	for _, x := range c.Tables[t.ID].Fields {
-		if x.ID != f.ID {
-			continue
-		}
-		out.Kind, out.Many = string(x.Type.Kind), x.Type.Many
-		if l := b.List(x.Type.List); l != nil {
-			out.Choices = choices(l)
-		}
+	if l := b.List(is.List); l != nil {
+		out.Choices = choices(l)
 	}
 	return out
 }

@@ -37,10 +37,12 @@ type page struct {
 	seat *records.Seat
 	who  string
 	*blueprint.Page
-	row string // id of the table in whose rows the blocks stand that are told of, or ""
+	row    string          // id of the table in whose rows the blocks stand that are told of, or ""
+	part   *blueprint.Part // in which they stand, or nil
+	prefix string          // of the ids by which they are known there
 }
 
-func (p *page) spot() blueprint.Spot { return blueprint.Spot{Page: p.Page, Row: p.row} }
+func (p *page) spot() blueprint.Spot { return blueprint.Spot{Page: p.Page, Row: p.row, Part: p.part} }
 
 // OfPage tells why whoever sits in the seat can open a page, or not, and which of
 // its blocks they get.
@@ -60,7 +62,7 @@ func OfPage(ctx context.Context, road records.Road, seat *records.Seat, who, id 
 // is not.
 func (p *page) tell(blocks blueprint.Blocks, there bool, out *[]BlockWhy) error {
 	for _, x := range blocks {
-		b := BlockWhy{ID: x.Self().ID, Kind: x.Row().Noun, Shown: true, Notes: []string{}, Text: words.Say("why-block", nil)}
+		b := BlockWhy{ID: p.prefix + x.Self().ID, Kind: x.Row().Noun, Shown: true, Notes: []string{}, Text: words.Say("why-block", nil)}
 		if tell := rows[x.Self().Kind]; tell != nil {
 			if err := tell(p, x, &b); err != nil {
 				return err
@@ -73,17 +75,25 @@ func (p *page) tell(blocks blueprint.Blocks, there bool, out *[]BlockWhy) error 
 			b.Shown, b.Notes = false, append(b.Notes, words.Say("why-group-not", nil))
 		}
 		*out = append(*out, b)
-		h, holds := x.(blueprint.Holder)
-		if !holds {
-			continue
-		}
-		in := *p
-		if l, lists := x.(*blueprint.RecordsBlock); lists {
-			in.row = l.Table
-		}
-		if err := in.tell(*h.Inside(), b.Shown, out); err != nil {
+		if err := p.within(x, b.Shown, out); err != nil {
 			return err
 		}
+	}
+	return nil
+}
+
+// within tells of what a block holds, or of what the part has that it uses.
+func (p *page) within(x blueprint.Block, there bool, out *[]BlockWhy) error {
+	in := *p
+	switch x := x.(type) {
+	case *blueprint.PartBlock:
+		in.part, in.prefix = p.seat.Blueprint.Part(x.Part), p.prefix+x.ID+"~"
+		return in.tell(in.part.Blocks, there, out)
+	case *blueprint.RecordsBlock:
+		in.row = x.Table
+	}
+	if h, holds := x.(blueprint.Holder); holds {
+		return in.tell(*h.Inside(), there, out)
 	}
 	return nil
 }
@@ -91,13 +101,20 @@ func (p *page) tell(blocks blueprint.Blocks, there bool, out *[]BlockWhy) error 
 // when tells the condition by which a block is shown, and whether it holds; on a page
 // about a record that differs from record to record.
 func (p *page) when(x blueprint.Block, out *BlockWhy) error {
+	if p.part != nil && p.part.Own(x.Self().While) != nil {
+		out.Notes = append(out.Notes, words.Say("why-while", words.Args{"value": p.part.Own(x.Self().While).Name, "is": x.Self().Is}))
+	}
 	c, err := p.seat.Blueprint.When(p.spot(), x.Self().When, p.seat.Catalog)
 	if err != nil || c == nil {
 		return err
 	}
 	scope := p.seat.Blueprint.ScopeAt(p.spot(), p.seat.Catalog)
 	args := words.Args{"condition": sentence.Condition(x.Self().When, scope)}
-	if p.spot().Record() != "" {
+	switch {
+	case p.part != nil:
+		out.Notes = append(out.Notes, words.Say("why-when-part", args))
+		return nil
+	case p.row != "", p.Record != "":
 		out.Notes = append(out.Notes, words.Say("why-when-record", args))
 		return nil
 	}
@@ -145,6 +162,8 @@ var rows = map[string]func(*page, blueprint.Block, *BlockWhy) error{
 	"records": row(whyRecords),
 	"details": row(whyDetails),
 	"form":    row(whyForm),
+	"part":    row(whyPart),
+	"keep":    row(whyKeep),
 }
 
 func row[X blueprint.Block](tell func(*page, X, *BlockWhy) error) func(*page, blueprint.Block, *BlockWhy) error {
@@ -155,6 +174,16 @@ func whyButton(p *page, x *blueprint.ButtonBlock, out *BlockWhy) error {
 	target := p.seat.Blueprint.Page(x.Page)
 	out.Shown = p.seat.Viewer.MayOpen(target)
 	out.Text = words.Say("why-button", words.Args{"text": x.Text}) + " " + p.opens(target)
+	return nil
+}
+
+func whyPart(p *page, x *blueprint.PartBlock, out *BlockWhy) error {
+	out.Text = words.Say("why-part", words.Args{"part": p.seat.Blueprint.Part(x.Part).Name})
+	return nil
+}
+
+func whyKeep(_ *page, _ *blueprint.KeepBlock, out *BlockWhy) error {
+	out.Text = words.Say("why-keep", nil)
 	return nil
 }
 

@@ -31,6 +31,7 @@ import (
 	"pinegate/store/apps"
 	"pinegate/store/chores"
 	"pinegate/store/files"
+	"pinegate/store/kept"
 	"pinegate/store/localpg"
 	"pinegate/store/once"
 	"pinegate/web"
@@ -247,7 +248,7 @@ func (o options) watched(ctx context.Context) (stop func() error, err error) {
 // wire puts the parts of the server together.
 func (o options) wire(ctx context.Context, s *store.Store, at place) (server.Config, error) {
 	c := server.Config{Store: s, Live: s.Listen(ctx), Apps: apps.New(s), Accounts: accounts.New(s), Files: web.Dist(),
-		Secure: o.secure, Proxies: o.proxies, Once: once.In(s.DB), Watch: o.watch, Holding: server.UsualHolding()}
+		Secure: o.secure, Proxies: o.proxies, Once: once.In(s.DB), Kept: kept.In(s.DB), Watch: o.watch, Holding: server.UsualHolding()}
 	o.watch.Store(s)
 	var err error
 	if c.Blobs, err = o.blobs(ctx, at.pictures); err != nil {
@@ -284,7 +285,7 @@ func (o options) wire(ctx context.Context, s *store.Store, at place) (server.Con
 	c.Imports.Looks = at.runner(apartImports, at, mostLooks, looksShare)
 	jobs := gate.Jobs{Queues: map[string]int{imports.Queue: imports.Workers}, Periodic: []*river.PeriodicJob{chores.Hourly(), imports.Care()},
 		Workers: []func(*river.Workers){c.Imports.Worker, chores.Worker(c.Apps.Upgrade, c.Accounts.Sweep, c.Imports.Sweep, c.Blobs.Sweeper(s),
-			c.Once.Sweep, c.Apps.Recount)}}
+			c.Once.Sweep, c.Kept.Sweep, c.Apps.Recount)}}
 	// jobs end by Stop, after the last request
 	if c.Gate, err = gate.New(context.WithoutCancel(ctx), s, c.Apps, c.Acts, c.Accounts, mailer, jobs); err != nil {
 		return c, err

@@ -26,6 +26,7 @@ type AddThing struct {
 var adders = map[string]func(b *Blueprint, c *AddThing) error{
 	"table": addTable, "field": addField, "list": addList, "choice": addChoice, "column": addColumn,
 	"role": addRole, "rule": addRule, "expectation": addExpectation, "page": addPage, "block": addBlock,
+	"part": addPart, "input": addInput, "value": addOwnValue, "reaction": addReaction, "kept": addKept,
 }
 
 func (c *AddThing) apply(b *Blueprint) error {
@@ -391,4 +392,69 @@ func addBlock(b *Blueprint, c *AddThing) error {
 	}
 	*blocks = append(*blocks, x)
 	return c.fill(b, c.ID, c.Values.Without("kind"))
+}
+
+func addPart(b *Blueprint, c *AddThing) error {
+	b.Parts = append(b.Parts, Part{ID: c.ID, Blocks: Blocks{}})
+	return c.fill(b, c.ID, c.Values)
+}
+
+// partOf gives the part with the id, into which something is added.
+func (b *Blueprint) partOf(id string) (*Part, error) {
+	p := b.Part(id)
+	if p == nil {
+		return nil, words.New("gone", "thing", "part")
+	}
+	return p, nil
+}
+
+func addInput(b *Blueprint, c *AddThing) error {
+	p, err := b.partOf(c.Into)
+	if err != nil {
+		return err
+	}
+	p.Inputs = append(p.Inputs, Input{ID: c.ID, Key: "x", Type: Text})
+	if err := c.fill(b, c.ID, c.Values); err != nil {
+		return err
+	}
+	x := b.Part(c.Into).Input(c.ID)
+	x.Key = b.givenKey(x.Name, x.ID)
+	return nil
+}
+
+func addOwnValue(b *Blueprint, c *AddThing) error {
+	p, err := b.partOf(c.Into)
+	if err != nil {
+		return err
+	}
+	p.Values = append(p.Values, OwnValue{ID: c.ID})
+	return c.fill(b, c.ID, c.Values)
+}
+
+// addReaction adds what a part, or a block in one, does when something happens.
+func addReaction(b *Blueprint, c *AddThing) error {
+	into, ok := b.Place(c.Into)
+	if !ok || into.Context.part == nil {
+		return words.New("gone", "thing", "part")
+	}
+	r := Reaction{ID: c.ID, On: Over}
+	switch x := into.Thing.(type) {
+	case *Part:
+		x.Reacts = append(x.Reacts, r)
+	case Block:
+		x.Self().Reacts = append(x.Self().Reacts, r)
+	default:
+		return words.New("gone", "thing", "part")
+	}
+	return c.fill(b, c.ID, c.Values)
+}
+
+func addKept(b *Blueprint, c *AddThing) error {
+	b.Kept = append(b.Kept, Kept{ID: c.ID, Key: "x", Type: Text})
+	if err := c.fill(b, c.ID, c.Values); err != nil {
+		return err
+	}
+	k := b.KeptValue(c.ID)
+	k.Key = b.givenKey(k.Name, k.ID)
+	return nil
 }

@@ -26,6 +26,11 @@ type BlockHead struct {
 	// When is the condition by which it is shown; it fits what is shown to who looks,
 	// and protects nothing.
 	When string `json:"when,omitempty"`
+	// While is the id of an own value of the part in which it stands: it is shown while
+	// that is as Is says, which the browser decides. Reacts are what sets such values.
+	While  string     `json:"while,omitempty"`
+	Is     string     `json:"is,omitempty"`
+	Reacts []Reaction `json:"reacts,omitempty"`
 }
 
 // Width is how much of a row a block takes on a wide screen.
@@ -82,6 +87,24 @@ func (h *BlockHead) props(c Context, toned bool) []prop.Prop {
 			Group: "Look",
 			Say:   ". Its tone is {}",
 			Value: prop.Pick(&h.Tone, toneOptions()...),
+		})
+	}
+	if c.part != nil && len(c.part.Values) > 0 {
+		out = append(out, prop.Prop{
+			Name:  "while",
+			Label: "Shown while",
+			Noun:  "while which value it is shown",
+			Help:  "It is there only while an own value of the part is so, at once and in the browser",
+			Group: "When",
+			Say:   ". It is shown while {}",
+			Value: prop.One(&h.While, c.Owns()).OrNone("always"),
+		}, prop.Prop{
+			Name:  "is",
+			Label: "Is",
+			Noun:  "how that value is",
+			With:  "while",
+			Say:   " is {}",
+			Value: ownText(&h.Is),
 		})
 	}
 	return append(out, prop.Prop{
@@ -163,7 +186,7 @@ type BlockKind struct {
 
 // blockKinds lists the kinds in the order in which they are offered.
 var blockKinds = []*BlockKind{&headingKind, &textKind, &recordsKind, &detailsKind, &formKind, &buttonKind, &groupKind,
-	&dividerKind}
+	&partKind, &keepKind, &dividerKind}
 
 // BlockKinds lists the kinds in the order in which they are offered.
 func BlockKinds() []*BlockKind { return slices.Clone(blockKinds) }
@@ -209,7 +232,10 @@ func (bs *Blocks) UnmarshalJSON(raw []byte) error {
 
 // calledBlock says which block it is.
 func calledBlock(k *BlockKind, c Context) string {
-	if c.page == nil {
+	switch {
+	case c.part != nil:
+		return words.Say("called-block-part", words.Args{"block": k.Noun, "part": c.part.Name})
+	case c.page == nil:
 		return k.Noun
 	}
 	return words.Say("called-block", words.Args{"block": k.Noun, "page": c.page.Name})

@@ -74,6 +74,8 @@ type RecordsBlock struct {
 	Export      bool      `json:"export,omitempty"` // people can take it away as a file
 	Empty       string    `json:"empty,omitempty"`
 	Size        int       `json:"size,omitempty"` // records at a time; 0 for the default
+	// Kept is a condition that counts while the kept values that it names are there.
+	Kept string `json:"kept,omitempty"`
 	// Unfold is the id of the page about a record that a row unfolds to, beneath it.
 	Unfold string `json:"unfold,omitempty"`
 	// Blocks stand in each row, about its record.
@@ -134,6 +136,15 @@ func (x *RecordsBlock) which(c Context) []prop.Prop {
 			),
 			Lost: prop.Lost{Words: "the list is taken off the page", TakeOut: true},
 		}, // else it would show more
+		{
+			Name:  "kept",
+			Label: "While kept values are there, only records where",
+			Noun:  "the condition by kept values",
+			Help:  "It counts once the kept values that it names are chosen; until then all are shown",
+			Group: "Which records",
+			Say:   "; while kept values are there, only where {}",
+			Value: prop.Condition(&x.Kept, c.Listed(x.Table)),
+		},
 		{
 			Name:  "filters",
 			Label: "People can filter by",

@@ -25,6 +25,8 @@ type Blueprint struct {
 	Tables []Table      `json:"tables"`
 	Roles  []Role       `json:"roles"`
 	Pages  []Page       `json:"pages"`
+	Parts  []Part       `json:"parts,omitempty"`
+	Kept   []Kept       `json:"kept,omitempty"`
 	Gate   Gate         `json:"gate,omitzero"`
 	// Expectations are what must hold whatever the rules come to say.
 	Expectations []Expectation `json:"expectations,omitempty"`

@@ -71,8 +71,8 @@ func (b *Blueprint) Filter(s Spot, l *RecordsBlock, catalog *expr.Catalog) (*exp
 	if l.Filter == "" {
 		return nil, nil
 	}
-	type place struct{ page, block string }
-	return checkedOnce(b, place{s.Page.ID, l.ID}, func() (*expr.Checked, error) {
+	type place struct{ block string } // of which each stands in one place
+	return checkedOnce(b, place{l.ID}, func() (*expr.Checked, error) {
 		return expr.CheckCondition(l.Filter, b.ListScope(s, l.Table, catalog))
 	})
 }
@@ -82,25 +82,63 @@ func (b *Blueprint) When(s Spot, source string, catalog *expr.Catalog) (*expr.Ch
 	if source == "" {
 		return nil, nil
 	}
-	type place struct{ page, row, when string }
-	return checkedOnce(b, place{s.Page.ID, s.Row, source}, func() (*expr.Checked, error) {
+	type place struct {
+		at   any
+		when string
+	}
+	return checkedOnce(b, place{s.key(), source}, func() (*expr.Checked, error) {
 		return expr.CheckCondition(source, b.ScopeAt(s, catalog))
 	})
 }
 
 // Template checks a text with placeholders that stands at a spot.
 func (b *Blueprint) Template(s Spot, source string, catalog *expr.Catalog) (expr.Template, error) {
-	type place struct{ page, row, template string }
-	return checkedOnce(b, place{s.Page.ID, s.Row, source}, func() (expr.Template, error) {
+	type place struct {
+		at       any
+		template string
+	}
+	return checkedOnce(b, place{s.key(), source}, func() (expr.Template, error) {
 		return expr.CheckTemplate(source, b.ScopeAt(s, catalog))
 	})
 }
 
 // Preset checks what a form at a spot sets a field to.
 func (b *Blueprint) Preset(s Spot, f *Field, source string, catalog *expr.Catalog) (*expr.Checked, error) {
-	type place struct{ page, field, preset string }
-	return checkedOnce(b, place{s.Page.ID, f.ID, source}, func() (*expr.Checked, error) {
+	type place struct {
+		at            any
+		field, preset string
+	}
+	return checkedOnce(b, place{s.key(), f.ID, source}, func() (*expr.Checked, error) {
 		return expr.CheckAs(source, b.ListScope(s, "", catalog), f.ExprType())
+	})
+}
+
+// Given checks what a part is given where it is used, by the ids of its inputs.
+func (b *Blueprint) Given(s Spot, x *PartBlock, catalog *expr.Catalog) (map[string]*expr.Checked, error) {
+	type place struct{ given string }
+	return checkedOnce(b, place{x.ID}, func() (map[string]*expr.Checked, error) {
+		out := map[string]*expr.Checked{}
+		for _, g := range x.Given {
+			i := b.Part(x.Part).Input(g.Field)
+			c, err := expr.CheckAs(g.Value, b.ScopeAt(s, catalog), i.Field().ExprType())
+			if err != nil {
+				return nil, err
+			}
+			out[g.Field] = c
+		}
+		return out, nil
+	})
+}
+
+// KeptFilter checks the condition of a list that counts while the kept values that it names
+// are there; nil where it has none.
+func (b *Blueprint) KeptFilter(s Spot, l *RecordsBlock, catalog *expr.Catalog) (*expr.Checked, error) {
+	if l.Kept == "" {
+		return nil, nil
+	}
+	type place struct{ kept string }
+	return checkedOnce(b, place{l.ID}, func() (*expr.Checked, error) {
+		return expr.CheckCondition(l.Kept, b.ListScope(s, l.Table, catalog))
 	})
 }
 
@@ -124,7 +162,7 @@ func (b *Blueprint) Catalog() *expr.Catalog {
 	if b.catalog != nil {
 		return b.catalog
 	}
-	c := &expr.Catalog{Tables: map[string]*expr.Table{}, Lists: map[string]*expr.ChoiceList{}}
+	c := &expr.Catalog{Tables: map[string]*expr.Table{}, Lists: map[string]*expr.ChoiceList{}, Kept: b.keptTable()}
 	for i := range b.Lists {
 		c.Lists[b.Lists[i].ID] = b.Lists[i].expr()
 	}

@@ -133,6 +133,12 @@ func (c *Move) apply(b *Blueprint) error {
 		return words.New("gone", "thing", "place to move it to")
 	}
 	*into = slices.Insert(*into, min(max(c.To, 0), len(*into)), x)
+	if to, _ := b.Place(p.ID); to.Context.part != p.Context.part { // own values are those of the part that it left
+		for y := range (Blocks{x}).All {
+			h := y.Self()
+			h.While, h.Is, h.Reacts = "", "", nil
+		}
+	}
 	return nil
 }
 

@@ -21,6 +21,7 @@ type Context struct {
 	holder  Holder // the block that holds the thing, or nil
 	depth   int    // how many do, one in another
 	row     string // id of the table in whose rows it stands, or ""
+	part    *Part
 }
 
 func (b *Blueprint) context() Context { return Context{b: b, catalog: b.Catalog()} }
@@ -51,13 +52,16 @@ func (c Context) tableID() string {
 
 // record gives the id of the table of the record in hand, or "".
 func (c Context) record() string {
-	if c.page == nil {
+	if c.page == nil && c.part == nil {
 		return ""
 	}
 	return c.spot().Record()
 }
 
-func (c Context) spot() Spot { return Spot{Page: c.page, Row: c.row} }
+func (c Context) spot() Spot { return Spot{Page: c.page, Row: c.row, Part: c.part} }
+
+// Part gives the part in which the thing stands, or nil.
+func (c Context) Part() *Part { return c.part }
 
 func (c Context) tableOf(id string) *Table {
 	if c.b == nil {
@@ -197,7 +201,7 @@ func (c Context) Person() expr.Scope { return expr.Scope{Catalog: c.catalog, Me:
 // Here is the scope of texts where the thing stands, Listed that of conditions over
 // records of a table there, and Beforehand that of what is filled in there.
 func (c Context) Here() expr.Scope {
-	if c.page == nil {
+	if c.page == nil && c.part == nil {
 		return expr.Scope{}
 	}
 	return c.b.ScopeAt(c.spot(), c.catalog)
@@ -205,9 +209,10 @@ func (c Context) Here() expr.Scope {
 
 // Listed is the scope of conditions over records of a table that the page shows.
 func (c Context) Listed(table string) expr.Scope {
-	s := c.Here()
-	s.Row = table
-	return s
+	if c.page == nil && c.part == nil {
+		return expr.Scope{}
+	}
+	return c.b.ListScope(c.spot(), table, c.catalog)
 }
 
 // Beforehand is the scope of what a form on the page fills in.

@@ -55,8 +55,13 @@ func (r *Role) Rule(table string) Rule {
 }
 
 // Block gives the block with the id, or nil.
-func (p *Page) Block(id string) Block {
-	for x := range p.Blocks.All {
+func (p *Page) Block(id string) Block { return p.Blocks.block(id) }
+
+// Block gives the block with the id, or nil.
+func (p *Part) Block(id string) Block { return p.Blocks.block(id) }
+
+func (bs Blocks) block(id string) Block {
+	for x := range bs.All {
 		if x.Self().ID == id {
 			return x
 		}
@@ -73,6 +78,15 @@ func (b *Blueprint) blocksOf(id string) *Blocks {
 			return &p.Blocks
 		}
 		if h, ok := p.Block(id).(Holder); ok {
+			return h.Inside()
+		}
+	}
+	for i := range b.Parts {
+		p := &b.Parts[i]
+		if p.ID == id {
+			return &p.Blocks
+		}
+		if h, ok := p.Blocks.block(id).(Holder); ok {
 			return h.Inside()
 		}
 	}
@@ -121,27 +135,50 @@ func (b *Blueprint) MeTable(p *Page) string {
 
 // Spot is where on a page something stands, which says what it has in hand.
 type Spot struct {
-	Page *Page
+	Page *Page  // nil in a part by itself
 	Row  string // id of the table in whose rows it stands, or ""
+	Part *Part  // in which it stands, or nil
 }
 
 // Record gives the id of the table of the record in hand, or "".
 func (s Spot) Record() string {
-	if s.Row != "" {
+	switch {
+	case s.Part != nil:
+		return s.Part.Record
+	case s.Row != "":
 		return s.Row
 	}
 	return s.Page.Record
 }
 
+// key tells spots apart for which scopes differ.
+func (s Spot) key() (key struct{ page, row, part string }) {
+	if s.Part != nil {
+		key.part = s.Part.ID
+		return key
+	}
+	key.page, key.row = s.Page.ID, s.Row
+	return key
+}
+
 // ScopeAt is the scope of texts and conditions at a spot.
 func (b *Blueprint) ScopeAt(s Spot, catalog *expr.Catalog) expr.Scope {
-	return expr.Scope{Catalog: catalog, Row: s.Record(), Me: b.MeTable(s.Page), Page: s.Page.Record}
+	out := expr.Scope{Catalog: catalog, Row: s.Record(), Kept: true}
+	if s.Part != nil { // it does not know on which pages it stands
+		out.Me, out.Vars = b.MeTable(&Page{Audience: Everyone}), s.Part.vars()
+		return out
+	}
+	out.Me, out.Page = b.MeTable(s.Page), s.Page.Record
+	return out
 }
 
 // ListScope is the scope of conditions over records of a table at a spot; without a table,
 // of what a form there fills in by itself.
 func (b *Blueprint) ListScope(s Spot, table string, catalog *expr.Catalog) expr.Scope {
 	scope := b.ScopeAt(s, catalog)
+	if s.Part != nil { // lists and forms stand in no rows, so what it is about is the page's record
+		scope.Page = s.Part.Record
+	}
 	scope.Row = table
 	return scope
 }

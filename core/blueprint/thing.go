@@ -95,7 +95,8 @@ func (p Place) Removable() bool { return p.list != nil && p.ID != VisitorRole }
 
 // Movable tells whether the thing has an order among others.
 func (p Place) Movable() bool {
-	return p.Removable() && p.What != "rule" && p.What != "expectation" && p.What != "role" && p.What != "column"
+	return p.Removable() && p.What != "rule" && p.What != "expectation" && p.What != "role" && p.What != "column" &&
+		p.What != "reaction" && p.What != "kept"
 }
 
 // holder is the list in which a thing stands.
@@ -134,7 +135,8 @@ func each[T any](list *[]T, place func(*T) Place, yield func(Place) bool) bool {
 func (b *Blueprint) Places(yield func(Place) bool) {
 	c := b.context()
 	_ = yield(Place{ID: AppID, What: "app", Thing: b, Context: c}) && b.dataPlaces(c, yield) &&
-		yield(Place{ID: GateID, What: "gate", Thing: &b.Gate, Context: c}) && b.rolePlaces(c, yield) && b.pagePlaces(c, yield)
+		yield(Place{ID: GateID, What: "gate", Thing: &b.Gate, Context: c}) && b.rolePlaces(c, yield) && b.pagePlaces(c, yield) && b.partPlaces(c, yield) &&
+		each(&b.Kept, func(k *Kept) Place { return Place{ID: k.ID, What: "kept", Thing: k, Context: c} }, yield)
 }
 
 func (b *Blueprint) dataPlaces(c Context, yield func(Place) bool) bool {
@@ -198,12 +200,31 @@ func blockPlaces(in string, blocks *Blocks, c Context, yield func(Place) bool) b
 	return each((*[]Block)(blocks), func(x *Block) Place {
 		return Place{ID: (*x).Self().ID, What: "block", In: in, Thing: *x, Context: c}
 	}, func(p Place) bool {
-		if !yield(p) {
+		if !yield(p) || !reactionPlaces(p.ID, &p.Thing.(Block).Self().Reacts, c, yield) {
 			return false
 		}
 		h, ok := p.Thing.(Holder)
 		return !ok || blockPlaces(p.ID, h.Inside(), p.Within(), yield)
 	})
+}
+
+// partPlaces walks the parts with what they are given, have, and hold.
+func (b *Blueprint) partPlaces(c Context, yield func(Place) bool) bool {
+	return each(&b.Parts, func(p *Part) Place {
+		in := c
+		in.part = p
+		return Place{ID: p.ID, What: "part", Thing: p, Context: in}
+	}, func(p Place) bool {
+		part, in := p.Context.part, p.Context
+		return yield(p) &&
+			each(&part.Inputs, func(x *Input) Place { return Place{ID: x.ID, What: "input", In: part.ID, Thing: x, Context: in} }, yield) &&
+			each(&part.Values, func(x *OwnValue) Place { return Place{ID: x.ID, What: "value", In: part.ID, Thing: x, Context: in} }, yield) &&
+			reactionPlaces(part.ID, &part.Reacts, in, yield) && blockPlaces(part.ID, &part.Blocks, in, yield)
+	})
+}
+
+func reactionPlaces(in string, list *[]Reaction, c Context, yield func(Place) bool) bool {
+	return each(list, func(r *Reaction) Place { return Place{ID: r.ID, What: "reaction", In: in, Thing: r, Context: c} }, yield)
 }
 
 // Place finds the thing with the id.

@@ -90,6 +90,14 @@ func (b *Blueprint) checkNames() error {
 			name = x.Name
 		case *Page:
 			name, key = x.Name, x.Path
+		case *Part:
+			name = x.Name
+		case *Input:
+			name, key = x.Name, x.Key
+		case *OwnValue:
+			name = x.Name
+		case *Kept:
+			name, key = x.Name, x.Key
 		case *Rule:
 			name = x.Table
 		default:

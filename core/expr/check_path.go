@@ -32,6 +32,10 @@ func (c *checker) start(p *Path) (*Node, []Name, *Error) {
 				return nil, nil, errorAt(first.At, "expr-page-record")
 			}
 			return c.record(RootPage, 0, c.scope.Page, Span{first.At.Start, rest[0].At.End}), rest[1:], nil
+		case KeptTable:
+			return c.given(RootKept, "expr-no-kept", c.scope.Kept && c.scope.table(KeptTable) != nil, first, rest)
+		case VarsTable:
+			return c.given(RootVars, "expr-no-vars", c.scope.Vars != nil, first, rest)
 		case "this":
 			if c.rows[0] == "" {
 				return nil, nil, errorAt(first.At, "expr-no-this")
@@ -44,6 +48,17 @@ func (c *checker) start(p *Path) (*Node, []Name, *Error) {
 		return nil, nil, errorAt(first.At, "expr-no-record", "name", first.Text)
 	}
 	return c.record(RootRow, level, c.rows[level], p.At), p.Names, nil
+}
+
+// given starts a path at values that are no records, of which one has to be named.
+func (c *checker) given(root Root, without string, there bool, first Name, rest []Name) (*Node, []Name, *Error) {
+	switch {
+	case !there:
+		return nil, nil, errorAt(first.At, without)
+	case len(rest) == 0:
+		return nil, nil, errorAt(first.At, "expr-given-which", "name", first.Text)
+	}
+	return c.record(root, 0, string(root), first.At), rest, nil
 }
 
 func (c *checker) record(root Root, level int, table string, at Span) *Node {

@@ -48,6 +48,8 @@ const (
 	RootRow  Root = "row"  // the record in hand
 	RootMe   Root = "me"   // the signed-in person's record
 	RootPage Root = "page" // the record of the page
+	RootKept Root = "kept" // the values that are kept for whoever looks
+	RootVars Root = "vars" // what is given to a part where it is used
 )
 
 // Node is a node of a checked expression.

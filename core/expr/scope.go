@@ -8,6 +8,7 @@ import (
 type Catalog struct {
 	Tables map[string]*Table
 	Lists  map[string]*ChoiceList
+	Kept   *Table // the values that are kept for people, or nil
 }
 
 // Table is a table as the language sees it.
@@ -149,14 +150,21 @@ type Scope struct {
 	Inner   string // id of the table of the records of a list about which a condition is; Row is outside then
 	Me      string // id of the signed-in person's table, or "" where nobody can be signed in
 	Page    string // id of the table of the page's record, or ""
+	Kept    bool   // the values that are kept for whoever looks can be named
+	Vars    *Table // what is given to the part in which the expression stands, or nil
 }
 
 func (s Scope) table(id string) *Table {
 	if id == PersonTable {
 		return personTable()
 	}
-	if s.Catalog == nil {
+	switch {
+	case id == VarsTable:
+		return s.Vars
+	case s.Catalog == nil:
 		return nil
+	case id == KeptTable:
+		return s.Catalog.Kept
 	}
 	return s.Catalog.Tables[id]
 }

@@ -2,6 +2,7 @@ package query
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -66,6 +67,11 @@ func (c Context) general(l Selection) (Context, Selection, map[string]string) {
 	for i := range c.Viewer.Memberships {
 		c.Viewer.Memberships[i].Record = general(c.Viewer.Memberships[i].Record)
 	}
+	kept := map[string]string{}
+	for _, id := range slices.Sorted(maps.Keys(c.Kept)) {
+		kept[id] = general(c.Kept[id])
+	}
+	c.Kept = kept
 	return c, l, values
 }
 
@@ -108,6 +114,9 @@ func (c Context) key(l Selection) string {
 	part(c.Schema, c.Page, strconv.FormatBool(v.Founder), v.Email, v.Name, c.Clock.Zone.String())
 	for _, m := range v.Memberships {
 		part(m.Role, m.Record)
+	}
+	for _, id := range slices.Sorted(maps.Keys(c.Kept)) {
+		part(id, c.Kept[id])
 	}
 	part(l.Table.ID, l.FilterName, l.Search, l.After, l.ID, strconv.Itoa(l.Limit), strconv.FormatBool(l.Bin), strconv.FormatBool(l.Newest))
 	part(strconv.Itoa(len(l.Texts)))

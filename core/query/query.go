@@ -21,6 +21,9 @@ type Context struct {
 	Viewer    access.Viewer
 	Clock     expr.Clock
 	Page      string // id of the page's record, which the viewer is known to see, or ""
+	// Kept are the values that are kept for the viewer, by their ids, as texts that
+	// PostgreSQL reads; what is not there is empty.
+	Kept map[string]string
 }
 
 // Statement is a SQL text with its parameters.

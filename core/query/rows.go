@@ -155,6 +155,10 @@ func (s *source) Column(root expr.Root, path []*expr.Field, of string) (string, 
 		return s.rootID(root, of), nil
 	case path[0].Table == expr.PersonTable:
 		return s.person(path[0]), nil
+	case path[0].Table == expr.KeptTable:
+		return s.b.kept(path[0]), nil
+	case path[0].Table == expr.VarsTable:
+		return "", fmt.Errorf("build statement: %s is given to a part and was not put in its place", path[0].Name)
 	}
 	last := path[len(path)-1]
 	at, err := s.follow(root, path[:len(path)-1], last.Table)
@@ -167,7 +171,7 @@ func (s *source) Column(root expr.Root, path []*expr.Field, of string) (string, 
 // Held tells whether the value at the end of a path is that of a column or a
 // parameter: not computed, and not shown in some records only.
 func (s *source) Held(root expr.Root, path []*expr.Field) bool {
-	if len(path) == 0 || path[0].Table == expr.PersonTable {
+	if len(path) == 0 || path[0].Table == expr.PersonTable || path[0].Table == expr.KeptTable {
 		return true
 	}
 	last := path[len(path)-1]
@@ -279,6 +283,14 @@ func (s *source) person(f *expr.Field) string {
 		return "COALESCE(NULLIF(" + anyAlias + ".name, ''), NULLIF(lower(" + anyAlias + ".email), ''))"
 	}
 	return "NULLIF(" + s.b.param(value, "text") + ", '')"
+}
+
+// kept gives a value that is kept for the viewer.
+func (b *builder) kept(f *expr.Field) string {
+	if value := b.Kept[f.ID]; value != "" {
+		return b.param(value, sqlType(f.Type))
+	}
+	return "NULL::" + sqlType(f.Type)
 }
 
 func (s *source) uuid(id string) string {

@@ -75,7 +75,7 @@ func Everything(b *blueprint.Blueprint) []Line {
 // stopOf gives the stop at which a thing is told.
 func stopOf(p blueprint.Place) Stop {
 	switch p.What {
-	case "app", "page", "block":
+	case "app", "page", "block", "part", "input", "value", "reaction", "kept":
 		return PagesStop
 	case "gate", "role", "rule", "expectation":
 		return PeopleStop
@@ -89,8 +89,8 @@ func (w *teller) group(p blueprint.Place, out []Line, groups []*Line) ([]Line, [
 	if p.What == "app" {
 		return append(out, w.line(p, "", everyClause)), groups
 	}
-	if p.What == "list" && p.At == 0 {
-		out = append(out, Line{ID: "lists", Kind: Note, Parts: text(words.Say("heading-lists", nil))})
+	if note := map[string]string{"list": "heading-lists", "part": "heading-parts", "kept": "kept-values"}[p.What]; note != "" && p.At == 0 {
+		out = append(out, Line{ID: p.What + "s", Kind: Note, Parts: text(words.Say(note, nil))})
 	}
 	head := Line{ID: p.ID, Kind: Heading, Of: p.ID, Folded: !w.open(p.ID)}
 	w.handle(&head, p)
@@ -135,12 +135,10 @@ func (w *teller) line(p blueprint.Place, part string, of func(prop.Prop) bool) L
 func (w *teller) inner(p blueprint.Place) []Line {
 	l := w.line(p, "", everyClause)
 	w.handle(&l, p)
-	if _, holds := p.Thing.(blueprint.Holder); holds {
-		for _, x := range w.inside[p.ID] {
-			l.Lines = append(l.Lines, w.inner(x)...)
-		}
-		l.Lines = append(l.Lines, w.offers(p.ID)...)
+	for _, x := range w.inside[p.ID] {
+		l.Lines = append(l.Lines, w.inner(x)...)
 	}
+	l.Lines = append(l.Lines, w.offers(p.ID)...)
 	return []Line{l}
 }
 
@@ -234,6 +232,13 @@ func (w *teller) offers(id string) []Line {
 		}
 	case *blueprint.Page:
 		offer("block")
+	case *blueprint.Part:
+		offer("block")
+		offer("input")
+		offer("value")
+		if len(x.Values) > 0 {
+			offer("reaction")
+		}
 	case *blueprint.RecordsBlock:
 		worded("block", "offer-row")
 	case *blueprint.GroupBlock:
@@ -243,13 +248,16 @@ func (w *teller) offers(id string) []Line {
 			worded("block", "offer-inside")
 		}
 	}
+	if part := p.Context.Part(); part != nil && p.What == "block" && len(part.Values) > 0 {
+		offer("reaction")
+	}
 	return out
 }
 
 // added lists what can be added to a stop.
 func (w *teller) added(stop Stop) []Line {
 	var out []Line
-	for _, what := range map[Stop][]string{DataStop: {"table", "list"}, PeopleStop: {"role"}, PagesStop: {"page"}}[stop] {
+	for _, what := range map[Stop][]string{DataStop: {"table", "list"}, PeopleStop: {"role"}, PagesStop: {"page", "part", "kept"}}[stop] {
 		out = append(out, Line{ID: "add " + what, Kind: Offer, Parts: text(words.Say("offer-"+what, nil)), Add: &Adds{What: what}})
 	}
 	return out

@@ -50,6 +50,8 @@ type Scope struct {
 	Me    string `json:"me,omitempty"`
 	Page  string `json:"page,omitempty"`
 	Inner string `json:"inner,omitempty"` // the table of the records of a list that a condition is about
+	Kept  bool   `json:"kept,omitempty"`  // kept values can be named
+	Part  string `json:"part,omitempty"`  // the part whose inputs can be named
 	Want  string `json:"want"`
 }
 
@@ -81,7 +83,7 @@ func Of(p blueprint.Place, name string) (Setting, bool) {
 		if x.Name != name && x.With != name || x.Fixed {
 			continue
 		}
-		out.Slots = append(out.Slots, slot(x))
+		out.Slots = append(out.Slots, slot(p, x))
 		out.Asks = out.Asks || x.Stores || x.Opens
 		if !x.Must && !x.Zero() && (head.Say != "" || head.Off != "") {
 			out.Unsays = append(out.Unsays, x.Name)
@@ -103,7 +105,7 @@ func ForNew(p blueprint.Place, c *blueprint.AddThing) Setting {
 		if !x.Asked {
 			continue
 		}
-		s := slot(x)
+		s := slot(p, x)
 		out.Asks = out.Asks || x.Opens
 		if c.What == "rule" && x.Name == "table" { // one rule for each table
 			rules := p.Context.Role().Rules
@@ -153,7 +155,7 @@ func kindSlot(c blueprint.Context, now string) Slot {
 	return out
 }
 
-func slot(x prop.Prop) Slot {
+func slot(p blueprint.Place, x prop.Prop) Slot {
 	c := x.Control()
 	out := Slot{Name: x.Name, Label: x.Label, Control: c.Kind, Long: c.Long, Value: x.Get(), Renews: x.Resets, Help: slotHelp(x, c)}
 	if c.Kind == prop.PickControl && c.Empty != "" {
@@ -165,7 +167,10 @@ func slot(x prop.Prop) Slot {
 		}
 	}
 	if c.Want != "" {
-		out.Scope = &Scope{Row: c.Scope.Row, Me: c.Scope.Me, Page: c.Scope.Page, Inner: c.Scope.Inner, Want: c.Want}
+		out.Scope = &Scope{Row: c.Scope.Row, Me: c.Scope.Me, Page: c.Scope.Page, Inner: c.Scope.Inner, Kept: c.Scope.Kept, Want: c.Want}
+		if c.Scope.Vars != nil {
+			out.Scope.Part = p.Context.Part().ID
+		}
 	}
 	if c.Offers != nil {
 		for o := range c.Offers {

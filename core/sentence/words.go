@@ -202,6 +202,10 @@ func (w *worder) ref(n *expr.Node) {
 	case n.Root == expr.RootPage:
 		w.say("this page’s record")
 		possessive = "’s "
+	case n.Root == expr.RootKept:
+		w.say("the kept ")
+	case n.Root == expr.RootVars:
+		w.say("the part’s ")
 	case len(n.Path) == 0:
 		w.say("this record")
 	}

@@ -37,6 +37,8 @@ var englishWrong = map[string]string{
 	"hint-no-links":      "If the table has no links to several records, add them first, or show the other side of a link to it.",
 	"hint-no-email":      "If the table has no field for email addresses, add one first.",
 	"hint-no-page-about": "If there is none, add a page about one record first.",
+	"hint-no-part":       "If there is none for this place, add a part first.",
+	"hint-no-kept":       "If there is no kept value, add one first.",
 	"hint-reachable":     "A page about one record can only be opened from a page about such a record, or from a list.",
 
 	// what is wrong with a thing
@@ -69,6 +71,9 @@ var englishWrong = map[string]string{
 	"in-use":         "Nothing was removed: {uses} uses {thing}. Change that first.||Nothing was removed: {uses} use {thing}. Change those first.",
 	"not-movable":    "You can’t move {thing}.",
 	"not-removable":  "You can’t remove {thing}: every app has it.",
+	"kept-much":      "Your browser can’t keep so much. Keep shorter texts.",
+	"part-circle":    "A part can’t use itself, and parts can use each other {n} deep at most. Take {thing} out.",
+	"part-rows":      "{part} holds blocks that can’t stand in rows of lists: there can be buttons, texts and groups of them.",
 	"block-not-here": "{thing} can’t stand there: rows of lists can hold buttons, texts and groups of them.",
 	"no-block":       "There is no block “{kind}”.",
 	"add-what":       "“{what}” can’t be added.",

@@ -37,7 +37,7 @@ func (h *Handlers) expression(ctx context.Context, r request, in struct {
 	}
 	b := seat.Blueprint
 	scope := expr.Scope{Catalog: seat.Catalog, Row: in.Body.Scope.Row, Inner: in.Body.Scope.Inner, Me: in.Body.Scope.Me,
-		Page: in.Body.Scope.Page}
+		Page: in.Body.Scope.Page, Kept: in.Body.Scope.Kept, Vars: b.VarsOf(in.Body.Scope.Part)}
 	v := Verdict{Names: names(seat.Catalog, scope), Calls: expr.Functions(), Results: []page.Row{}}
 	checked, err := checkAs(in.Body.Source, in.Body.Scope.Want, scope)
 	var e *expr.Error
@@ -53,7 +53,7 @@ func (h *Handlers) expression(ctx context.Context, r request, in struct {
 		v.Plain = plain
 	}
 	t := b.Table(scope.Row)
-	if t == nil || scope.Inner != "" || checked.UsesMe || scope.Page != "" {
+	if t == nil || scope.Inner != "" || checked.UsesMe || scope.Page != "" || scope.Vars != nil || len(checked.Kept()) > 0 {
 		return out(v), nil
 	}
 	v.Results, err = h.results(ctx, seat, t, checked)
@@ -132,6 +132,14 @@ func names(c *expr.Catalog, scope expr.Scope) []NameHelp {
 	if scope.Me == expr.PersonTable {
 		all = append(all, NameHelp{Name: "me.name", Help: "the signed-in person’s name"},
 			NameHelp{Name: "me.email", Help: "the signed-in person’s email"})
+	}
+	for _, given := range []*expr.Table{c.Kept, scope.Vars} {
+		if given == nil || given == c.Kept && !scope.Kept {
+			continue
+		}
+		for _, f := range given.Fields {
+			all = append(all, nameOf(c, scope, given.Key+".", f))
+		}
 	}
 	if scope.Page != "" {
 		all = append(all, NameHelp{Name: "page.record", Help: "the record that the page is about"})

@@ -91,8 +91,7 @@ func (h *Handlers) shownList(ctx context.Context, p *Place, in PageInput, block 
 	if err != nil {
 		return nil, nil, err
 	}
-	x, err := page.Find[*blueprint.RecordsBlock](v, block)
-	return v, x, err
+	return page.At[*blueprint.RecordsBlock](v, block)
 }
 
 func (h *Handlers) list(ctx context.Context, p *Place, in *listInput) (*output[page.Records], error) {

@@ -19,6 +19,7 @@ import (
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
+	"pinegate/store/kept"
 	"pinegate/store/records"
 )
 
@@ -33,6 +34,8 @@ type Place struct {
 	Token string    // of the session, or ""
 	// Session is the session that the request carries, or nil.
 	Session *accounts.Session
+	// Kept are values that the browser keeps for whoever uses it.
+	Kept kept.Values
 	// Locked tells that nothing can be written from here.
 	Locked bool
 }

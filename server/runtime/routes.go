@@ -16,6 +16,7 @@ import (
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
 	"pinegate/store/files"
+	"pinegate/store/kept"
 	"pinegate/store/once"
 	"pinegate/store/records"
 )
@@ -35,6 +36,9 @@ type Handlers struct {
 	// Cookie makes the session cookie of an app, for so many hours or until the
 	// browser is closed; an empty token ends it.
 	Cookie func(p *Place, token string, hours int, visit bool) *http.Cookie
+	Kept   *kept.Book
+	// KeptCookie makes the cookie that keeps values in a browser; "" ends it.
+	KeptCookie func(p *Place, text string) *http.Cookie
 }
 
 type output[T any] struct{ Body T }
@@ -76,6 +80,7 @@ func (h *Handlers) Register(api huma.API) {
 	handle(h, api, http.MethodGet, "/gate", "What the screens of the gate show", h.gateScreens)
 	handle(h, api, http.MethodGet, "/page", "A page with everything on it", h.page)
 	h.registerLists(api)
+	h.registerKept(api)
 	handle(h, api, http.MethodPost, "/forms/{block}", "Send a form", h.form)
 	if h.Gate != nil {
 		h.registerGate(api)

@@ -50,8 +50,11 @@ const person = "person"
 // Start gives the record at a root.
 func (e *Env) Start(root expr.Root) expr.Value {
 	id, ok := e.roots[root]
-	if root == expr.RootMe && !ok {
+	switch {
+	case root == expr.RootMe && !ok:
 		id = person
+	case root == expr.RootKept:
+		id = expr.KeptTable
 	}
 	return expr.RecordOf(id)
 }
@@ -63,6 +66,8 @@ func (e *Env) Field(record expr.Value, f *expr.Field) expr.Value {
 		return expr.TextOf(e.seat.Viewer.Email)
 	case f.Table == expr.PersonTable:
 		return expr.TextOf(e.seat.Viewer.Name)
+	case f.Table == expr.KeptTable:
+		return keptValue(f, e.seat.Kept[f.ID])
 	case f.Type.Many && f.Type.Kind == expr.Record:
 		return e.records(query.BuildLinked(e.seat.context(), f, record.Text))
 	}
@@ -114,6 +119,17 @@ func (e *Env) row(table, id string) map[string]any {
 		e.err = errors.Join(e.err, fmt.Errorf("read a record for an expression: %w", err))
 	}
 	return row
+}
+
+// keptValue gives a value that is kept for somebody.
+func keptValue(f *expr.Field, text string) expr.Value {
+	switch {
+	case text == "":
+		return expr.Empty()
+	case f.Type.Kind == expr.YesNo:
+		return expr.YesNoOf(text == "true")
+	}
+	return valueOf(f, text)
 }
 
 // valueOf gives a field of a row that was read as a value.

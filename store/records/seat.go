@@ -32,6 +32,8 @@ type Seat struct {
 	Clock     expr.Clock
 	Page      string   // id of the record of the page in hand, or ""
 	Homes     []string // ids of the pages on which the viewer lands, the first that is open to them
+	// Kept are the values that are kept for the viewer, as [query.Context] has them.
+	Kept map[string]string
 
 	seeing map[string][]access.Grant // what is known of seeing, by table
 }
@@ -53,7 +55,8 @@ func (s *Seat) PersonID() string {
 }
 
 func (s *Seat) context() query.Context {
-	return query.Context{Schema: s.Schema, Blueprint: s.Blueprint, Catalog: s.Catalog, Viewer: s.Viewer, Clock: s.Clock, Page: s.Page}
+	return query.Context{Schema: s.Schema, Blueprint: s.Blueprint, Catalog: s.Catalog, Viewer: s.Viewer, Clock: s.Clock, Page: s.Page,
+		Kept: s.Kept}
 }
 
 // Sees tells whether the person may see the field in some record.

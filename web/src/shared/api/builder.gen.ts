@@ -2102,8 +2102,10 @@ export interface components {
         };
         Scope: {
             inner?: string;
+            kept?: boolean;
             me?: string;
             page?: string;
+            part?: string;
             row?: string;
             want: string;
         };

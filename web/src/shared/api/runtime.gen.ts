@@ -123,6 +123,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep values for whoever looks */
+        post: operations["post-kept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/lists/{block}": {
         parameters: {
             query?: never;
@@ -642,7 +659,7 @@ export interface components {
             email: string;
             to?: string;
         };
-        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Divider"];
+        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Part"] | components["schemas"]["Keep"] | components["schemas"]["Divider"];
         Board: {
             columns: components["schemas"]["BoardColumn"][];
             field: string;
@@ -668,10 +685,12 @@ export interface components {
              * @enum {string}
              */
             kind: "button";
+            reacts?: components["schemas"]["Reaction"][];
             source?: string;
             text: string;
             to?: components["schemas"]["Target"];
             tone?: string;
+            while?: components["schemas"]["While"];
             width?: string;
         };
         Calendar: {
@@ -722,10 +741,12 @@ export interface components {
              * @enum {string}
              */
             kind: "details";
+            reacts?: components["schemas"]["Reaction"][];
             row: {
                 [key: string]: unknown;
             };
             tone?: string;
+            while?: components["schemas"]["While"];
             width?: string;
         };
         Divider: {
@@ -735,7 +756,9 @@ export interface components {
              * @enum {string}
              */
             kind: "divider";
+            reacts?: components["schemas"]["Reaction"][];
             tone?: string;
+            while?: components["schemas"]["While"];
             width?: string;
         };
         Done: {
@@ -824,10 +847,12 @@ export interface components {
              */
             kind: "form";
             questions: components["schemas"]["Question"][];
+            reacts?: components["schemas"]["Reaction"][];
             /** Format: int64 */
             revision: number;
             submit: string;
             tone?: string;
+            while?: components["schemas"]["While"];
             width?: string;
         };
         GateOut: {
@@ -855,8 +880,10 @@ export interface components {
             kind: "group";
             look?: string;
             picture?: string;
+            reacts?: components["schemas"]["Reaction"][];
             title: string;
             tone?: string;
+            while?: components["schemas"]["While"];
             width?: string;
         };
         Heading: {
@@ -866,9 +893,11 @@ export interface components {
              * @enum {string}
              */
             kind: "heading";
+            reacts?: components["schemas"]["Reaction"][];
             source?: string;
             text: string;
             tone?: string;
+            while?: components["schemas"]["While"];
             width?: string;
         };
         InvitationOut: {
@@ -882,6 +911,30 @@ export interface components {
             values: {
                 [key: string]: unknown;
             };
+        };
+        Keep: {
+            id: string;
+            kept: components["schemas"]["Kept"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "keep";
+            reacts?: components["schemas"]["Reaction"][];
+            submit: string;
+            to?: components["schemas"]["Target"];
+            tone?: string;
+            while?: components["schemas"]["While"];
+            width?: string;
+        };
+        KeepSent: {
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        Kept: {
+            column: components["schemas"]["Column"];
+            value: unknown;
         };
         Me: {
             app: components["schemas"]["App"];
@@ -955,6 +1008,23 @@ export interface components {
             path: string;
             record?: string;
         };
+        Part: {
+            blocks: components["schemas"]["Block"][];
+            here: components["schemas"]["Reaction"][];
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "part";
+            reacts?: components["schemas"]["Reaction"][];
+            tone?: string;
+            values: {
+                [key: string]: string;
+            };
+            while?: components["schemas"]["While"];
+            width?: string;
+        };
         PasswordChange: {
             new: string;
             old?: string;
@@ -972,6 +1042,14 @@ export interface components {
             options?: components["schemas"]["RecordOption"][];
             required: boolean;
             value: unknown;
+        };
+        Reaction: {
+            /** Format: int64 */
+            after?: number;
+            /** @enum {string} */
+            on: "press" | "over" | "leave";
+            to: string;
+            value: string;
         };
         RecordOption: {
             id: string;
@@ -995,6 +1073,7 @@ export interface components {
             inside?: {
                 [key: string]: components["schemas"]["Block"][];
             };
+            kept?: components["schemas"]["Kept"][];
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1006,6 +1085,7 @@ export interface components {
             open: string;
             openAs?: string;
             picture?: string;
+            reacts?: components["schemas"]["Reaction"][];
             rows: {
                 [key: string]: unknown;
             }[];
@@ -1016,6 +1096,7 @@ export interface components {
             totals: components["schemas"]["Total"][];
             unfold?: string;
             ways: string[];
+            while?: components["schemas"]["While"];
             width?: string;
         };
         RowChanged: {
@@ -1086,9 +1167,11 @@ export interface components {
              * @enum {string}
              */
             kind: "text";
+            reacts?: components["schemas"]["Reaction"][];
             source?: string;
             text: string;
             tone?: string;
+            while?: components["schemas"]["While"];
             width?: string;
         };
         Ticket: {
@@ -1101,6 +1184,10 @@ export interface components {
             sums: {
                 [key: string]: string;
             };
+            value: string;
+        };
+        While: {
+            is: string;
             value: string;
         };
         WithEmail: {
@@ -1325,6 +1412,38 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Admitted"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepSent"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

@@ -1,0 +1,103 @@
+package expr
+
+// Ids of what stands for tables of values that are no records: those that are kept for
+// somebody, and those that are given to a part where it is used. Their fields are what can
+// be named.
+const (
+	KeptTable = "kept"
+	VarsTable = "vars"
+)
+
+// Named is a table of values that are no records, with the fields that can be named.
+func Named(id, name string, fields []*Field) *Table {
+	for _, f := range fields {
+		f.Table = id
+	}
+	return &Table{ID: id, Key: id, Name: name, Fields: fields}
+}
+
+// Bind puts what is given for the values of [VarsTable], by the ids of their fields, in
+// their places. What is not given is empty.
+func Bind(c *Checked, given map[string]*Checked) *Checked {
+	out := *c
+	out.Root = c.Root.bind(given)
+	for _, g := range given {
+		out.UsesMe = out.UsesMe || g.UsesMe
+	}
+	return &out
+}
+
+func (n *Node) bind(given map[string]*Checked) *Node {
+	if n == nil {
+		return nil
+	}
+	if n.Op == OpRef && n.Root == RootVars {
+		if g := given[n.Path[0].ID]; g != nil {
+			return g.Root
+		}
+		return &Node{Op: OpConst, Type: n.Type, Value: Empty(), At: n.At}
+	}
+	out := *n
+	out.Body = n.Body.bind(given)
+	out.Args = make([]*Node, len(n.Args))
+	for i, a := range n.Args {
+		out.Args[i] = a.bind(given)
+	}
+	return &out
+}
+
+// OfPage makes of an expression over the record in hand one over that of the page.
+func OfPage(c *Checked) *Checked {
+	out := *c
+	out.Root = c.Root.ofPage()
+	return &out
+}
+
+func (n *Node) ofPage() *Node {
+	if n == nil {
+		return nil
+	}
+	out := *n
+	if n.Op == OpRef && n.Root == RootRow && n.Level == 0 {
+		out.Root = RootPage
+	}
+	out.Body = n.Body.ofPage()
+	out.Args = make([]*Node, len(n.Args))
+	for i, a := range n.Args {
+		out.Args[i] = a.ofPage()
+	}
+	return &out
+}
+
+// Bind is [Bind] for each placeholder.
+func (t Template) Bind(given map[string]*Checked) Template {
+	out := make(Template, len(t))
+	for i, p := range t {
+		if out[i] = p; p.Expression != nil {
+			out[i].Expression = Bind(p.Expression, given)
+		}
+	}
+	return out
+}
+
+// And is the condition that both hold; either may be nil.
+func And(x, y *Checked) *Checked {
+	if x == nil || y == nil {
+		if x == nil {
+			return y
+		}
+		return x
+	}
+	return &Checked{Root: &Node{Op: OpAnd, Type: Type{Kind: YesNo}, Args: []*Node{x.Root, y.Root}}, UsesMe: x.UsesMe || y.UsesMe}
+}
+
+// Kept lists the ids of the kept values that the expression names.
+func (c *Checked) Kept() []string {
+	var out []string
+	for _, r := range c.Refs {
+		if r.Table == KeptTable {
+			out = append(out, r.Field)
+		}
+	}
+	return out
+}
