@@ -94,7 +94,7 @@ func Blueprint() *blueprint.Blueprint {
 	return &blueprint.Blueprint{Format: blueprint.Format, Name: "Alder Cove Boatyard", Theme: "Harbour",
 		Look:  blueprint.Look{Region: "en-GB"},
 		Lists: lists(), Tables: tables(),
-		Roles: roles(), Pages: pages(), Gate: gate(),
+		Roles: roles(), Pages: pages(), Parts: parts(), Kept: kept(), Gate: gate(),
 		Expectations: []blueprint.Expectation{
 			{ID: "must_boats", Role: "r_own", Action: blueprint.See, Table: "boat", Except: "owner = me"},
 			{ID: "must_owners", Role: blueprint.VisitorRole, Action: blueprint.See, Table: "own"},
@@ -236,6 +236,6 @@ func roles() []blueprint.Role {
 		managers.Rules = append(managers.Rules, rule(t.ID, all, all, all, all))
 	}
 	visitors := blueprint.Role{ID: blueprint.VisitorRole, Name: "Visitors",
-		Rules: []blueprint.Rule{rule("news", where("public"), none, none, none)}}
+		Rules: []blueprint.Rule{rule("news", where("public"), none, none, none), rule("ber", all, none, none, none)}}
 	return []blueprint.Role{visitors, owners, crew, managers}
 }

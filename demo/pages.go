@@ -105,6 +105,29 @@ func badge(table, key, title string) func(*blueprint.RecordsBlock) {
 	return func(l *blueprint.RecordsBlock) { l.Badge, l.Title = fieldID(table, key), title }
 }
 
+// keep makes a question whose answers are kept.
+func keep(text, to string, values ...string) block {
+	return &blueprint.KeepBlock{BlockHead: kind("keep"), Text: text, Page: to, Values: values}
+}
+
+func kept() []blueprint.Kept {
+	return []blueprint.Kept{{ID: "k_length", Key: "boat_length", Name: "Length of your boat in metres", Type: blueprint.Number}}
+}
+
+// parts has the buttons of a request, which are there in the row that is pointed at.
+func parts() []blueprint.Part {
+	hinted := func(id, text, to, hint string) block {
+		return &blueprint.ButtonBlock{BlockHead: blueprint.BlockHead{ID: id, Kind: "button", While: "pt_here", Is: "yes"}, Text: text,
+			Page: to, Hint: hint}
+	}
+	return []blueprint.Part{{ID: "pt_req", Name: "Buttons of a request", Record: "req",
+		Values: []blueprint.OwnValue{{ID: "pt_here", Name: "Here"}},
+		Reacts: []blueprint.Reaction{{ID: "pt_over", On: blueprint.Over, Value: "pt_here", To: "yes"},
+			{ID: "pt_left", On: blueprint.Left, Value: "pt_here", After: 250}},
+		Blocks: blueprint.Blocks{hinted("pt_answer", "Answer", "p_answer", "Say yes or no to the owner"),
+			hinted("pt_look", "Read it", "p_req", "The request as the owner wrote it")}}}
+}
+
 func offMenu(p blueprint.Page) blueprint.Page {
 	p.OffMenu = true
 	return p
@@ -136,8 +159,20 @@ func pages() []blueprint.Page {
 				heading("Alder Cove Boatyard"),
 				words("We store, haul out and mend boats of up to 18 metres. The slipway is open from Monday to Saturday, and the kettle is always on.\n\nBoat owners sign in to see their boats, ask for work and follow it."),
 				button("Go to my boats", "p_boats"), button("See the work orders", "p_orders")), blueprint.AccentTone),
+			heading("Is there a berth for your boat?"),
+			keep("Show the berths", "p_berths", "k_length"),
 			heading("Notices"),
 			as(rows("news", "", "-day", "", "No notices at the moment.", "day", "title", "text"), plain, blueprint.CardsWay)),
+		page("p_berths", "berths", "Berths", nil,
+			heading("Our berths"),
+			words("Prices are for a year. Say how long your boat is, and you see those that take it."),
+			keep("Show what fits", "", "k_length"),
+			as(rows("ber", "", "dock", "", "There is no berth for so long a boat. Ring us all the same.", "name", "dock", "longest",
+				"fee", "power"),
+				func(l *blueprint.RecordsBlock) {
+					l.Kept, l.Badge = "longest >= kept.boat_length", fieldID("ber", "dock")
+					l.Filters = ids("ber", []string{"dock", "power"})
+				}, blueprint.CardsWay, blueprint.TableWay)),
 		page("p_boats", "my-boats", "My boats", owners,
 			heading("Good to see you, {{ me.name }}"),
 			words("These are your boats in our yard. Open one to see its details and its work."),
@@ -225,8 +260,8 @@ func pages() []blueprint.Page {
 			heading("New requests"),
 			as(rows("req", `status = "New"`, "", "p_req", "Every request has an answer.", "title", "boat", "owner", "kind", "by"),
 				func(l *blueprint.RecordsBlock) {
-					l.Blocks = blueprint.Blocks{button("Answer", "p_answer")}
-				})),
+					l.Blocks = blueprint.Blocks{&blueprint.PartBlock{BlockHead: kind("part"), Part: "pt_req"}}
+				}, blueprint.LinesWay, blueprint.TableWay)),
 		about("req", page("p_answer", "answer", "Answer a request", managers,
 			heading("{{ title }}"),
 			words("{{ owner.name }} asks for {{ boat }}: {{ wish }}"),

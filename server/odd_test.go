@@ -31,7 +31,7 @@ func TestOddTextsAreRefusedOrFound(t *testing.T) {
 	}
 	for path, c := range map[string]*servertest.Client{at + "/tables/boat/records?search=": f, at + "/people?role=r_own&search=": f,
 		at + "/export?format=csv&table=boat&search=":                f,
-		live + "/lists/p_home_f?path=welcome&view=p_home_f.find%3D": p, live + "/page?path=": p} {
+		live + "/lists/p_home_h?path=welcome&view=p_home_h.find%3D": p, live + "/page?path=": p} {
 		status, answer := c.Do(http.MethodGet, path, nil)
 		require.Equal(t, http.StatusOK, status, "%s: %s", path, answer) // what follows asks where something is
 	}
@@ -40,7 +40,7 @@ func TestOddTextsAreRefusedOrFound(t *testing.T) {
 		for _, name := range []string{"search", "after", "sort", "filter", "as", "group", "view", "limit"} {
 			ask(f, http.MethodGet, at+"/tables/boat/records?"+name+"="+q, nil)
 			ask(f, http.MethodGet, at+"/people?role=r_own&"+name+"="+q, nil)
-			ask(p, http.MethodGet, live+"/lists/p_home_f?path=welcome&"+name+"="+q, nil)
+			ask(p, http.MethodGet, live+"/lists/p_home_h?path=welcome&"+name+"="+q, nil)
 			ask(p, http.MethodGet, live+"/page?"+name+"="+q, nil)
 		}
 		for _, name := range []string{"path", "record"} {

@@ -29,7 +29,7 @@ var builderRoutes = map[string]string{
 		GET /api/apps/:app/tables/:table/records/:record/history; GET /api/apps/:app/tables/:table/records/:record/who; GET /api/apps/:app/tables/:table/totals; GET /api/apps/:app/tables/:table/views;
 		GET /api/apps/:app/versions; GET /api/apps/:app/why; GET /api/apps/:app/why/page; GET /api/apps/:app/proposal; GET /api/apps/:app/pages/proposal; GET /api/workspaces/:workspace; POST /api/apps/:app/effects; POST /api/apps/:app/expression; GET /stage/:app/:as/-/app; GET /stage/:app/:as/-/events;
 		GET /stage/:app/:as/-/files/:table/:record/:field/:file; GET /stage/:app/:as/-/gate; GET /stage/:app/:as/-/lists/:block; GET /stage/:app/:as/-/lists/:block/file; GET /stage/:app/:as/-/options/:block/:field;
-		GET /stage/:app/:as/-/page; GET /stage/:app/:as/-/pictures/:picture`,
+		GET /stage/:app/:as/-/page; GET /stage/:app/:as/-/pictures/:picture; POST /stage/:app/:as/-/kept`,
 	"editor": `GET /api/apps/:app/gate; DELETE /api/apps/:app/imports/:import; DELETE /api/apps/:app/invitations/:invitation; DELETE /api/apps/:app/tables/:table/bin; DELETE /api/apps/:app/tables/:table/records/:record;
 		DELETE /api/apps/:app/views/:view; PATCH /api/apps/:app/tables/:table/records/:record; POST /api/apps/:app/changes; POST /api/apps/:app/imports; POST /api/apps/:app/imports/propose;
 		POST /api/apps/:app/help; POST /api/apps/:app/invitations; POST /api/apps/:app/leftovers/:import/drop; POST /api/apps/:app/leftovers/:import/retry; POST /api/apps/:app/mail-trials; POST /api/apps/:app/pictures; POST /api/apps/:app/sender; POST /api/apps/:app/sender/confirm;
@@ -54,7 +54,7 @@ const missing = "01a00000-0000-7000-8000-000000000000"
 // at fills in the places of a route.
 func at(path, app, workspace string) string {
 	return strings.NewReplacer(":app", app, ":as", "founder", ":stop", "data", ":table", "boat", ":record", missing, ":view", missing,
-		":import", missing, ":block", "p_home_f", ":field", "boat_photo",
+		":import", missing, ":block", "p_home_h", ":field", "boat_photo",
 		":file", "01a00000-0000-4000-8000-000000000000", ":picture", "01a00000-0000-4000-8000-000000000000", ":workspace", workspace,
 		":invitation", missing, ":member", missing, ":waiting", missing).Replace(path)
 }
@@ -175,7 +175,7 @@ func liveRoutes() []liveRoute {
 		{"GET /a/:app/-/page", "/page?path=orders", nil, []int{no}, []int{closed}, []int{no}, []int{ok}},
 		{"GET /a/:app/-/page", "/page?path=owners", nil, []int{no}, []int{closed}, []int{no}, []int{ok, closed}},
 		{"GET /a/:app/-/page", "/page?path=my-boats", nil, []int{no}, []int{ok}, []int{no}, []int{closed}},
-		all("GET /a/:app/-/lists/:block", "/lists/p_home_f?path=welcome", nil, ok),
+		all("GET /a/:app/-/lists/:block", "/lists/p_home_h?path=welcome", nil, ok),
 		{"GET /a/:app/-/lists/:block", "/lists/p_orders_b?path=orders", nil, []int{no}, []int{closed}, []int{no}, []int{ok}},
 		{"GET /a/:app/-/lists/:block/file", "/lists/p_orders_b/file?path=orders", nil, []int{no}, []int{closed}, []int{no}, []int{ok}},
 		{"GET /a/:app/-/lists/:block/file", "/lists/p_boats_c/file?path=my-boats", nil, []int{no}, []int{gone}, []int{no}, []int{closed}},
@@ -193,6 +193,7 @@ func liveRoutes() []liveRoute {
 		all("GET /a/:app/-/files/:table/:record/:field/:file", "/files/boat/"+missing+"/boat_photo/01a00000-0000-4000-8000-000000000000",
 			nil, gone),
 		all("GET /a/:app/-/pictures/:picture", "/pictures/01a00000-0000-4000-8000-000000000000", nil, gone),
+		all("POST /a/:app/-/kept", "/kept", map[string]any{"values": map[string]any{"k_length": "9"}}, done),
 		all("POST /a/:app/-/sign-in/code", "/sign-in/code", email, done),
 		all("POST /a/:app/-/sign-in", "/sign-in", with("code", "000000"), no),
 		all("POST /a/:app/-/sign-in/password", "/sign-in/password", with("password", "not-the-password"), no),
@@ -274,6 +275,7 @@ func body(route string) any {
 		"/imports":               map[string]any{"uploads": []string{id}, "proposal": map[string]any{"sheets": []any{}}},
 		"/effects":               map[string]any{"change": map[string]any{"kind": "remove", "of": "boat"}},
 		"/rows/:record":          map[string]any{"path": "orders", "revision": 1, "values": map[string]any{}},
+		"/kept":                  map[string]any{"values": map[string]any{}},
 		"/pages/proposal":        map[string]any{"tables": []string{}, "roles": []string{}, "take": []string{}},
 		"/named":                 map[string]any{"name": "x"},
 		"/bring-back":            map[string]any{"version": 1, "revision": 1},

@@ -37,14 +37,15 @@ func showText(v *View, x *blueprint.TextBlock, got []records.Result) (*Text, err
 type Button struct {
 	Head
 	Words
-	To *Target `json:"to,omitempty"`
+	To   *Target `json:"to,omitempty"`
+	Hint string  `json:"hint,omitempty"` // shown while it is pointed at
 }
 
 func buttonReads(v *View, x *blueprint.ButtonBlock) ([]records.Read, error) { return v.reading(x.Text) }
 
 func showButton(v *View, x *blueprint.ButtonBlock, got []records.Result) (*Button, error) {
 	w, err := v.filled(x.Text, got)
-	return &Button{Words: w, To: v.target(x.Page)}, err
+	return &Button{Words: w, To: v.target(x.Page), Hint: x.Hint}, err
 }
 
 // Group is a group of blocks as it is shown.

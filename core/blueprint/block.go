@@ -89,7 +89,7 @@ func (h *BlockHead) props(c Context, toned bool) []prop.Prop {
 			Value: prop.Pick(&h.Tone, toneOptions()...),
 		})
 	}
-	if c.part != nil && len(c.part.Values) > 0 {
+	if c.part != nil && (len(c.part.Values) > 0 || h.While != "") {
 		out = append(out, prop.Prop{
 			Name:  "while",
 			Label: "Shown while",
@@ -103,7 +103,7 @@ func (h *BlockHead) props(c Context, toned bool) []prop.Prop {
 			Label: "Is",
 			Noun:  "how that value is",
 			With:  "while",
-			Say:   " is {}",
+			Say:   map[bool]string{true: " is {}"}[h.While != ""],
 			Value: ownText(&h.Is),
 		})
 	}

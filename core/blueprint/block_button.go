@@ -17,6 +17,7 @@ type ButtonBlock struct {
 	BlockHead
 	Text string `json:"text"` // with placeholders
 	Page string `json:"page"` // id
+	Hint string `json:"hint,omitempty"`
 }
 
 // Row gives the kind.
@@ -30,6 +31,8 @@ func (*ButtonBlock) Core(Context) string { return "The button {text} opens {page
 
 // Props lists its settings.
 func (x *ButtonBlock) Props(c Context) []prop.Prop {
+	hint := prop.Text(&x.Hint)
+	hint.Most, hint.Quoted = 120, true
 	return []prop.Prop{
 		textProp(&x.Text, c),
 		{
@@ -41,6 +44,15 @@ func (x *ButtonBlock) Props(c Context) []prop.Prop {
 			Hint:  "reachable",
 			Value: prop.One(&x.Page, c.Reachable(c.record())),
 			Lost:  prop.Lost{Words: "it is taken off the page", TakeOut: true},
+		},
+		{
+			Name:  "hint",
+			Label: "Hint",
+			Noun:  "the hint",
+			Help:  "A few words that show while it is pointed at or has the focus",
+			Group: "Look",
+			Say:   ". Its hint says {}",
+			Value: hint,
 		},
 	}
 }

@@ -135,7 +135,8 @@ func each[T any](list *[]T, place func(*T) Place, yield func(Place) bool) bool {
 func (b *Blueprint) Places(yield func(Place) bool) {
 	c := b.context()
 	_ = yield(Place{ID: AppID, What: "app", Thing: b, Context: c}) && b.dataPlaces(c, yield) &&
-		yield(Place{ID: GateID, What: "gate", Thing: &b.Gate, Context: c}) && b.rolePlaces(c, yield) && b.pagePlaces(c, yield) && b.partPlaces(c, yield) &&
+		yield(Place{ID: GateID, What: "gate", Thing: &b.Gate, Context: c}) && b.rolePlaces(c, yield) && b.pagePlaces(c, yield) &&
+		b.partPlaces(c, yield) &&
 		each(&b.Kept, func(k *Kept) Place { return Place{ID: k.ID, What: "kept", Thing: k, Context: c} }, yield)
 }
 
@@ -218,7 +219,9 @@ func (b *Blueprint) partPlaces(c Context, yield func(Place) bool) bool {
 		part, in := p.Context.part, p.Context
 		return yield(p) &&
 			each(&part.Inputs, func(x *Input) Place { return Place{ID: x.ID, What: "input", In: part.ID, Thing: x, Context: in} }, yield) &&
-			each(&part.Values, func(x *OwnValue) Place { return Place{ID: x.ID, What: "value", In: part.ID, Thing: x, Context: in} }, yield) &&
+			each(&part.Values, func(v *OwnValue) Place {
+				return Place{ID: v.ID, What: "value", In: part.ID, Thing: v, Context: in}
+			}, yield) &&
 			reactionPlaces(part.ID, &part.Reacts, in, yield) && blockPlaces(part.ID, &part.Blocks, in, yield)
 	})
 }

@@ -232,7 +232,8 @@ func (r *Reaction) Props(c Context) []prop.Prop {
 			Must:  true,
 			Asked: true,
 			Value: prop.Pick(&r.On, prop.Option{Value: string(Over), Words: "When it is pointed at or has the focus"},
-				prop.Option{Value: string(Left), Words: "When it is left"}, prop.Option{Value: string(Pressed), Words: "When it is pressed"}),
+				prop.Option{Value: string(Left), Words: "When it is left"},
+				prop.Option{Value: string(Pressed), Words: "When it is pressed"}),
 		},
 		{
 			Name:  "value",

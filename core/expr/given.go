@@ -35,7 +35,11 @@ func (n *Node) bind(given map[string]*Checked) *Node {
 		if g := given[n.Path[0].ID]; g != nil {
 			return g.Root
 		}
-		return &Node{Op: OpConst, Type: n.Type, Value: Empty(), At: n.At}
+		empty := Empty()
+		if n.Type.Kind == YesNo { // which is never empty
+			empty = YesNoOf(false)
+		}
+		return &Node{Op: OpConst, Type: n.Type, Value: empty, At: n.At}
 	}
 	out := *n
 	out.Body = n.Body.bind(given)

@@ -67,16 +67,16 @@ func In(db *gorm.DB) *Book { return &Book{db} }
 
 // Of gives what is kept for somebody in a place of an app.
 func (b *Book) Of(ctx context.Context, app, place, who string) (Values, error) {
-	var raw []byte
-	r := b.db.WithContext(ctx).Raw("SELECT kept FROM kept_values WHERE app_id = ? AND place = ? AND who = ?", app, place, who).Scan(&raw)
+	raw := ""
+	r := b.db.WithContext(ctx).Raw("SELECT kept::text FROM kept_values WHERE app_id = ? AND place = ? AND who = ?", app, place, who).Scan(&raw)
 	if r.Error != nil {
 		return nil, fmt.Errorf("read what is kept for somebody: %w", r.Error)
 	}
 	out := Values{}
-	if len(raw) == 0 {
+	if raw == "" {
 		return out, nil
 	}
-	if err := json.Unmarshal(raw, &out); err != nil {
+	if err := json.Unmarshal([]byte(raw), &out); err != nil {
 		return nil, fmt.Errorf("read what is kept for somebody: %w", err)
 	}
 	return out, nil

@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery, useQueryClient } from "@tanstack/react-query";
 import { lazy, Suspense, useEffect, useRef } from "react";
-import { Link, useLocation, useParams, useSearchParams } from "react-router";
+import { Link, useLocation, useNavigationType, useParams, useSearchParams } from "react-router";
 import { Problem, wordsOf } from "../shared/api/client";
 import { useTitle } from "../shared/title";
 import { viewOf } from "./asks";
@@ -60,10 +60,14 @@ function Blocks({ page, where, busy }: { page: Page; where: Where; busy: boolean
 	const before = useRef(shown);
 	const first = firstHeading(page.blocks);
 	useTitle(page.name, page.app.name);
+	const back = useNavigationType() === "POP";
 	useEffect(() => {
-		if (before.current !== shown) ref.current?.focus(); // another page begins at its top, for those who hear it, too
+		if (before.current !== shown) {
+			ref.current?.focus({ preventScroll: true }); // another page begins at its top, for those who hear it, too
+			if (!back) window.scrollTo(0, 0); // where Back leads, the browser knows
+		}
 		before.current = shown;
-	}, [shown]);
+	}, [shown, back]);
 	return (
 		<div ref={ref} tabIndex={-1} className="page-grid outline-none" aria-busy={busy} key={shown}>
 			{!first && <h1 className="sr-only">{page.name}</h1>}
@@ -83,7 +87,7 @@ function Blocks({ page, where, busy }: { page: Page; where: Where; busy: boolean
 export function firstHeading(blocks: Block[]): string | undefined {
 	for (const b of blocks) {
 		if (b.kind === "heading") return b.id;
-		const inside = b.kind === "group" ? firstHeading(b.blocks) : undefined;
+		const inside = b.kind === "group" || b.kind === "part" ? firstHeading(b.blocks) : undefined;
 		if (inside) return inside;
 	}
 	return undefined;

@@ -72,6 +72,9 @@ export const sendForm = (
 	values: { [field: string]: unknown },
 ) => request<Done>("POST", `${base}/-/forms/${block}`, { key, ...w, revision, values });
 
+/** Keeps values for whoever looks; null forgets one. */
+export const keepValues = (values: { [id: string]: unknown }) => request<void>("POST", `${base}/-/kept`, { values });
+
 export const signOut = () => request<void>("POST", `${base}/-/sign-out`);
 
 export const addressOf = (t: Target) => `/${t.path}${t.record ? `/${t.record}` : ""}`;

@@ -1,8 +1,10 @@
-import { type ComponentType, lazy, type ReactNode, Suspense } from "react";
+import { type ComponentType, lazy, type ReactNode, Suspense, useContext, useRef } from "react";
 import type { Block, BlockOf, Where } from "../place";
 import { Button } from "./Button";
 import { Group } from "./Group";
 import { Heading } from "./Heading";
+import { Own, useHappenings } from "./own";
+import { Part } from "./Part";
 import { Text } from "./Text";
 
 /** What shows a block of a kind. */
@@ -24,6 +26,8 @@ const kinds: { [K in Block["kind"]]: ComponentType<BlockProps<K>> } = {
 	button: Button,
 	divider: () => <hr className="border-line" />,
 	group: Group,
+	part: Part,
+	keep: lazy(() => import("./Keep")),
 	records: lazy(() => import("./records/Records")),
 	details: lazy(() => import("./Details")),
 	form: lazy(() => import("./Form")),
@@ -44,9 +48,23 @@ export function BlockList({ blocks, where, first }: { blocks: Block[]; where: Wh
 	);
 }
 
-function Cell({ block: b, where, first }: { block: Block; where: Where; first?: string }) {
+interface CellProps {
+	block: Block;
+	where: Where;
+	first?: string;
+}
+
+function Cell(props: CellProps) {
+	const own = useContext(Own);
+	const { while: shown } = props.block;
+	return shown && (own.values[shown.value] ?? "") !== shown.is ? null : <ShownCell {...props} />;
+}
+
+function ShownCell({ block: b, where, first }: CellProps) {
+	const ref = useRef<HTMLDivElement>(null);
+	useHappenings(ref, b.reacts);
 	return (
-		<div className="cell" data-width={b.width} data-tone={b.tone}>
+		<div ref={ref} className="cell" data-width={b.width} data-tone={b.tone}>
 			<BlockView block={b} where={where} first={b.id === first} firstID={first} />
 		</div>
 	);

@@ -679,6 +679,7 @@ export interface components {
             value: string;
         };
         Button: {
+            hint?: string;
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript

@@ -1,9 +1,11 @@
-import { Download, Plus, Search } from "lucide-react";
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { Download, Plus, Search, X } from "lucide-react";
 import { type ComponentType, lazy, Suspense, useEffect, useId, useRef, useState } from "react";
 import { Link } from "react-router";
 import { wordsOf } from "../../../shared/api/client";
+import { valueText } from "../../../shared/fields/values";
 import { useAsks, useView } from "../../asks";
-import { addressOf, listFile, type Records as Shown, type Where } from "../../place";
+import { addressOf, keepValues, listFile, type Records as Shown, type Where } from "../../place";
 import type { BlockProps } from "..";
 import { CardsWay, GalleryWay, LinesWay } from "./Cards";
 import { Filters } from "./Filters";
@@ -85,7 +87,8 @@ function Head({ list, where, heading }: { list: Shown; where: Where; heading: st
 		list.calendar;
 	const tools = searches || list.filters.length > 0;
 	const acts = list.add || list.export || list.ways.length > 1;
-	if (!list.title && !tools && !acts) return null;
+	const kept = list.kept ?? [];
+	if (!list.title && !tools && !acts && kept.length === 0) return null;
 	return (
 		<header className="list-head">
 			<div className="list-top">
@@ -123,7 +126,33 @@ function Head({ list, where, heading }: { list: Shown; where: Where; heading: st
 					<Filters list={list} where={where} />
 				</div>
 			)}
+			{kept.length > 0 && <ByKept kept={kept} />}
 		</header>
+	);
+}
+
+/** The kept values by which the list is narrowed, which can be forgotten. */
+function ByKept({ kept }: { kept: NonNullable<Shown["kept"]> }) {
+	const client = useQueryClient();
+	const forget = useMutation({ mutationFn: keepValues, onSuccess: () => client.invalidateQueries() });
+	return (
+		<p className="list-kept">
+			<span className="text-soft">Narrowed by</span>
+			{kept.map((k) => (
+				<span key={k.column.id} className="list-chip">
+					{k.column.name}: {valueText({ [k.column.id]: k.value }, k.column)}
+					<button
+						type="button"
+						aria-label={`Forget ${k.column.name}`}
+						disabled={forget.isPending}
+						onClick={() => forget.mutate({ [k.column.id]: null })}
+					>
+						<X size={14} aria-hidden />
+					</button>
+				</span>
+			))}
+			{forget.isError && <span className="text-berry">{wordsOf(forget.error)}</span>}
+		</p>
 	);
 }
 
