@@ -150,6 +150,23 @@ func form(f blueprint.FormBlock) block {
 	return &f
 }
 
+// inMenu gives pages their icons, and those of the yard and its office the words under which
+// they stand.
+func inMenu(pages []blueprint.Page) []blueprint.Page {
+	icons := map[string]string{"p_home": "home", "p_berths": "anchor", "p_boats": "boat", "p_ask": "wrench", "p_reqs": "list",
+		"p_invs": "receipt", "p_me": "person", "p_orders": "board", "p_log": "clock", "p_hauls": "calendar", "p_new": "bell",
+		"p_owners": "people", "p_invoices": "receipt", "p_due": "flag"}
+	groups := map[string]string{"p_orders": "Yard", "p_log": "Yard", "p_hauls": "Yard", "p_new": "Office", "p_owners": "Office",
+		"p_invoices": "Office", "p_due": "Office"}
+	for i := range pages {
+		p := &pages[i]
+		if p.InMenu() {
+			p.Icon, p.Group = icons[p.ID], groups[p.ID]
+		}
+	}
+	return pages
+}
+
 func pages() []blueprint.Page {
 	owners, crew, managers, yard, everybody := []string{"r_own"}, []string{"r_crew"}, []string{"r_man"}, []string{"r_crew", "r_man"},
 		[]string{"r_own", "r_crew", "r_man"}

@@ -415,10 +415,17 @@ func ownerJourney(w *walk, width int64) {
 	phone := width < 600
 	menu := func(words string) {
 		w.t.Helper()
+		bar := "nav.bottom-bar"
+		behind, err := browser.Eval[bool](w.Person, fmt.Sprintf("!all(%q).some(x => x.textContent.trim() === %q)", bar+" a", words))
+		w.must(err)
 		if phone {
-			w.pressIn("header", "Menu")
+			if behind {
+				w.pressIn(bar, "More")
+			}
+			w.pressIn(bar, words)
+			return
 		}
-		w.pressIn("nav", words)
+		w.pressIn("header nav", words)
 	}
 	title := fmt.Sprintf("Mend the rail at %d", width)
 	var last struct{ ID int64 }

@@ -45,6 +45,7 @@ type View struct {
 var (
 	ErrSignIn   = errors.New("somebody has to sign in to see this page")
 	ErrNotYours = errors.New("this page is not open to whoever looks")
+	ErrNotNow   = errors.New("this page is not shown as things are")
 )
 
 // Open finds the page for the path and checks that it, and the record that it is
@@ -53,7 +54,10 @@ func Open(ctx context.Context, road records.Road, seat *records.Seat, path, reco
 	b := seat.Blueprint
 	p := b.PageAt(path)
 	if path == "" {
-		p = Home(seat)
+		var err error
+		if p, err = Home(ctx, road, seat); err != nil {
+			return nil, err
+		}
 	}
 	v := &View{Seat: seat, Road: road, Page: p, kinds: kinds()}
 	switch {
@@ -65,7 +69,7 @@ func Open(ctx context.Context, road records.Road, seat *records.Seat, path, reco
 	case p == nil:
 		return nil, store.ErrNotFound
 	case p.Record == "":
-		return v, nil
+		return v, v.fits(ctx)
 	case !blueprint.IsRecordID(record):
 		return nil, store.ErrNotFound
 	}
@@ -81,7 +85,16 @@ func Open(ctx context.Context, road records.Road, seat *records.Seat, path, reco
 		return nil, store.ErrNotFound
 	}
 	v.Record, seat.Page = rows[0], record
-	return v, nil
+	return v, v.fits(ctx)
+}
+
+// fits gives [ErrNotNow] where the page is not shown to whoever looks, as things are.
+func (v *View) fits(ctx context.Context) error {
+	fit, err := fitting(ctx, v.Road, v.Seat, []*blueprint.Page{v.Page})
+	if err == nil && len(fit) == 0 {
+		return ErrNotNow
+	}
+	return err
 }
 
 // shown lists the fields of the page's record that blocks show and whoever looks
@@ -105,29 +118,6 @@ func (v *View) shown() ([]string, error) {
 		return nil
 	})
 	return out, err
-}
-
-// Home gives the page at which somebody begins: the first of their home pages
-// that they can open, else the first page that they can open without a record,
-// those in the menu before others.
-func Home(seat *records.Seat) *blueprint.Page {
-	for _, id := range seat.Homes {
-		if p := seat.Blueprint.Page(id); p != nil && p.Record == "" && seat.Viewer.MayOpen(p) {
-			return p
-		}
-	}
-	var other *blueprint.Page
-	for i := range seat.Blueprint.Pages {
-		p := &seat.Blueprint.Pages[i]
-		switch {
-		case p.Record != "" || !seat.Viewer.MayOpen(p):
-		case p.InMenu():
-			return p
-		case other == nil:
-			other = p
-		}
-	}
-	return other
 }
 
 // Block is a block as it is shown.

@@ -152,12 +152,66 @@ func TestWhoCanOpenAPage(t *testing.T) {
 func TestHome(t *testing.T) {
 	l := acttest.NewLoft(t)
 	ines := l.Member("Ines")
-	assert.Equal(t, "n1", page.Home(ines).ID, "Welcome is the first")
+	home := func(seat *records.Seat) string {
+		p, err := page.Home(t.Context(), l.Road(), seat)
+		require.NoError(t, err)
+		if p == nil {
+			return ""
+		}
+		return p.ID
+	}
+	assert.Equal(t, "n1", home(ines), "Welcome is the first")
 	ines.Homes = []string{"one", "gone", "all"}
-	assert.Equal(t, "all", page.Home(ines).ID, "a page about a record is no home")
+	assert.Equal(t, "all", home(ines), "a page about a record is no home")
 	visitor := l.Member("visitor")
 	visitor.Homes = []string{"all"}
-	assert.Equal(t, "n1", page.Home(visitor).ID, "one that is not open is passed over")
+	assert.Equal(t, "n1", home(visitor), "one that is not open is passed over")
+}
+
+// TestAPageIsShownWhen leaves pages out of the menu, and from being home, whose condition does
+// not hold, and does not show them.
+func TestAPageIsShownWhen(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"set","of":"all","values":{"when":"me.name = \"Ines\""}}`,
+		`{"kind":"set","of":"one","values":{"when":"name = \"Jib\""}}`, `{"kind":"set","of":"n1","values":{"icon":"boat","group":"Yard"}}`,
+		`{"kind":"set","of":"r.sailor","values":{"see":{"extent":"where","condition":"this = me"}}}`)
+	for name, want := range map[string]int{"Ines": 2, "Tomas": 1, "visitor": 1} {
+		seat := l.Member(name)
+		seat.Homes = []string{"all"}
+		menu, err := page.Menu(t.Context(), l.Road(), seat)
+		require.NoError(t, err)
+		assert.Len(t, menu, want, name)
+		home, err := page.Home(t.Context(), l.Road(), seat)
+		require.NoError(t, err)
+		assert.Equal(t, map[bool]string{true: "all", false: "n1"}[name == "Ines"], home.ID)
+		_, err = page.Open(t.Context(), l.Road(), seat, "my-sails", "")
+		switch name {
+		case "Ines":
+			assert.NoError(t, err)
+		case "Tomas":
+			assert.ErrorIs(t, err, page.ErrNotNow)
+		default:
+			assert.ErrorIs(t, err, page.ErrSignIn, "who may not open it does not learn more")
+		}
+	}
+	ines := l.Member("Ines")
+	_, err := page.Open(t.Context(), l.Road(), ines, "sail", l.Sails["Jib"])
+	assert.NoError(t, err)
+	_, err = page.Open(t.Context(), l.Road(), l.Member("Ines"), "sail", l.Sails["Genoa"])
+	assert.ErrorIs(t, err, page.ErrNotNow)
+}
+
+// TestHomeIsAsTheFieldOfAPersonSays begins at the page that stands in their record.
+func TestHomeIsAsTheFieldOfAPersonSays(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"add","what":"list","id":"hl","values":{"name":"Pages","choices":"my sails\nNowhere","ids":["c1","c2"]}}`,
+		`{"kind":"add","what":"field","into":"sailor","id":"first","values":{"name":"First page","type":"choice","list":"hl"}}`,
+		`{"kind":"set","of":"r","values":{"homes":null,"homeField":"first"}}`)
+	for choice, want := range map[string][]string{"c1": {"all"}, "c2": nil} {
+		mail := choice + "@loft.example"
+		l.Add("sailor", map[string]any{"s_name": choice, "s_mail": mail, "s_ok": true, "first": choice})
+		id, err := l.Road().PeopleWith(t.Context(), l.Founder(), mail)
+		require.NoError(t, err)
+		assert.Equal(t, want, id.Homes)
+	}
 }
 
 func TestAFormAsksForWhatTheRulesLet(t *testing.T) {

@@ -127,11 +127,13 @@ type Role struct {
 	Second  SecondStep `json:"second,omitempty"`
 	// Match are the fields by which somebody is found, for [FieldsWay]: ids, or two
 	// of them with a dot between for a field of records that link to the person.
-	Match   []string    `json:"match,omitempty"`
-	Homes   []prop.Path `json:"homes,omitempty"` // where people begin
-	SignUp  SignUp      `json:"signUp,omitzero"`
-	Profile Profile     `json:"profile,omitzero"`
-	Rules   []Rule      `json:"rules"`
+	Match []string    `json:"match,omitempty"`
+	Homes []prop.Path `json:"homes,omitempty"` // where people begin
+	// HomeField is the field of a person in which a page is named, at which they begin.
+	HomeField string  `json:"homeField,omitempty"`
+	SignUp    SignUp  `json:"signUp,omitzero"`
+	Profile   Profile `json:"profile,omitzero"`
+	Rules     []Rule  `json:"rules"`
 }
 
 // Rule says what a role may do with the records of one table.
@@ -219,5 +221,10 @@ type Page struct {
 	Audience Audience `json:"audience"`
 	Roles    []string `json:"roles,omitempty"`   // for SomeRole
 	OffMenu  bool     `json:"offMenu,omitempty"` // its address works all the same
-	Blocks   Blocks   `json:"blocks"`
+	Icon     string   `json:"icon,omitempty"`    // in the menu, one of [Icons]
+	Group    string   `json:"group,omitempty"`   // words under which it stands there
+	// When is the condition by which it is shown; it fits what is shown to who looks, and
+	// protects nothing.
+	When   string `json:"when,omitempty"`
+	Blocks Blocks `json:"blocks"`
 }

@@ -2,6 +2,7 @@ package blueprint
 
 import (
 	"slices"
+	"strings"
 
 	"pinegate/core/expr"
 )
@@ -29,6 +30,22 @@ func (b *Blueprint) Page(id string) *Page {
 // PageAt gives the page with the path, or nil.
 func (b *Blueprint) PageAt(path string) *Page {
 	return find(b.Pages, func(p *Page) bool { return p.Path == path })
+}
+
+// PageNamed gives the page that a person of a role named in the role's [Role.HomeField], by
+// the choice or the text that stands there; nil where it names none.
+func (b *Blueprint) PageNamed(r *Role, said string) *Page {
+	if t := b.Table(r.People); t != nil {
+		if f := t.Field(r.HomeField); f != nil && f.Type == Choose {
+			c := b.List(f.List).Choice(said)
+			if c == nil {
+				return nil
+			}
+			said = c.Label
+		}
+	}
+	said = strings.TrimSpace(said)
+	return find(b.Pages, func(p *Page) bool { return said != "" && (strings.EqualFold(p.Name, said) || p.Path == said) })
 }
 
 // Field gives the field with the id, or nil.

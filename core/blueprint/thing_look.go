@@ -15,8 +15,25 @@ type Look struct {
 	Logo    string  `json:"logo,omitempty"` // id of a picture
 	// Region says how dates, numbers and money are written, as a tag of BCP 47; "" for as
 	// each browser does.
-	Region string `json:"region,omitempty"`
+	Region string    `json:"region,omitempty"`
+	Menu   MenuPlace `json:"menu,omitempty"`
+	Phone  PhoneMenu `json:"phone,omitempty"`
 }
+
+// MenuPlace is where the menu stands on a wide screen, PhoneMenu how it is reached on a
+// phone.
+type (
+	MenuPlace string
+	PhoneMenu string
+)
+
+// The places of the menu.
+const (
+	TopMenu    MenuPlace = ""
+	SideMenu   MenuPlace = "side"
+	DrawerMenu PhoneMenu = ""
+	BarMenu    PhoneMenu = "bar"
+)
 
 // Face is the name of a type face.
 type Face string
@@ -153,6 +170,26 @@ func (b *Blueprint) lookProps() []prop.Prop {
 			Say:   ". It is {}",
 			Value: prop.Pick(&b.Look.Density, prop.Option{Value: "", Words: "neither compact nor roomy", Label: "As usual"},
 				prop.Option{Value: string(Compact), Words: "compact"}, prop.Option{Value: string(Roomy), Words: "roomy"}),
+		},
+		{
+			Name:  "look.menu",
+			Label: "Menu",
+			Noun:  "the place of the menu",
+			Help:  "Where it stands on a wide screen",
+			Group: "Menu",
+			Say:   ". Its menu stands {}",
+			Value: prop.Pick(&b.Look.Menu, prop.Option{Value: "", Words: "on top"},
+				prop.Option{Value: string(SideMenu), Words: "at the side"}),
+		},
+		{
+			Name:  "look.phone",
+			Label: "Menu on a phone",
+			Noun:  "the menu on a phone",
+			Help:  "A drawer that a button opens, or a bar with the first pages at the bottom",
+			Group: "Menu",
+			Say:   ". On a phone its menu is {}",
+			Value: prop.Pick(&b.Look.Phone, prop.Option{Value: "", Words: "a drawer"},
+				prop.Option{Value: string(BarMenu), Words: "a bar at the bottom"}),
 		},
 		{
 			Name:  "look.region",

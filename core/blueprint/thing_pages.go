@@ -71,7 +71,28 @@ func (p *Page) Props(c Context) []prop.Prop {
 			},
 		)
 	}
-	return out
+	if p.InMenu() {
+		group := named(&p.Group)
+		group.Quoted = true
+		out = append(out, prop.Prop{
+			Name:  "group",
+			Label: "In the menu under",
+			Noun:  "under what it is in the menu",
+			Help:  "Pages with the same words stand together there",
+			Group: "Menu",
+			Say:   ". In the menu it is under {}",
+			Value: group,
+		}, icon(&p.Icon))
+	}
+	return append(out, prop.Prop{
+		Name:  "when",
+		Label: "Shown only when",
+		Noun:  "when it is shown",
+		Help:  "Others do not get it, nor its row in the menu. To keep records from people, use the rules under People",
+		Group: "When",
+		Say:   ". It is shown only when {}",
+		Value: prop.Condition(&p.When, c.Here()),
+	})
 }
 
 // Reset drops the roles where the page is not open to roles.

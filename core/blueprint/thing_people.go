@@ -126,6 +126,17 @@ func (r *Role) Props(c Context) []prop.Prop {
 			),
 			Lost: prop.Lost{Words: "they begin at another page"},
 		},
+		prop.Prop{
+			Name:  "homeField",
+			Label: "Home page: as their field says",
+			Noun:  "the field that names their home page",
+			Help:  "A choice or a text in their record that says the name of a page, at which they begin before all else",
+			Group: "Signing in",
+			Say:   ". They begin at the page that their {} names",
+			Value: prop.One(&r.HomeField, c.Fields(r.People, func(f *Field) bool {
+				return f.Type == Choose || f.Type == Text
+			})).OrNone("none"),
+		},
 	)
 	return append(out, r.signUpProps(c, t)...)
 }
@@ -240,7 +251,7 @@ func (r *Role) Reset(c Context, setting string) {
 // forgetPeople leaves a role without people.
 func (r *Role) forgetPeople() {
 	r.People, r.Email, r.Where, r.Admit, r.Refusal, r.Second = "", "", "", "", "", NoSecond
-	r.Match, r.Homes, r.SignUp, r.Profile = nil, nil, SignUp{}, Profile{}
+	r.Match, r.Homes, r.HomeField, r.SignUp, r.Profile = nil, nil, "", SignUp{}, Profile{}
 }
 
 // Check tells what is wrong with the role's settings together, or nil.

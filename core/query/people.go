@@ -75,8 +75,12 @@ func (b *builder) peopleOf(r *blueprint.Role, who Sought) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	return fmt.Sprintf("(SELECT %s AS role, r.id::text AS record, %s AS name, %s AS email, COALESCE(%s, false) AS admitted, %s AS home FROM %s r %s WHERE %s LIMIT 2)",
-		b.param(r.ID, "text"), label, email, admitted, home, b.everything(t), joinSQL(s.from.joins), strings.Join(where, " AND ")), nil
+	wish := "NULL::text"
+	if f := t.Field(r.HomeField); f != nil {
+		wish = "r." + Quote(f.Key) + "::text"
+	}
+	return fmt.Sprintf("(SELECT %s AS role, r.id::text AS record, %s AS name, %s AS email, COALESCE(%s, false) AS admitted, %s AS home, %s AS wish FROM %s r %s WHERE %s LIMIT 2)",
+		b.param(r.ID, "text"), label, email, admitted, home, wish, b.everything(t), joinSQL(s.from.joins), strings.Join(where, " AND ")), nil
 }
 
 // ofPerson compiles a condition over the record of a person.

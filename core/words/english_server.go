@@ -108,6 +108,7 @@ var englishServer = map[string]string{
 
 	// pages
 	"page-sign-in":   "Sign in to see this page.",
+	"page-not-now":   "This page is not shown to you as things are.",
 	"page-not-yours": "You have no access to this page.",
 	"view-only":      "View only: changes are off.",
 

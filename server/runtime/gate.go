@@ -181,7 +181,11 @@ func (h *Handlers) admitted(p *Place, a gate.Admission, err error) (*admittedOut
 // gateScreens gives what the screens of the gate show.
 func (h *Handlers) gateScreens(ctx context.Context, p *Place, _ *struct{}) (*output[GateOut], error) {
 	b := p.Seat.Blueprint
-	o := GateOut{App: p.app(), State: "out", Ways: b.Gate.WaysIn(), Words: map[string]string{}, Finds: []Finding{}, SignUps: []SignUpOut{},
+	app, err := p.app(ctx, h.Apps)
+	if err != nil {
+		return nil, err
+	}
+	o := GateOut{App: app, State: "out", Ways: b.Gate.WaysIn(), Words: map[string]string{}, Finds: []Finding{}, SignUps: []SignUpOut{},
 		Remember: b.Gate.Session.Asks, Terms: TermsOut(b.Gate.Terms)}
 	o.Password, o.Must = gate.OffersPassword(b)
 	for _, name := range blueprint.WordsOfGate() {

@@ -59,6 +59,8 @@ func (p *Place) open(ctx context.Context, a *apps.Apps, path, record string) (*p
 		return nil, huma.Error401Unauthorized(words.Say("page-sign-in", nil))
 	case errors.Is(err, page.ErrNotYours):
 		return nil, huma.Error403Forbidden(words.Say("page-not-yours", nil))
+	case errors.Is(err, page.ErrNotNow):
+		return nil, huma.Error404NotFound(words.Say("page-not-now", nil))
 	case err != nil:
 		return nil, err
 	}
@@ -66,7 +68,7 @@ func (p *Place) open(ctx context.Context, a *apps.Apps, path, record string) (*p
 	return v, nil
 }
 
-func (p *Place) app() App {
+func (p *Place) app(ctx context.Context, a *apps.Apps) (App, error) {
 	b := p.Seat.Blueprint
 	out := App{Name: b.Name, Theme: string(b.Theme), Menu: []MenuItem{}, SignedIn: p.Seat.Viewer.SignedIn(), Person: p.Seat.Viewer.Name,
 		Stage: p.Stage, Locked: p.Locked}
@@ -79,16 +81,16 @@ func (p *Place) app() App {
 	if out.SignedIn && out.Person == "" {
 		out.Person = seats.RoleName(b, p.Seat.Viewer)
 	}
-	for i := range b.Pages {
-		if at := &b.Pages[i]; at.InMenu() && p.Seat.Viewer.MayOpen(at) {
-			out.Menu = append(out.Menu, MenuItem{at.Path, at.Name})
-		}
+	menu, err := page.Menu(ctx, a.Road(ctx), p.Seat)
+	for _, at := range menu {
+		out.Menu = append(out.Menu, MenuItem{at.Path, at.Name, at.Icon, at.Group})
 	}
+	out.MenuAt, out.Phone = string(b.Look.Menu), string(b.Look.Phone)
 	for _, r := range b.Roles {
 		out.CanSignIn = out.CanSignIn || r.People != ""
 		out.CanSignUp = out.CanSignUp || r.SignUp.Mode == blueprint.Open || r.SignUp.Mode == blueprint.Approved
 	}
-	return out
+	return out, err
 }
 
 // Block is a block as it is shown: one of several kinds, which its kind tells

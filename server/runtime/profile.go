@@ -166,7 +166,11 @@ func (h *Handlers) me(ctx context.Context, p *Place, _ *struct{}) (*output[Me], 
 	if err != nil {
 		return nil, err
 	}
-	return &output[Me]{Me{App: p.app(), Email: s.Session.Email, Parts: parts, Passwords: b.Gate.Lets(blueprint.PasswordWay),
+	app, err := p.app(ctx, h.Apps)
+	if err != nil {
+		return nil, err
+	}
+	return &output[Me]{Me{App: app, Email: s.Session.Email, Parts: parts, Passwords: b.Gate.Lets(blueprint.PasswordWay),
 		HasPassword: account.Password != nil, Authenticator: account.TotpSecret != nil,
 		Sessions: SessionsOut(list, s.Session.ID), Terms: terms, Closing: gate.ClosingOf(b, p.Seat.Viewer)}}, nil
 }

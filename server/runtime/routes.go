@@ -74,8 +74,9 @@ func (h *Handlers) Register(api huma.API) {
 	h.registerEvents(api)
 	h.registerFiles(api)
 	handle(h, api, http.MethodGet, "/app", "The app and who looks at it",
-		func(_ context.Context, p *Place, _ *struct{}) (*output[App], error) {
-			return &output[App]{p.app()}, nil
+		func(ctx context.Context, p *Place, _ *struct{}) (*output[App], error) {
+			app, err := p.app(ctx, h.Apps)
+			return &output[App]{app}, err
 		})
 	handle(h, api, http.MethodGet, "/gate", "What the screens of the gate show", h.gateScreens)
 	handle(h, api, http.MethodGet, "/page", "A page with everything on it", h.page)
@@ -96,7 +97,11 @@ func (h *Handlers) page(ctx context.Context, p *Place, in *PageInput) (*output[P
 	if err != nil {
 		return nil, err
 	}
-	out := Page{App: p.app(), ID: v.Page.ID, Path: v.Page.Path, Name: v.Page.Name, Record: p.Seat.Page, Blocks: []Block{}}
+	app, err := p.app(ctx, h.Apps)
+	if err != nil {
+		return nil, err
+	}
+	out := Page{App: app, ID: v.Page.ID, Path: v.Page.Path, Name: v.Page.Name, Record: p.Seat.Page, Blocks: []Block{}}
 	for _, x := range shown {
 		out.Blocks = append(out.Blocks, Block{x})
 	}

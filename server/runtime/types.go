@@ -10,6 +10,8 @@ type App struct {
 	Region    string            `json:"region,omitempty"` // a tag of BCP 47
 	Theme     string            `json:"theme"`
 	Menu      []MenuItem        `json:"menu"`
+	MenuAt    string            `json:"menuAt,omitempty" enum:"side"` // on top without
+	Phone     string            `json:"phone,omitempty" enum:"bar"`   // a drawer without
 	SignedIn  bool              `json:"signedIn"`
 	Person    string            `json:"person"`
 	CanSignIn bool              `json:"canSignIn"`
@@ -22,6 +24,9 @@ type App struct {
 type MenuItem struct {
 	Path string `json:"path"`
 	Name string `json:"name"`
+	Icon string `json:"icon,omitempty"`
+	// Group are words under which it stands.
+	Group string `json:"group,omitempty"`
 }
 
 // Page is everything that a page shows.

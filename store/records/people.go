@@ -48,6 +48,7 @@ type found struct {
 	Email    *string
 	Admitted bool
 	Home     *int
+	Wish     string // what stands in the field that names their home page
 }
 
 // withPeople lists the roles of which somebody can be.
@@ -109,6 +110,9 @@ func (s *Seat) identity(list []found) Identity {
 			continue
 		}
 		v.Memberships = append(v.Memberships, m)
+		if p := s.Blueprint.PageNamed(role, f.Wish); p != nil {
+			id.Homes = append(id.Homes, p.ID)
+		}
 		if f.Home != nil && *f.Home < len(role.Homes) {
 			id.Homes = append(id.Homes, role.Homes[*f.Home].Page)
 		}

@@ -648,8 +648,12 @@ export interface components {
                 [key: string]: string;
             };
             menu: components["schemas"]["MenuItem"][];
+            /** @enum {string} */
+            menuAt?: "side";
             name: string;
             person: string;
+            /** @enum {string} */
+            phone?: "bar";
             region?: string;
             signedIn: boolean;
             stage: boolean;
@@ -949,6 +953,8 @@ export interface components {
             terms: components["schemas"]["Accepted"][];
         };
         MenuItem: {
+            group?: string;
+            icon?: string;
             name: string;
             path: string;
         };
