@@ -3,6 +3,7 @@ package page
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -52,13 +53,34 @@ func (in *inside) of(record string, texts []*string) ([]Block, error) {
 	return view.show(in.blocks, in.shares, &got)
 }
 
-// rows reads the rows of a list, and adds what stands in them.
+// texts lists what is computed for each row: what stands in it, and the conditions of tones.
+func (l *list) texts() []*expr.Checked {
+	var out []*expr.Checked
+	if l.holds() {
+		out = slices.Clone(l.inside.texts)
+	}
+	for _, c := range l.tones {
+		out = append(out, l.boundListed(c))
+	}
+	return out
+}
+
+// holds tells whether something stands in its rows as they are shown now.
+func (l *list) holds() bool { return l.inside != nil && l.asked.way != blueprint.CalendarWay }
+
+// rows reads the rows of a list, and adds what stands in them, and their tones.
 func (l *list) rows(to *Records, got records.Result) ([]Row, error) {
 	rows, err := Rows(got.Rows)
-	if err != nil || l.inside == nil || l.asked.way == blueprint.CalendarWay {
+	for _, row := range rows {
+		for _, id := range l.gone {
+			delete(row, id)
+			delete(row, id+"~")
+		}
+	}
+	if err != nil || !l.holds() && len(l.tones) == 0 {
 		return rows, err
 	}
-	if to.Inside == nil {
+	if l.holds() && to.Inside == nil {
 		to.Inside = map[string][]Block{}
 	}
 	for i, raw := range got.Rows {
@@ -69,9 +91,60 @@ func (l *list) rows(to *Records, got records.Result) ([]Row, error) {
 			return nil, fmt.Errorf("read %s: %w", query.TextsColumn, err)
 		}
 		id, _ := rows[i]["id"].(string)
-		if to.Inside[id], err = l.inside.of(id, row.Texts); err != nil {
-			return nil, err
+		texts := row.Texts
+		if l.holds() {
+			n := len(l.inside.texts)
+			if to.Inside[id], err = l.inside.of(id, texts[:n]); err != nil {
+				return nil, err
+			}
+			texts = texts[n:]
 		}
+		l.toned(to, id, texts)
 	}
 	return rows, nil
+}
+
+// toned gives a record the first tone whose condition holds.
+func (l *list) toned(to *Records, id string, said []*string) {
+	for i, text := range said {
+		if text == nil || *text != query.Yes {
+			continue
+		}
+		if to.Tones == nil {
+			to.Tones = map[string]string{}
+		}
+		to.Tones[id] = l.RecordsBlock.Tones[i].Field
+		return
+	}
+}
+
+// shownReads lists what is read to know which columns are shown.
+func (l *list) shownReads() []records.Read {
+	if len(l.shown) == 0 {
+		return nil
+	}
+	var of []*expr.Checked
+	for _, c := range l.shown {
+		of = append(of, l.bound(c))
+	}
+	return []records.Read{l.View.texts(of...)}
+}
+
+// hide leaves out the columns that are not shown now, and gives what was read besides.
+func (l *list) hide(got []records.Result) []records.Result {
+	if len(l.shown) == 0 {
+		return got
+	}
+	for i, text := range got[0].Texts {
+		placed := l.asked.way == blueprint.BoardWay || l.asked.way == blueprint.CalendarWay
+		if placed && slices.Contains(moved(l.RecordsBlock), l.RecordsBlock.Shown[i].Field) {
+			continue // without it no record has a place
+		}
+		if text == nil || *text != query.Yes {
+			l.gone = append(l.gone, l.RecordsBlock.Shown[i].Field)
+		}
+	}
+	is := func(id string) bool { return slices.Contains(l.gone, id) }
+	l.columns, l.fields, l.sums = slices.DeleteFunc(l.columns, is), slices.DeleteFunc(l.fields, is), slices.DeleteFunc(l.sums, is)
+	return got[1:]
 }

@@ -6,7 +6,6 @@ import (
 	"fmt"
 	"slices"
 
-	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/query"
@@ -50,6 +49,8 @@ type Records struct {
 	Unfold string `json:"unfold,omitempty"`
 	// Inside are what stands in rows, by the ids of their records.
 	Inside map[string][]Block `json:"inside,omitempty"`
+	// Tones are those of records, by their ids.
+	Tones map[string]string `json:"tones,omitempty"`
 	// Kept are the kept values by which it is narrowed.
 	Kept []Kept `json:"kept,omitempty"`
 }
@@ -75,6 +76,9 @@ type list struct {
 	links   []string // filters by links, whose options are read
 	sums    []string // fields that are totalled
 	inside  *inside  // what stands in each row, or nil
+	tones   []*expr.Checked
+	shown   []*expr.Checked // conditions of columns
+	gone    []string        // columns that are not shown, as things are
 }
 
 // list reads what somebody asked of a list. Hidden columns are left out.
@@ -109,6 +113,12 @@ func (v *View) list(x *blueprint.RecordsBlock) (*list, error) {
 	if l.inside, err = v.within(x); err != nil {
 		return nil, err
 	}
+	if l.tones, err = v.Seat.Blueprint.Tones(v.spot(), x, v.Seat.Catalog); err != nil {
+		return nil, fmt.Errorf("read the tones of a list on %s: %w", v.Page.Name, err)
+	}
+	if l.shown, err = v.Seat.Blueprint.Shown(v.spot(), x, v.Seat.Catalog); err != nil {
+		return nil, fmt.Errorf("read when columns on %s are shown: %w", v.Page.Name, err)
+	}
 	offered, err := v.filters(x)
 	for _, id := range offered {
 		if v.typeOf(x.Table, id).Kind == expr.Record {
@@ -132,7 +142,7 @@ func recordsReads(v *View, x *blueprint.RecordsBlock) ([]records.Read, error) {
 		return nil, err
 	}
 	rows, err := l.reads()
-	return append(append(title, l.optionReads()...), rows...), err
+	return slices.Concat(title, l.shownReads(), l.optionReads(), rows), err
 }
 
 func showRecords(v *View, x *blueprint.RecordsBlock, got []records.Result) (*Records, error) {
@@ -148,15 +158,16 @@ func showRecords(v *View, x *blueprint.RecordsBlock, got []records.Result) (*Rec
 	if err != nil {
 		return nil, err
 	}
+	got = l.hide(got[len(title):])
 	out := l.shape()
-	out.Title, got = w.Text, got[len(title):]
+	out.Title = w.Text
 	if out.Filters, err = l.filters(got); err != nil {
 		return nil, err
 	}
-	if out.Edits, err = l.settable(l.Edit); err != nil {
+	if out.Edits, err = l.settable(l.table, l.Edit, l.shows); err != nil {
 		return nil, err
 	}
-	if out.Moves, err = l.settable(moved(x)); err != nil {
+	if out.Moves, err = l.settable(l.table, moved(x), l.shows); err != nil {
 		return nil, err
 	}
 	if _, out.Kept, err = l.remembered(); err != nil {
@@ -186,10 +197,11 @@ func (v *View) More(ctx context.Context, x *blueprint.RecordsBlock, after, colum
 		}
 		q.Narrows = append(q.Narrows, n)
 	}
-	got, err := v.Road.Batch(ctx, v.Seat, []records.Read{{List: q}})
+	got, err := v.Road.Batch(ctx, v.Seat, append(l.shownReads(), records.Read{List: q}))
 	if err != nil {
 		return nil, err
 	}
+	got = l.hide(got)
 	out := l.shape()
 	out.Head, out.Next = v.headOf(x), got[0].Next
 	out.Rows, err = l.rows(out, got[0])
@@ -197,22 +209,29 @@ func (v *View) More(ctx context.Context, x *blueprint.RecordsBlock, after, colum
 }
 
 // Selection is what a list shows all in all, to be taken away as a file.
-func (v *View) Selection(x *blueprint.RecordsBlock) (*query.Selection, error) {
+func (v *View) Selection(ctx context.Context, x *blueprint.RecordsBlock) (*query.Selection, error) {
 	l, err := v.list(x)
 	if err != nil {
 		return nil, err
 	}
-	l.fields, l.inside = nil, nil
+	got, err := v.Road.Batch(ctx, v.Seat, l.shownReads())
+	if err != nil {
+		return nil, err
+	}
+	l.hide(got)
+	l.fields, l.inside, l.tones = nil, nil, nil
 	return l.query()
 }
 
 // query says what a list reads. An order that would tell of what is hidden is left out.
 func (l *list) query() (*query.Selection, error) {
-	q := &query.Selection{Table: l.table, Columns: slices.Concat(l.columns, l.fields), Search: l.asked.search,
-		Limit: cmp.Or(l.Size, pageSize), FilterName: l.Page.ID + " " + l.known(l.RecordsBlock), Narrows: l.asked.narrows}
-	if l.inside != nil && l.asked.way != blueprint.CalendarWay {
-		q.Texts = l.inside.texts
+	limit := cmp.Or(l.Size, pageSize)
+	if l.Whole {
+		limit = blueprint.MostWhole
 	}
+	q := &query.Selection{Table: l.table, Columns: slices.Concat(l.columns, l.fields), Search: l.asked.search,
+		Limit: limit, FilterName: l.Page.ID + " " + l.known(l.RecordsBlock), Narrows: l.asked.narrows}
+	q.Texts = l.texts()
 	sorts := []query.Sort{query.SortBy(l.Sort, l.Falling), query.SortBy(l.Then, l.ThenFalling)}
 	if l.asked.sort != nil {
 		sorts = append([]query.Sort{*l.asked.sort}, sorts...)
@@ -362,11 +381,6 @@ func moved(x *blueprint.RecordsBlock) []string {
 	return slices.DeleteFunc([]string{x.Board, x.From, x.Until}, func(id string) bool { return id == "" })
 }
 
-// ChangesField tells whether a field of a list is changed where it stands.
-func ChangesField(x *blueprint.RecordsBlock, field string) bool {
-	return slices.Contains(x.Edit, field) || slices.Contains(moved(x), field)
-}
-
 // Offers gives the table whose records are offered to choose from in a form or a filter,
 // where whoever looks is asked for it.
 func (v *View) Offers(block, field string) (*blueprint.Table, error) {
@@ -392,22 +406,4 @@ func (v *View) Offers(block, field string) (*blueprint.Table, error) {
 		return nil, store.ErrNotFound
 	}
 	return v.Seat.Blueprint.Table(f.Target), nil
-}
-
-// settable lists the fields that whoever looks sees and may change, in some record.
-func (l *list) settable(fields []string) ([]string, error) {
-	out := []string{}
-	for _, id := range fields {
-		if !l.shows(id) || !l.table.Field(id).Type.Entered() {
-			continue
-		}
-		may, err := access.Asks(l.Seat.Blueprint, l.Seat.Catalog, l.Seat.Viewer, l.table.ID, id, blueprint.Modify)
-		if err != nil {
-			return nil, err
-		}
-		if may {
-			out = append(out, id)
-		}
-	}
-	return out, nil
 }

@@ -12,6 +12,7 @@ import (
 	"pinegate/app/page"
 	"pinegate/core/blueprint"
 	"pinegate/core/words"
+	"pinegate/store/records"
 )
 
 // sailing is a loft whose list has no condition, and is set so.
@@ -248,7 +249,7 @@ func TestRowsHoldBlocks(t *testing.T) {
 	id, _ := more.Rows[0]["id"].(string)
 	assert.Empty(t, more.Inside[id][0].(*page.Group).Blocks, "the button is not there for the jib")
 	assert.Len(t, more.Inside[id], 1)
-	q, err := v.Selection(x)
+	q, err := v.Selection(t.Context(), x)
 	require.NoError(t, err)
 	assert.Empty(t, q.Texts, "a file has the columns alone")
 
@@ -268,4 +269,65 @@ func TestABoardHasBlocksInItsCards(t *testing.T) {
 	assert.Len(t, board["inside"], 3)
 	calendar := asked(t, l, l.Founder(), "my-sails", "", "list.as=calendar&list.day=2026-05-01")["list"]
 	assert.Nil(t, calendar["inside"])
+}
+
+// TestRecordsAreToned gives records the first tone that fits, by what each person sees.
+func TestRecordsAreToned(t *testing.T) {
+	l := sailing(t, `{"tones":[{"field":"danger","value":"price > 0"},{"field":"good","value":"name = \"Jib\""}],"whole":true}`)
+	tones := func(seat *records.Seat) map[string]any {
+		got, _ := asked(t, l, seat, "my-sails", "", "")["list"]["tones"].(map[string]any)
+		return got
+	}
+	assert.Equal(t, "danger", tones(l.Founder())[l.Sails["Jib"]])
+	assert.Equal(t, map[string]any{l.Sails["Jib"]: "good"}, tones(l.Member("Ines")), "a hidden field colours nothing")
+}
+
+// TestColumnsAreShownWhen leaves columns out, their values, and their sums.
+func TestColumnsAreShownWhen(t *testing.T) {
+	l := sailing(t, `{"shown":[{"field":"cl","value":"me.name = \"Tomas\""}],"totals":["area"],"export":true}`)
+	_, err := l.Acts.Apply(t.Context(), l.App.ID, "Ann", blueprint.Permit("r", "sailor", "see", map[string]string{"extent": "all"}))
+	require.NoError(t, err)
+	for name, want := range map[string]int{"Ines": 1, "Tomas": 2} {
+		seat := l.Member(name)
+		list := asked(t, l, seat, "my-sails", "", "")["list"]
+		assert.Len(t, list["columns"], want, name)
+		_, there := list["rows"].([]any)[0].(map[string]any)["cl"]
+		assert.Equal(t, want == 2, there, name)
+		v, err := page.Open(t.Context(), l.Road(), seat, "my-sails", "")
+		require.NoError(t, err)
+		_, x, err := page.At[*blueprint.RecordsBlock](v, "list")
+		require.NoError(t, err)
+		q, err := v.Selection(t.Context(), x)
+		require.NoError(t, err)
+		assert.Len(t, q.Columns, want, name)
+		more, err := v.More(t.Context(), x, "", "")
+		require.NoError(t, err)
+		assert.Len(t, more.Columns, want, name)
+	}
+}
+
+// TestDetailsAreOfALinkedRecord shows the owner of a sail, to those who see owners.
+func TestDetailsAreOfALinkedRecord(t *testing.T) {
+	l := acttest.NewLoft(t,
+		`{"kind":"add","what":"block","into":"one","id":"d","values":{"kind":"details","via":"owner","fields":["s_name","s_mail"],"edit":["s_name"],"title":"Of {{ name }}"}}`)
+	details := func(seat *records.Seat) map[string]any { return blocks(t, l, seat, "sail", l.Sails["Jib"])["d"] }
+	got := details(l.Founder())
+	assert.Equal(t, "Of Jib", got["title"])
+	assert.Equal(t, "Ines", got["row"].(map[string]any)["s_name"])
+	assert.Equal(t, []any{"s_name"}, got["edits"])
+	got = details(l.Member("Ines"))
+	assert.Empty(t, got["row"], "she sees no sailor")
+	assert.Empty(t, got["columns"])
+	assert.Empty(t, got["edits"])
+
+	v, err := page.Open(t.Context(), l.Road(), l.Founder(), "sail", l.Sails["Jib"])
+	require.NoError(t, err)
+	table, fields, err := v.Changes("d", l.People["Ines"])
+	require.NoError(t, err)
+	assert.Equal(t, "sailor", table.ID)
+	assert.Equal(t, []string{"s_name"}, fields)
+	for block, record := range map[string]string{"d": l.People["Tomas"], "one_2": l.Sails["Genoa"], "gone": l.Sails["Jib"]} {
+		_, _, err = v.Changes(block, record)
+		assert.Error(t, err, block)
+	}
 }

@@ -65,35 +65,3 @@ func showGroup(v *View, x *blueprint.GroupBlock, got []records.Result) (*Group, 
 	w, err := v.filled(x.Title, got)
 	return &Group{Look: string(x.Look), Title: w.Text, Picture: x.Picture}, err
 }
-
-// Details are fields of the page's record as they are shown.
-type Details struct {
-	Head
-	Columns []Column `json:"columns"`
-	Row     Row      `json:"row"`
-}
-
-func showDetails(v *View, x *blueprint.DetailsBlock, _ []records.Result) (*Details, error) {
-	b := v.Seat.Blueprint
-	t := b.Table(v.Page.Record)
-	all, err := Rows([]records.Row{v.Record})
-	if err != nil {
-		return nil, err
-	}
-	out := &Details{Columns: []Column{}, Row: Row{}}
-	for _, key := range []string{"id", "revision", "label"} {
-		out.Row[key] = all[0][key]
-	}
-	for _, id := range x.Fields {
-		value, seen := all[0][id]
-		if !seen {
-			continue
-		}
-		out.Columns = append(out.Columns, ColumnOf(b, v.Seat.Catalog, t, t.Field(id)))
-		out.Row[id] = value
-		if label, ok := all[0][id+"~"]; ok {
-			out.Row[id+"~"] = label
-		}
-	}
-	return out, nil
-}

@@ -31,6 +31,8 @@ type Column struct {
 	Decimals *int     `json:"decimals,omitempty"`
 	Unit     string   `json:"unit,omitempty"`
 	Currency string   `json:"currency,omitempty"`
+	Show     string   `json:"show,omitempty" enum:"year,rating,bar"`
+	Most     float64  `json:"most,omitempty"` // stars of a rating, or the whole of a bar
 	Choices  []Choice `json:"choices,omitempty"`
 }
 
@@ -79,6 +81,7 @@ func ColumnOf(b *blueprint.Blueprint, c *expr.Catalog, t *blueprint.Table, f *bl
 func columnOf(b *blueprint.Blueprint, f *blueprint.Field, table string, is expr.Type) Column {
 	out := Column{ID: f.ID, Table: table, Name: f.Name, Type: string(f.Type), Entered: f.Type.Entered(), Help: f.Help, Decimals: f.Decimals,
 		Unit: f.Unit, Currency: f.Currency, Kind: string(is.Kind), Many: is.Many}
+	out.Show, out.Most = string(f.Show), f.MostShown()
 	if f.Type.Filed() {
 		out.Several, out.Largest = f.Several, f.LargestFile()
 	}

@@ -74,8 +74,14 @@ type RecordsBlock struct {
 	Export      bool      `json:"export,omitempty"` // people can take it away as a file
 	Empty       string    `json:"empty,omitempty"`
 	Size        int       `json:"size,omitempty"` // records at a time; 0 for the default
+	// Tones are conditions over a record by which it is toned, of which the first counts, and
+	// Shown those by which columns are shown. Both have ids or tones as fields.
+	Tones []prop.Given `json:"tones,omitempty"`
+	Shown []prop.Given `json:"shown,omitempty"`
 	// Kept is a condition that counts while the kept values that it names are there.
 	Kept string `json:"kept,omitempty"`
+	// Whole tells that all records are shown at once, up to [MostWhole].
+	Whole bool `json:"whole,omitempty"`
 	// Unfold is the id of the page about a record that a row unfolds to, beneath it.
 	Unfold string `json:"unfold,omitempty"`
 	// Blocks stand in each row, about its record.
@@ -179,6 +185,23 @@ func (x *RecordsBlock) looks(c Context) []prop.Prop {
 			Value: prop.Many(&x.Columns, c.Fields(x.Table, nil)),
 		},
 	}
+	out = append(out, prop.Prop{
+		Name:  "shown",
+		Label: "Fields shown only when",
+		Noun:  "when its fields are shown",
+		Help:  "A field is left out while its condition does not hold. To keep it from people, use the rules under People",
+		Group: "When",
+		Say:   "; it shows {}",
+		Value: prop.Whens(&x.Shown, c.Fields(x.Table, nil), c.Here()),
+	}, prop.Prop{
+		Name:  "tones",
+		Label: "Tone of a record",
+		Noun:  "the tones of records",
+		Help:  "Records for which a condition holds stand out; the first that holds counts",
+		Group: "Look",
+		Say:   "; records look {}",
+		Value: prop.Whens(&x.Tones, prop.Of("", toneOptions()[1:]...), c.Listed(x.Table)),
+	})
 	none := func(words string) prop.Lost {
 		return prop.Lost{Words: words, Do: func() string { x.dropWays(); return words }}
 	}
@@ -301,8 +324,20 @@ func (x *RecordsBlock) order(c Context) []prop.Prop {
 			Say:   ", {} at a time",
 			Value: prop.Number(&x.Size, 1, 200),
 		},
+		{
+			Name:  "whole",
+			Label: "All at once",
+			Noun:  "whether it shows all at once",
+			Help:  "Up to 1,000 records; “Show more” brings the next ones",
+			Group: "Look",
+			Say:   ", {|all at once}",
+			Value: prop.Switch(&x.Whole),
+		},
 	}
 }
+
+// MostWhole is how many records a list shows that shows all at once.
+const MostWhole = 1000
 
 // filterable tells whether people can narrow a list by values of a type.
 func filterable(t expr.Type) bool {

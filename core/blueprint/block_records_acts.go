@@ -45,7 +45,7 @@ func (x *RecordsBlock) actions(c Context) []prop.Prop {
 			Help:  "Fields that people change in the list, as their rules let them",
 			Group: "Actions",
 			Say:   "; people change {} right there",
-			Value: prop.Many(&x.Edit, c.Fields(x.Table, func(f *Field) bool { return f.Type.Entered() && !f.Type.Filed() && f.Type != Links })),
+			Value: prop.Many(&x.Edit, c.Fields(x.Table, changedThere)),
 		},
 		{
 			Name:  "add",

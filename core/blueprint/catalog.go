@@ -7,6 +7,7 @@ import (
 	lru "github.com/hashicorp/golang-lru/v2"
 
 	"pinegate/core/expr"
+	"pinegate/core/prop"
 )
 
 // Memo keeps what was found out about a frozen blueprint. Several may use it at
@@ -125,6 +126,34 @@ func (b *Blueprint) Given(s Spot, x *PartBlock, catalog *expr.Catalog) (map[stri
 				return nil, err
 			}
 			out[g.Field] = c
+		}
+		return out, nil
+	})
+}
+
+// Tones checks the conditions by which records of a list are toned, in their order.
+func (b *Blueprint) Tones(s Spot, l *RecordsBlock, catalog *expr.Catalog) ([]*expr.Checked, error) {
+	return b.conditions("tones", l.ID, l.Tones, b.ListScope(s, l.Table, catalog))
+}
+
+// Shown checks the conditions by which columns of a list are shown, in their order.
+func (b *Blueprint) Shown(s Spot, l *RecordsBlock, catalog *expr.Catalog) ([]*expr.Checked, error) {
+	return b.conditions("shown", l.ID, l.Shown, b.ScopeAt(s, catalog))
+}
+
+func (b *Blueprint) conditions(what, block string, list []prop.Given, scope expr.Scope) ([]*expr.Checked, error) {
+	if len(list) == 0 {
+		return nil, nil
+	}
+	type place struct{ what, block string }
+	return checkedOnce(b, place{what, block}, func() ([]*expr.Checked, error) {
+		var out []*expr.Checked
+		for _, g := range list {
+			c, err := expr.CheckCondition(g.Value, scope)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, c)
 		}
 		return out, nil
 	})

@@ -35,6 +35,7 @@ type FieldSettings struct {
 	MaxLength int    `json:"maxLength,omitempty"` // characters of a text
 	Decimals  *int   `json:"decimals,omitempty"`  // decimal places of a number; nil keeps all
 	Unit      string `json:"unit,omitempty"`      // what stands behind a number
+	Show      Show   `json:"show,omitempty"`      // how a number is shown
 	Currency  string `json:"currency,omitempty"`  // ISO 4217 code, for Money
 	// Several tells that a File or Picture field holds more than one, and
 	// Largest how many megabytes each may have; 0 means [DefaultLargest].

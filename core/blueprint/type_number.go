@@ -47,6 +47,46 @@ var (
 	money    = amount{numberType(TypeRow{Name: Money, Words: "an amount", Label: "Amount of money"}, readNumber)}
 )
 
+// Show is how a number is shown.
+type Show string
+
+// The ways of showing a number.
+const (
+	ShowNumber Show = ""
+	ShowYear   Show = "year"   // without marks between its digits
+	ShowRating Show = "rating" // as stars, of five or of as many as it can be at most
+	ShowBar    Show = "bar"    // a part of the most that it can be, or of a hundred
+)
+
+// Props lists how a plain number can be shown.
+func (t numeric) Props(f *Field, _ Context) []prop.Prop {
+	if t.Row().Name != Number {
+		return nil
+	}
+	return []prop.Prop{{
+		Name:  "show",
+		Label: "Shown as",
+		Noun:  "how it is shown",
+		Help:  "A year, stars, or a bar; stars and bars go up to the most that it can be",
+		Group: "Look",
+		Say:   ", shown as {}",
+		Value: prop.Pick(&f.Show, prop.Option{Value: "", Words: "a number"}, prop.Option{Value: string(ShowYear), Words: "a year"},
+			prop.Option{Value: string(ShowRating), Words: "stars"}, prop.Option{Value: string(ShowBar), Words: "a bar"}),
+	}}
+}
+
+// MostShown gives how many stars a rating has, or how long a bar is; 0 for other fields.
+func (f *Field) MostShown() float64 {
+	most := map[Show]float64{ShowRating: 5, ShowBar: 100}[f.Show]
+	if d, ok := decimalOf(f.Most); ok && most > 0 {
+		most = d.InexactFloat64()
+	}
+	if f.Show == ShowRating {
+		return min(most, 10)
+	}
+	return most
+}
+
 // amount is an amount of money in a currency.
 type amount struct{ numeric }
 

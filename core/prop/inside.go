@@ -128,13 +128,20 @@ type Given struct {
 // GivenValue are fields that the server fills in.
 type GivenValue struct {
 	cell[[]Given]
-	want func(field string) expr.Type
+	want  func(field string) expr.Type
+	Joint string // what stands between a field and its expression in sentences
 }
 
 // Gives are some of the fields with expressions over the scope, of the types that
 // want says.
 func Gives(at *[]Given, fields To, scope expr.Scope, want func(field string) expr.Type) GivenValue {
-	return GivenValue{cell[[]Given]{at, Control{Kind: GivenControl, To: fields, Scope: scope, Want: WantValue}}, want}
+	return GivenValue{cell[[]Given]{at, Control{Kind: GivenControl, To: fields, Scope: scope, Want: WantValue}}, want, " to "}
+}
+
+// Whens are some of what is offered, each with the condition when it is so.
+func Whens(at *[]Given, to To, scope expr.Scope) GivenValue {
+	yes := func(string) expr.Type { return expr.Type{Kind: expr.YesNo} }
+	return GivenValue{cell[[]Given]{at, Control{Kind: GivenControl, To: to, Scope: scope, Want: WantCondition}}, yes, " when "}
 }
 
 // Zero tells whether nothing is filled in.

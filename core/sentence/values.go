@@ -127,7 +127,7 @@ func (s *sentence) gives(v prop.GivenValue) []Part {
 	}
 	return joined(all, " and ", func(g given) []Part {
 		o, _ := c.To.Find(g.Field)
-		return append([]Part{named(o.Words, o.Value), {Text: " to "}}, expressionWords(g.Value, c.Scope, g.want)...)
+		return append([]Part{named(o.Words, o.Value), {Text: v.Joint}}, expressionWords(g.Value, c.Scope, g.want)...)
 	})
 }
 

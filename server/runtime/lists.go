@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -68,7 +69,7 @@ type OptionList struct {
 func (h *Handlers) registerLists(api huma.API) {
 	handle(h, api, http.MethodGet, "/lists/{block}", "Rows of a list", h.list)
 	handle(h, api, http.MethodGet, "/options/{block}/{field}", "Records to link to, or to filter by", h.options)
-	handle(h, api, http.MethodPost, "/lists/{block}/rows/{record}", "Change a record where it stands in a list", h.changeRow)
+	handle(h, api, http.MethodPost, "/lists/{block}/rows/{record}", "Change a record where it stands", h.changeRow)
 	huma.Register(api, huma.Operation{OperationID: "export-list", Method: http.MethodGet, Path: "/lists/{block}/file",
 		Summary: "What a list shows, as a file"}, h.export)
 }
@@ -122,18 +123,22 @@ func (h *Handlers) options(ctx context.Context, p *Place, in *optionsInput) (*ou
 	return &output[OptionList]{OptionList{options, more}}, nil
 }
 
-// changeRow changes fields of a record where it stands in a list, as the rules let whoever
-// looks.
+// changeRow changes fields of a record where it stands, in a list or in details, as the rules
+// let whoever looks.
 func (h *Handlers) changeRow(ctx context.Context, p *Place, in *rowInput) (*output[RowChanged], error) {
 	if err := p.writable(); err != nil {
 		return nil, err
 	}
-	_, x, err := h.shownList(ctx, p, PageInput{Path: in.Body.Path, Record: in.Body.Record}, in.Block)
+	v, err := p.open(ctx, h.Apps, in.Body.Path, in.Body.Record)
+	if err != nil {
+		return nil, err
+	}
+	t, changed, err := v.Changes(in.Block, in.Record)
 	if err != nil {
 		return nil, err
 	}
 	for id := range in.Body.Values {
-		if !page.ChangesField(x, id) {
+		if !slices.Contains(changed, id) {
 			return nil, words.New("no-such-column")
 		}
 	}
@@ -145,7 +150,6 @@ func (h *Handlers) changeRow(ctx context.Context, p *Place, in *rowInput) (*outp
 			return nil, err
 		}
 	}
-	t := p.Seat.Blueprint.Table(x.Table)
 	sentence := words.Say("row-changed", words.Args{"table": t.Name})
 	_, err = h.Acts.Edit(ctx, p.App, p.Seat, sentence, func(u *act.Unit) (*records.Write, error) {
 		return u.Road.Change(ctx, p.Seat, t, in.Record, in.Body.Revision, in.Body.Values, nil)
@@ -166,7 +170,7 @@ func (h *Handlers) export(ctx context.Context, in *exportInput) (*huma.StreamRes
 	if !x.Export {
 		return nil, reply.Error(ctx, store.ErrNotFound)
 	}
-	q, err := v.Selection(x)
+	q, err := v.Selection(ctx, x)
 	if err == nil && len(q.Columns) == 0 {
 		err = store.ErrNotFound
 	}

@@ -184,10 +184,36 @@ describe("other blocks", () => {
 		expect(screen.queryByText("Closed")).toBeNull();
 	});
 
+	it("changes details where they stand", async () => {
+		const asked = answering({ "POST /lists/b1/rows/7": { revision: 2 } });
+		const { person } = one(
+			block({ kind: "details", title: "About her", columns: [name], edits: ["name"], row: row("7") }),
+		);
+		expect(await screen.findByRole("heading", { name: "About her" })).toBeTruthy();
+		await person.click(screen.getByRole("button", { name: "Change Name: Boat 7" }));
+		await person.clear(screen.getByLabelText("Name"));
+		await person.type(screen.getByLabelText("Name"), "Tern{Enter}");
+		await waitFor(() => expect(asked[0]?.body).toMatchObject({ revision: 1, values: { name: "Tern" } }));
+	});
+
+	it("shows numbers as stars, as bars, and as years", async () => {
+		const number = { ...name, type: "number", kind: "number" };
+		const columns = [
+			{ ...number, id: "stars", name: "Stars", show: "rating", most: 5 },
+			{ ...number, id: "bar", name: "Done", show: "bar", most: 40 },
+			{ ...number, id: "year", name: "Built", show: "year" },
+		];
+		one(block({ kind: "details", columns, edits: [], row: { id: "7", stars: "4", bar: "10", year: "1987" } }));
+		const stars = await screen.findByRole("img", { name: "4 of 5" });
+		expect(stars.querySelectorAll('[data-on="true"]')).toHaveLength(4);
+		expect((document.querySelector(".measure-bar > span") as HTMLElement).style.width).toBe("25%");
+		expect(screen.getByText("1987")).toBeTruthy();
+	});
+
 	it("details show what is there, and say that nothing is", async () => {
-		one(block({ kind: "details", columns: [name], row: row("7") }));
+		one(block({ kind: "details", columns: [name], edits: [], row: row("7") }));
 		expect(await screen.findByText("Boat 7")).toBeTruthy();
-		one(block({ kind: "details", columns: [], row: row("7") }));
+		one(block({ kind: "details", columns: [], edits: [], row: row("7") }));
 		expect(await screen.findByText("You can’t see any of these details.")).toBeTruthy();
 	});
 

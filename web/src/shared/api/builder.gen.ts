@@ -1724,10 +1724,14 @@ export interface components {
             /** Format: int64 */
             largest?: number;
             many?: boolean;
+            /** Format: double */
+            most?: number;
             name: string;
             otherSide?: boolean;
             required: boolean;
             several?: boolean;
+            /** @enum {string} */
+            show?: "year" | "rating" | "bar";
             sortColumns?: components["schemas"]["RecordOption"][];
             table: string;
             target?: string;

@@ -183,7 +183,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Change a record where it stands in a list */
+        /** Change a record where it stands */
         post: operations["post-lists-by-block-rows-by-record"];
         delete?: never;
         options?: never;
@@ -726,8 +726,12 @@ export interface components {
             /** Format: int64 */
             largest?: number;
             many?: boolean;
+            /** Format: double */
+            most?: number;
             name: string;
             several?: boolean;
+            /** @enum {string} */
+            show?: "year" | "rating" | "bar";
             table: string;
             type: string;
             unit?: string;
@@ -740,6 +744,7 @@ export interface components {
         };
         Details: {
             columns: components["schemas"]["Column"][];
+            edits: string[];
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -750,6 +755,7 @@ export interface components {
             row: {
                 [key: string]: unknown;
             };
+            title?: string;
             tone?: string;
             while?: components["schemas"]["While"];
             width?: string;
@@ -1100,6 +1106,9 @@ export interface components {
             sort: string;
             title: string;
             tone?: string;
+            tones?: {
+                [key: string]: string;
+            };
             totals: components["schemas"]["Total"][];
             unfold?: string;
             ways: string[];

@@ -80,6 +80,7 @@ export function numberText(v: string, column: Column): string {
 			return `${Number(v) < 0 ? "−" : ""}${Math.floor(minutes / 60)}:${String(minutes % 60).padStart(2, "0")}`;
 		}
 	}
+	if (column.show === "year") return `${v}${unit}`;
 	if (column.currency) return grouped(v, column.decimals ?? 2, { style: "currency", currency: column.currency });
 	return grouped(v, column.decimals) + unit;
 }

@@ -140,6 +140,7 @@ function CardView({ list, where, row, moves, onStep }: CardProps) {
 			ref={setNodeRef}
 			data-record={String(row.id)}
 			data-row
+			data-tone={list.tones?.[String(row.id)]}
 			className={`board-card ${isDragging ? "board-away" : ""} ${moves ? "board-moves" : ""}`}
 			{...(moves && {
 				...listeners,

@@ -89,7 +89,7 @@ function Items({ list, className, children }: { list: Records; className: string
 	return (
 		<ul className={className}>
 			{list.rows.map((r) => (
-				<li key={String(r.id)} className="record" data-row>
+				<li key={String(r.id)} className="record" data-row data-tone={list.tones?.[String(r.id)]}>
 					{children(r)}
 				</li>
 			))}

@@ -1,12 +1,13 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Pencil } from "lucide-react";
-import { type KeyboardEvent, useRef, useState } from "react";
+import { type KeyboardEvent, lazy, Suspense, useRef, useState } from "react";
 import { Problem, wordsOf } from "../../../shared/api/client";
 import { ChoiceText } from "../../../shared/fields/choice";
 import { Files } from "../../../shared/fields/files";
 import { ValueInput } from "../../../shared/fields/input";
 import { type Column, fieldValue, type Row, type Value, valueText } from "../../../shared/fields/values";
 import { changeRow, fileHref, pictureHref, type Where } from "../../place";
+import "./cell.css";
 
 interface CellProps {
 	row: Row;
@@ -15,8 +16,16 @@ interface CellProps {
 	plain?: boolean;
 }
 
+const Measure = lazy(() => import("../Measure"));
+
 /** A value as it is read. */
 export function Cell({ row, column, plain }: CellProps) {
+	if ((column.show === "rating" || column.show === "bar") && typeof row[column.id] === "string")
+		return (
+			<Suspense fallback={valueText(row, column)}>
+				<Measure value={Number(row[column.id])} column={column} />
+			</Suspense>
+		);
 	if (column.kind === "file")
 		return <Files row={row} column={column} href={fileHref(row, column)} height={36} plain={plain} />;
 	return <ChoiceText row={row} column={column} text={valueText(row, column)} picture={pictureHref} />;

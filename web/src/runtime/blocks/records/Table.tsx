@@ -145,7 +145,12 @@ function RowView({
 }: WayProps & { row: Row; open: Open; wide: number; acts: boolean }) {
 	const { button, unfolded } = useUnfold(list, row);
 	const line = (
-		<tr className={open ? "opens" : ""} onClick={open ? () => open.open(row) : undefined} data-row>
+		<tr
+			className={open ? "opens" : ""}
+			onClick={open ? () => open.open(row) : undefined}
+			data-row
+			data-tone={list.tones?.[String(row.id)]}
+		>
 			{button && <td className="records-unfold">{button}</td>}
 			{list.columns.map((c, i) => (
 				<td key={c.id} data-name={c.name} className={c.kind === "number" ? "md:text-right tabular-nums" : ""}>
