@@ -111,7 +111,7 @@ func (v *View) shown() ([]string, error) {
 			if err != nil {
 				return err
 			}
-			if sees && !slices.Contains(out, id) {
+			if sees && id != "" && !slices.Contains(out, id) {
 				out = append(out, id)
 			}
 		}
@@ -189,6 +189,12 @@ func kinds() []shower {
 		row("group", &Group{}, groupReads, showGroup),
 		row("part", &Part{}, partReads, showPart),
 		row("keep", &Keep{}, nothing[*blueprint.KeepBlock], showKeep),
+		ofRecord(row("picture", &Picture{}, nothing[*blueprint.PictureBlock], showPicture),
+			func(x *blueprint.PictureBlock) []string { return []string{x.Field} }),
+		ofRecord(row("video", &Video{}, nothing[*blueprint.VideoBlock], showVideo),
+			func(x *blueprint.VideoBlock) []string { return []string{x.Field} }),
+		row("steps", &Steps{}, stepsReads, showSteps),
+		row("embed", &Embed{}, nothing[*blueprint.EmbedBlock], showEmbed),
 		row("divider", &Divider{}, nothing[*blueprint.DividerBlock], showDivider),
 	}
 }

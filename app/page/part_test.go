@@ -123,3 +123,30 @@ func TestWhatIsKeptIsRead(t *testing.T) {
 	}
 	assert.Empty(t, page.KeptNow(b, map[string]string{"n": "1; DROP", "d": "x", "y": "maybe"}))
 }
+
+// TestStepsPicturesAndFrames shows the blocks that only show something.
+func TestStepsPicturesAndFrames(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"add","what":"block","into":"one","id":"s","values":{"kind":"steps","field":"cl"}}`,
+		`{"kind":"add","what":"block","into":"list","id":"rs","values":{"kind":"steps","field":"cl"}}`,
+		`{"kind":"add","what":"field","into":"sail","id":"film","values":{"name":"Film","type":"file"}}`,
+		`{"kind":"add","what":"field","into":"sail","id":"photo","values":{"name":"Photo","type":"picture"}}`,
+		`{"kind":"add","what":"block","into":"one","id":"v","values":{"kind":"video","field":"film"}}`,
+		`{"kind":"add","what":"block","into":"one","id":"p","values":{"kind":"picture","field":"photo","text":"The sail"}}`,
+		`{"kind":"add","what":"block","into":"one","id":"e","values":{"kind":"embed","address":"https://map.example/","title":"Map"}}`)
+	got := blocks(t, l, l.Founder(), "sail", l.Sails["Jib"])
+	steps := got["s"]["steps"].([]any)
+	assert.Equal(t, map[string]any{"label": "Dacron", "present": true}, steps[0])
+	assert.Equal(t, map[string]any{"label": "Laminate"}, steps[1])
+	assert.Empty(t, got["v"]["files"])
+	assert.Nil(t, got["p"]["file"])
+	assert.Equal(t, "https://map.example/", got["e"]["address"])
+	list := blocks(t, l, l.Member("Ines"), "my-sails", "")["list"]
+	for _, in := range list["inside"].(map[string]any) {
+		assert.Len(t, in.([]any)[0].(map[string]any)["steps"], 2)
+	}
+	_, err := l.Acts.Apply(t.Context(), l.App.ID, "Ann", blueprint.Permit("r", "sail", "hidden", []string{"cl", "price"}))
+	require.NoError(t, err)
+	for _, s := range blocks(t, l, l.Member("Ines"), "sail", l.Sails["Jib"])["s"]["steps"].([]any) {
+		assert.Nil(t, s.(map[string]any)["present"], "what is hidden is not marked")
+	}
+}

@@ -164,6 +164,9 @@ var rows = map[string]func(*page, blueprint.Block, *BlockWhy) error{
 	"form":    row(whyForm),
 	"part":    row(whyPart),
 	"keep":    row(whyKeep),
+	"picture": row(func(p *page, x *blueprint.PictureBlock, out *BlockWhy) error { return p.ofField(x.Field, out) }),
+	"video":   row(func(p *page, x *blueprint.VideoBlock, out *BlockWhy) error { return p.ofField(x.Field, out) }),
+	"steps":   row(func(p *page, x *blueprint.StepsBlock, out *BlockWhy) error { return p.ofField(x.Field, out) }),
 }
 
 func row[X blueprint.Block](tell func(*page, X, *BlockWhy) error) func(*page, blueprint.Block, *BlockWhy) error {
@@ -185,6 +188,16 @@ func whyPart(p *page, x *blueprint.PartBlock, out *BlockWhy) error {
 func whyKeep(_ *page, _ *blueprint.KeepBlock, out *BlockWhy) error {
 	out.Text = words.Say("why-keep", nil)
 	return nil
+}
+
+// ofField notes that a field of the record in hand is not seen, where a block shows one.
+func (p *page) ofField(field string, out *BlockWhy) error {
+	t := p.seat.Blueprint.Table(p.spot().Record())
+	if t == nil || field == "" {
+		return nil
+	}
+	out.Table = t.ID
+	return p.missing(t, []string{field}, out)
 }
 
 func whyDetails(p *page, x *blueprint.DetailsBlock, out *BlockWhy) error {

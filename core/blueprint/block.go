@@ -186,7 +186,7 @@ type BlockKind struct {
 
 // blockKinds lists the kinds in the order in which they are offered.
 var blockKinds = []*BlockKind{&headingKind, &textKind, &recordsKind, &detailsKind, &formKind, &buttonKind, &groupKind,
-	&partKind, &keepKind, &dividerKind}
+	&partKind, &keepKind, &pictureKind, &videoKind, &stepsKind, &embedKind, &dividerKind}
 
 // BlockKinds lists the kinds in the order in which they are offered.
 func BlockKinds() []*BlockKind { return slices.Clone(blockKinds) }

@@ -1,6 +1,7 @@
 package blueprint
 
 import (
+	"net/url"
 	"slices"
 	"strings"
 
@@ -306,4 +307,37 @@ func (b *Blueprint) Unruled(role string) string {
 func (b *Blueprint) Sorts(t *Table, by string) bool {
 	_, ok := b.context().sortings(t.ID).Find(by)
 	return ok
+}
+
+// OriginOf gives the origin of an address of another site that can be shown in a frame: one
+// that is encrypted, without a name or a password in it.
+func OriginOf(address string) (string, bool) {
+	u, err := url.Parse(address)
+	if err != nil || u.Scheme != "https" || u.User != nil || u.Hostname() == "" || strings.ContainsAny(u.Host, " ;,'\"*") {
+		return "", false
+	}
+	return u.Scheme + "://" + strings.ToLower(u.Host), true
+}
+
+// Frames lists the origins of the sites whose pages the app shows, each once.
+func (b *Blueprint) Frames() []string {
+	var out []string
+	add := func(blocks Blocks) {
+		for x := range blocks.All {
+			e, is := x.(*EmbedBlock)
+			if !is {
+				continue
+			}
+			if o, ok := OriginOf(e.Address); ok && !slices.Contains(out, o) {
+				out = append(out, o)
+			}
+		}
+	}
+	for _, p := range b.Pages {
+		add(p.Blocks)
+	}
+	for _, p := range b.Parts {
+		add(p.Blocks)
+	}
+	return out
 }

@@ -32,7 +32,7 @@ func (h *Handlers) registerFiles(api huma.API) {
 			if err != nil {
 				return nil, err
 			}
-			return runtime.Send(ctx, h.Files, seat.FilesFolder(), file, in.Small)
+			return runtime.Send(ctx, h.Files, seat.FilesFolder(), file, runtime.Wanted{Small: in.Small})
 		})
 	appRoute(h, api, store.Viewer, http.MethodGet, "/pictures/{picture}", "The picture of a choice",
 		func(ctx context.Context, r request, in struct {

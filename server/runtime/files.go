@@ -3,12 +3,15 @@ package runtime
 import (
 	"context"
 	"errors"
+	"fmt"
 	"io"
 	"log/slog"
 	"net/http"
+	"regexp"
 	"strconv"
 
 	"github.com/danielgtaylor/huma/v2"
+	"gocloud.dev/blob"
 
 	"pinegate/core/blueprint"
 	"pinegate/server/reply"
@@ -42,21 +45,58 @@ func Keep(ctx context.Context, kept *files.Store, a *apps.Apps, app store.App, s
 	return file, a.Took(ctx, app.ID, file.Size)
 }
 
+// Wanted is what somebody wants of a file: a small picture of it, or a part that stands in
+// the header Range, RFC 9110.
+type Wanted struct {
+	Small bool
+	Range string
+}
+
+var oneRange = regexp.MustCompile(`^bytes=(\d{1,18})-(\d{0,18})$`)
+
+// part gives the bytes of a file that are wanted, the first and the last of them; false where
+// that is all of it. What is no plain range, or none of the file, is answered with all.
+func (w Wanted) part(size int64) (from, to int64, ok bool) {
+	m := oneRange.FindStringSubmatch(w.Range)
+	if m == nil || w.Small {
+		return 0, 0, false
+	}
+	from, errFrom := strconv.ParseInt(m[1], 10, 64)
+	to, errTo := strconv.ParseInt(m[2], 10, 64)
+	if m[2] == "" || to >= size {
+		to, errTo = size-1, nil
+	}
+	return from, to, errFrom == nil && errTo == nil && from <= to
+}
+
 // Send answers with the bytes of a file. Pictures are shown; all else is saved
 // by the browser, and nothing in it is run.
-func Send(ctx context.Context, kept *files.Store, folder string, file records.File, small bool) (*huma.StreamResponse, error) {
-	small = small && file.Picture
-	r, err := kept.Get(ctx, folder, file.ID, small)
+func Send(ctx context.Context, kept *files.Store, folder string, file records.File, want Wanted) (*huma.StreamResponse, error) {
+	want.Small = want.Small && file.Picture
+	from, to, part := want.part(file.Size)
+	var r *blob.Reader
+	var err error
+	if part {
+		r, err = kept.Part(ctx, folder, file.ID, from, to-from+1)
+	} else {
+		r, err = kept.Get(ctx, folder, file.ID, want.Small)
+	}
 	if err != nil {
 		return nil, err
 	}
 	return &huma.StreamResponse{Body: func(hc huma.Context) {
-		kind := file.Type
-		if small {
+		kind, size := file.Type, r.Size()
+		if want.Small {
 			kind = r.ContentType()
 		}
+		if part {
+			size = to - from + 1
+			hc.SetHeader("Content-Range", fmt.Sprintf("bytes %d-%d/%d", from, to, file.Size))
+			hc.SetStatus(http.StatusPartialContent)
+		}
+		hc.SetHeader("Accept-Ranges", "bytes")
 		hc.SetHeader("Content-Type", kind)
-		hc.SetHeader("Content-Length", strconv.FormatInt(r.Size(), 10))
+		hc.SetHeader("Content-Length", strconv.FormatInt(size, 10))
 		hc.SetHeader("Content-Disposition", files.Disposition(file))
 		hc.SetHeader("Content-Security-Policy", "default-src 'none'; sandbox")
 		hc.SetHeader("Cache-Control", "private, max-age=300")
@@ -76,7 +116,7 @@ func SendPicture(ctx context.Context, a *apps.Apps, kept *files.Store, app store
 	if err != nil {
 		return nil, err
 	}
-	return Send(ctx, kept, apps.PicturesFolder(app), file, small)
+	return Send(ctx, kept, apps.PicturesFolder(app), file, Wanted{Small: small})
 }
 
 type fileInput struct {
@@ -85,6 +125,7 @@ type fileInput struct {
 	Field  string `path:"field"`
 	File   string `path:"file"`
 	Small  bool   `query:"small" doc:"The small picture of it"`
+	Range  string `header:"Range" doc:"A part of it, as players ask for"`
 }
 
 func (h *Handlers) registerFiles(api huma.API) {
@@ -96,7 +137,7 @@ func (h *Handlers) registerFiles(api huma.API) {
 			if err != nil {
 				return nil, reply.Error(ctx, err)
 			}
-			answer, err := Send(ctx, h.Files, p.Seat.FilesFolder(), file, in.Small)
+			answer, err := Send(ctx, h.Files, p.Seat.FilesFolder(), file, Wanted{in.Small, in.Range})
 			return answer, reply.Error(ctx, err)
 		})
 	huma.Register(api, huma.Operation{OperationID: "get-picture", Method: http.MethodGet, Path: "/pictures/{picture}",

@@ -132,7 +132,16 @@ func (s *Store) write(ctx context.Context, key, kind string, from io.Reader, lar
 // Get opens a file; with small set, the small picture of it. The caller closes
 // it. [store.ErrNotFound] tells that its bytes are not there.
 func (s *Store) Get(ctx context.Context, folder, id string, small bool) (*blob.Reader, error) {
-	r, err := s.bucket.NewReader(ctx, Key(folder, id, small), nil)
+	return s.part(ctx, Key(folder, id, small), 0, -1)
+}
+
+// Part opens a part of a file: so many bytes from a place, all that follow for -1.
+func (s *Store) Part(ctx context.Context, folder, id string, from, length int64) (*blob.Reader, error) {
+	return s.part(ctx, Key(folder, id, false), from, length)
+}
+
+func (s *Store) part(ctx context.Context, key string, from, length int64) (*blob.Reader, error) {
+	r, err := s.bucket.NewRangeReader(ctx, key, from, length, nil)
 	if gcerrors.Code(err) == gcerrors.NotFound {
 		return nil, store.ErrNotFound
 	}

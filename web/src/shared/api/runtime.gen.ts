@@ -663,7 +663,7 @@ export interface components {
             email: string;
             to?: string;
         };
-        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Part"] | components["schemas"]["Keep"] | components["schemas"]["Divider"];
+        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Part"] | components["schemas"]["Keep"] | components["schemas"]["Picture"] | components["schemas"]["Video"] | components["schemas"]["Steps"] | components["schemas"]["Embed"] | components["schemas"]["Divider"];
         Board: {
             columns: components["schemas"]["BoardColumn"][];
             field: string;
@@ -775,6 +775,22 @@ export interface components {
         Done: {
             go?: components["schemas"]["Target"];
             thanks: string;
+        };
+        Embed: {
+            address: string;
+            /** Format: int64 */
+            height?: number;
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "embed";
+            reacts?: components["schemas"]["Reaction"][];
+            title: string;
+            tone?: string;
+            while?: components["schemas"]["While"];
+            width?: string;
         };
         Entered: {
             code: string;
@@ -1042,6 +1058,25 @@ export interface components {
             new: string;
             old?: string;
         };
+        Picture: {
+            column?: components["schemas"]["Column"];
+            file?: components["schemas"]["File"];
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "picture";
+            picture?: string;
+            reacts?: components["schemas"]["Reaction"][];
+            row?: {
+                [key: string]: unknown;
+            };
+            text: string;
+            tone?: string;
+            while?: components["schemas"]["While"];
+            width?: string;
+        };
         Proven: {
             password?: string;
         };
@@ -1167,6 +1202,25 @@ export interface components {
             questions: components["schemas"]["Question"][];
             role: string;
         };
+        Step: {
+            colour?: string;
+            label: string;
+            present?: boolean;
+        };
+        Steps: {
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "steps";
+            name: string;
+            reacts?: components["schemas"]["Reaction"][];
+            steps: components["schemas"]["Step"][];
+            tone?: string;
+            while?: components["schemas"]["While"];
+            width?: string;
+        };
         Target: {
             path: string;
             record?: string;
@@ -1201,6 +1255,23 @@ export interface components {
                 [key: string]: string;
             };
             value: string;
+        };
+        Video: {
+            column?: components["schemas"]["Column"];
+            files: components["schemas"]["File"][];
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "video";
+            reacts?: components["schemas"]["Reaction"][];
+            row?: {
+                [key: string]: unknown;
+            };
+            tone?: string;
+            while?: components["schemas"]["While"];
+            width?: string;
         };
         While: {
             is: string;
