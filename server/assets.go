@@ -38,6 +38,9 @@ func (s *Server) files(g *gin.Context) {
 	if strings.HasPrefix(at, "a/") || strings.HasPrefix(at, "stage/") {
 		page = "app.html"
 	}
+	if strings.HasPrefix(at, "a/") && s.Apps != nil && s.shell(g) {
+		return
+	}
 	if !s.built(g, page, "no-cache") {
 		problem(g, http.StatusServiceUnavailable, words.Say("answer-not-built", nil))
 	}

@@ -18,7 +18,7 @@ import (
 // use it: open to all, own for whoever is signed in and only about themselves,
 // and else what a member of the workspace has to be.
 var builderRoutes = map[string]string{
-	"open": `GET /healthz; GET /readyz; GET /api/session; GET /api/mailbox; POST /api/sign-in; POST /api/sign-in/second; POST /api/sign-out; POST /api/sign-up; POST /api/sign-up/confirm;
+	"open": `GET /healthz; GET /readyz; GET /robots.txt; GET /api/session; GET /api/mailbox; POST /api/sign-in; POST /api/sign-in/second; POST /api/sign-out; POST /api/sign-up; POST /api/sign-up/confirm;
 		POST /api/reset; POST /api/reset/use; POST /api/join/look; POST /api/join/new`,
 	"own": `GET /api/account; POST /api/account/authenticator; POST /api/account/authenticator/drop; POST /api/account/authenticator/use; POST /api/account/password; POST /api/account/sessions/end;
 		GET /api/apps; POST /api/apps; GET /api/workspaces; POST /api/workspaces; POST /api/join`,
@@ -193,6 +193,11 @@ func liveRoutes() []liveRoute {
 		all("GET /a/:app/-/files/:table/:record/:field/:file", "/files/boat/"+missing+"/boat_photo/01a00000-0000-4000-8000-000000000000",
 			nil, gone),
 		all("GET /a/:app/-/pictures/:picture", "/pictures/01a00000-0000-4000-8000-000000000000", nil, gone),
+		all("GET /a/:app/-/manifest.webmanifest", "/manifest.webmanifest", nil, ok),
+		all("GET /a/:app/-/sitemap.xml", "/sitemap.xml", nil, ok),
+		all("GET /a/:app/-/offline", "/offline", nil, ok),
+		all("GET /a/:app/-/offline.js", "/offline.js", nil, ok),
+		all("GET /a/:app/-/icon/:size", "/icon/192", nil, ok),
 		all("POST /a/:app/-/kept", "/kept", map[string]any{"values": map[string]any{"k_length": "9"}}, done),
 		all("POST /a/:app/-/sign-in/code", "/sign-in/code", email, done),
 		all("POST /a/:app/-/sign-in", "/sign-in", with("code", "000000"), no),

@@ -18,6 +18,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/adapters/humagin"
 	"github.com/gin-gonic/gin"
+	lru "github.com/hashicorp/golang-lru/v2"
 
 	"pinegate/app/act"
 	"pinegate/app/imports"
@@ -54,6 +55,7 @@ type Config struct {
 	Demo     *builder.DemoAccount // nil outside demo mode
 	Files    fs.FS                // the built front end
 	Secure   bool                 // browsers reach us over TLS
+	Base     string               // the address by which they do, without a slash at its end
 	Proxies  []string             // networks of proxies that are believed where a request comes from
 	Watch    *watch.Watch         // nil where nobody counts
 	Holding  Holding              // of who is refused again and again
@@ -67,6 +69,7 @@ type Server struct {
 	// unproxied tells, once, that a proxy is not believed.
 	unproxied func()
 	receiver  *receiver
+	icons     *lru.Cache[string, []byte]
 	// Schemas describe the APIs, for generating the front end's types.
 	Builder, Runtime huma.API
 }
@@ -81,7 +84,11 @@ const (
 func New(c Config) *Server {
 	huma.DefaultArrayNullable = false // our answers have empty lists where there is nothing
 	gin.SetMode(gin.ReleaseMode)
-	s := &Server{Config: c, engine: gin.New(), receiver: newReceiver()}
+	icons, err := lru.New[string, []byte](mostIcons)
+	if err != nil {
+		panic(err) // only for a size that is none
+	}
+	s := &Server{Config: c, engine: gin.New(), receiver: newReceiver(), icons: icons}
 	s.engine.ContextWithFallback = true
 	s.trust()
 	s.engine.Use(numbered, s.holding(c.Holding))
@@ -91,6 +98,7 @@ func New(c Config) *Server {
 	s.engine.Use(gin.CustomRecoveryWithWriter(nil, recovered), s.headers, s.crossOrigin(), legible)
 	s.engine.GET("/healthz", func(g *gin.Context) { g.String(http.StatusOK, "ok\n") })
 	s.engine.GET("/readyz", s.ready)
+	s.engine.GET("/robots.txt", robots)
 	s.builder()
 	s.live()
 	s.stage()
@@ -178,8 +186,8 @@ func (s *Server) headers(g *gin.Context) {
 	h.Set("Cross-Origin-Opener-Policy", "same-origin")
 	h.Set("Cross-Origin-Resource-Policy", "same-origin")
 	h.Set("Permissions-Policy", "camera=(), microphone=(), geolocation=()")
-	h.Set("Content-Security-Policy",
-		"default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'self'")
+	h.Set("Content-Security-Policy", contentPolicy)
+	h.Set("X-Robots-Tag", "noindex") // but for pages that are open to everyone
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
 	h.Set("X-Frame-Options", "SAMEORIGIN")
@@ -357,6 +365,7 @@ func (s *Server) live() {
 		}}
 	h.Register(s.Runtime)
 	s.formFiles(group, h)
+	s.publicRoutes(group)
 }
 
 func (s *Server) livePlace(g *gin.Context) {

@@ -260,6 +260,7 @@ func (o options) wire(ctx context.Context, s *store.Store, at place) (server.Con
 	if mailer.Base == "" {
 		mailer.Base = fmt.Sprintf("http://127.0.0.1:%d", o.port)
 	}
+	c.Base = mailer.Base
 	if o.smtp == "" {
 		c.Mailbox = mailbox.New(s)
 		address, err := c.Mailbox.Serve(ctx)

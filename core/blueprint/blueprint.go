@@ -223,6 +223,10 @@ type Page struct {
 	OffMenu  bool     `json:"offMenu,omitempty"` // its address works all the same
 	Icon     string   `json:"icon,omitempty"`    // in the menu, one of [Icons]
 	Group    string   `json:"group,omitempty"`   // words under which it stands there
+	// Description and Preview, the id of a picture, are what search engines and links that are
+	// sent show of a page that is open to everyone.
+	Description string `json:"description,omitempty"`
+	Preview     string `json:"preview,omitempty"`
 	// When is the condition by which it is shown; it fits what is shown to who looks, and
 	// protects nothing.
 	When   string `json:"when,omitempty"`

@@ -84,6 +84,9 @@ func (p *Page) Props(c Context) []prop.Prop {
 			Value: group,
 		}, icon(&p.Icon))
 	}
+	if p.Audience == Everyone && p.Record == "" {
+		out = append(out, p.publicProps()...)
+	}
 	return append(out, prop.Prop{
 		Name:  "when",
 		Label: "Shown only when",
@@ -93,6 +96,33 @@ func (p *Page) Props(c Context) []prop.Prop {
 		Say:   ". It is shown only when {}",
 		Value: prop.Condition(&p.When, c.Here()),
 	})
+}
+
+// publicProps lists the settings of a page that is open to everyone.
+func (p *Page) publicProps() []prop.Prop {
+	description := prop.Text(&p.Description)
+	description.Most, description.Quoted = 300, true
+	return []prop.Prop{
+		{
+			Name:  "description",
+			Label: "Description",
+			Noun:  "the description",
+			Help:  "What search engines and links that are sent say of it; its first words unless you say",
+			Group: "Search engines",
+			Say:   ". Search engines say of it {}",
+			Value: description,
+		},
+		{
+			Name:  "preview",
+			Label: "Preview picture",
+			Noun:  "the preview picture",
+			Help:  "The picture beside links that are sent; the icon of the app unless you say",
+			Group: "Search engines",
+			Say:   ". Links that are sent show {}",
+			Value: prop.Held(prop.Control{Kind: prop.PictureControl}, func() string { return p.Preview }, func(id string) { p.Preview = id },
+				wrongUnless(picturePattern.MatchString)).Shown(func(string) string { return "a picture" }),
+		},
+	}
 }
 
 // Reset drops the roles where the page is not open to roles.

@@ -21,15 +21,25 @@ type base struct {
 	dark            bool
 	// barred tells that its bar takes the accent.
 	barred bool
+	bar    string
 }
 
 // bases are the themes, as they stand in the stylesheet of apps.
 func bases() map[blueprint.Theme]base {
 	return map[blueprint.Theme]base{
-		"Harbour": {"#eef3f6", "#ffffff", false, true}, "Meadow": {"#f1f4ea", "#ffffff", false, true},
-		"Slate": {"#f0f1f3", "#ffffff", false, true}, "Clay": {"#f7f0ea", "#fffdfb", false, true},
-		"Paper": {"#ffffff", "#ffffff", false, false}, "Night ferry": {"#0e141d", "#161f2b", true, false},
+		"Harbour": {"#eef3f6", "#ffffff", false, true, "#123a54"}, "Meadow": {"#f1f4ea", "#ffffff", false, true, "#36500f"},
+		"Slate": {"#f0f1f3", "#ffffff", false, true, "#232a38"}, "Clay": {"#f7f0ea", "#fffdfb", false, true, "#6d3115"},
+		"Paper": {"#ffffff", "#ffffff", false, false, "#ffffff"}, "Night ferry": {"#0e141d", "#161f2b", true, false, "#0a0f16"},
 	}
+}
+
+// Bars gives the colours of the app's bar and of the ground of its pages, as #rrggbb.
+func Bars(theme blueprint.Theme, l blueprint.Look) (bar, ground string) {
+	b := bases()[theme]
+	if own := Tokens(theme, l)["bar"]; own != "" {
+		return own, b.ground
+	}
+	return b.bar, b.ground
 }
 
 // Tokens gives the custom properties of CSS, by their names, that differ from those of the

@@ -107,7 +107,7 @@ func New(t testing.TB) *Site {
 		gate.Jobs{Queues: map[string]int{imports.Queue: imports.Workers}, Workers: []func(*river.Workers){bring.Worker}})
 	require.NoError(t, err)
 	site.Config = server.Config{Store: s, Apps: site.Apps, Acts: acts, Accounts: site.Accounts, Gate: g, Live: s.Listen(ctx),
-		Imports: bring, Blobs: blobs, Once: once.In(s.DB), Kept: kept.In(s.DB), Mailbox: site.Mailbox, Files: dist.Dist(), Watch: site.Watch,
+		Imports: bring, Blobs: blobs, Once: once.In(s.DB), Kept: kept.In(s.DB), Mailbox: site.Mailbox, Base: site.URL, Files: dist.Dist(), Watch: site.Watch,
 		Demo: &builder.DemoAccount{Email: account.Email, Password: account.Password, Name: account.Name}}
 	site.Server = server.New(site.Config)
 	web.Config.Handler = site.Server

@@ -9,7 +9,7 @@ import { BrowserRouter, Route, Routes } from "react-router";
 import { Problem } from "../shared/api/client";
 import { InvitationPage, Profile, Reset, SignIn, SignUp, UseLink } from "./gate";
 import { Loading, PageView } from "./PageView";
-import { base } from "./place";
+import { base, onStage } from "./place";
 
 const client = new QueryClient({
 	defaultOptions: {
@@ -45,3 +45,9 @@ if (root) {
 		</StrictMode>,
 	);
 }
+
+// where there is no network, the app says so; what pages show is never kept
+if (!onStage && base.startsWith("/a/") && "serviceWorker" in navigator)
+	navigator.serviceWorker.register(`${base}/-/offline.js`, { scope: `${base}/` }).catch(() => {
+		// a browser that keeps nothing works all the same
+	});

@@ -1351,7 +1351,10 @@ export interface operations {
                 /** @description The small picture of it */
                 small?: boolean;
             };
-            header?: never;
+            header?: {
+                /** @description A part of it, as players ask for */
+                Range?: string;
+            };
             path: {
                 table: string;
                 record: string;
