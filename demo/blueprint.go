@@ -65,6 +65,13 @@ func table(id, key, name, label string, fields ...f) blueprint.Table {
 	return blueprint.Table{ID: id, Key: key, Name: name, Label: label, Fields: fields}
 }
 
+// year makes a field of a number that is shown as a year.
+func year(key, name string) f {
+	out := field(key, name, blueprint.Number)
+	out.Show = blueprint.ShowYear
+	return out
+}
+
 func fieldID(table, key string) string { return table + "_" + key }
 
 func list(id, name string, labels ...string) blueprint.ChoiceList {
@@ -136,7 +143,7 @@ func tables() []blueprint.Table {
 		table("boat", "boats", "Boats", `name & " (" & registration & ")"`, must(field("name", "Name", text)),
 			field("registration", "Registration", text), picture("photo", "Photo", false), link("owner", "Owner", "own"),
 			choose("kind", "Kind", "bk"), unit("length", "Length", "m"), unit("draught", "Draught", "m"),
-			field("built", "Built in", number),
+			year("built", "Built in"),
 			link("berth", "Berth", "ber"), field("insured", "Insured until", date), field("note", "Yard note", long),
 			back("orders", "Work orders", "ord", "boat")),
 		table("ber", "berths", "Berths", "name", must(field("name", "Name", text)), choose("dock", "Dock", "dk"),

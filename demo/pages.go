@@ -2,6 +2,7 @@ package demo
 
 import (
 	"fmt"
+	"strings"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/prop"
@@ -77,6 +78,14 @@ func details(table string, keys ...string) block {
 	return &blueprint.DetailsBlock{BlockHead: kind("details"), Fields: ids(table, keys)}
 }
 
+// editing lets fields of details be changed where they stand.
+func editing(x block, keys ...string) block {
+	d := x.(*blueprint.DetailsBlock)
+	table, _, _ := strings.Cut(d.Fields[0], "_")
+	d.Edit = ids(table, keys)
+	return x
+}
+
 func ids(table string, keys []string) []string {
 	var out []string
 	for _, k := range keys {
@@ -105,6 +114,16 @@ func badge(table, key, title string) func(*blueprint.RecordsBlock) {
 	return func(l *blueprint.RecordsBlock) { l.Badge, l.Title = fieldID(table, key), title }
 }
 
+// steps makes a line of the choices of a field.
+func steps(table, key string, without ...string) block {
+	return &blueprint.StepsBlock{BlockHead: kind("steps"), Field: fieldID(table, key), Without: without}
+}
+
+// within puts blocks into the rows of a list.
+func within(inside ...block) func(*blueprint.RecordsBlock) {
+	return func(l *blueprint.RecordsBlock) { l.Blocks = inside }
+}
+
 // keep makes a question whose answers are kept.
 func keep(text, to string, values ...string) block {
 	return &blueprint.KeepBlock{BlockHead: kind("keep"), Text: text, Page: to, Values: values}
@@ -126,6 +145,12 @@ func parts() []blueprint.Part {
 			{ID: "pt_left", On: blueprint.Left, Value: "pt_here", After: 250}},
 		Blocks: blueprint.Blocks{hinted("pt_answer", "Answer", "p_answer", "Say yes or no to the owner"),
 			hinted("pt_look", "Read it", "p_req", "The request as the owner wrote it")}}}
+}
+
+// titled gives a list a title.
+func titled(x block, title string) block {
+	x.(*blueprint.RecordsBlock).Title = title
+	return x
 }
 
 func offMenu(p blueprint.Page) blueprint.Page {
@@ -196,8 +221,8 @@ func pages() []blueprint.Page {
 			as(rows("boat", "owner = me", "name", "p_boat", "You have no boats with us yet. Ring us, and we’ll find a berth.", "name", "photo",
 				"registration", "kind", "length", "berth"), func(l *blueprint.RecordsBlock) { l.Picture = fieldID("boat", "photo") },
 				blueprint.CardsWay, blueprint.TableWay),
-			wide(as(rows("req", `boat.owner = me and status <> "Done"`, "", "p_req", "Nothing is open.", "kind", "by", "status"),
-				badge("req", "status", "Open requests"), blueprint.LinesWay), blueprint.Half),
+			wide(as(titled(rows("req", `boat.owner = me and status <> "Done" and status <> "Declined"`, "", "p_req", "Nothing is open.", "kind", "by"), "Open requests"),
+				within(steps("req", "status", choiceID("rs", "Declined"))), blueprint.CardsWay), blueprint.Half),
 			wide(as(rows("inv", `owner = me and status <> "Paid"`, "due", "", "Everything is paid.", "number", "due", "total", "status"),
 				badge("inv", "status", "Invoices to pay"), blueprint.LinesWay), blueprint.Half)),
 		about("boat", page("p_boat", "boat", "Boat", everybody,
@@ -222,7 +247,8 @@ func pages() []blueprint.Page {
 			button("Ask for work", "p_ask")),
 		about("req", page("p_req", "request", "Request", everybody,
 			heading("{{ title }}"),
-			words("For {{ boat }}, {{ status }}"),
+			words("For {{ boat }}"),
+			steps("req", "status", choiceID("rs", "Declined")),
 			details("req", "title", "boat", "owner", "kind", "wish", "photos", "by", "status", "answer"))),
 		page("p_invs", "my-invoices", "My invoices", owners,
 			heading("My invoices"),
@@ -247,7 +273,8 @@ func pages() []blueprint.Page {
 		about("ord", page("p_order", "order", "Work order", yard,
 			heading("{{ title }}"),
 			words("{{ boat }} of {{ boat.owner.name }}"),
-			details("ord", "title", "boat", "kind", "status", "crew", "start", "due", "hours", "price"),
+			steps("ord", "status"),
+			editing(details("ord", "title", "boat", "kind", "status", "crew", "start", "due", "hours", "price"), "status", "crew", "due"),
 			heading("Hours"),
 			rows("time", "order = page.record", "-day", "", "No hours yet.", "day", "crew", "hours", "note"),
 			heading("Parts"),
@@ -301,6 +328,7 @@ func pages() []blueprint.Page {
 				func(l *blueprint.RecordsBlock) {
 					l.Group, l.Totals, l.Export = fieldID("inv", "status"), ids("inv", []string{"total"}), true
 					l.Filters = ids("inv", []string{"status", "owner", "due"})
+					l.Tones = []prop.Given{{Field: "danger", Value: `status = "Sent" and due < TODAY()`}}
 				})),
 		page("p_due", "overdue", "Overdue invoices", managers,
 			heading("Overdue invoices"),

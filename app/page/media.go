@@ -98,7 +98,12 @@ func showSteps(v *View, x *blueprint.StepsBlock, got []records.Result) (*Steps, 
 	}
 	out := &Steps{Name: f.Name, Steps: []Step{}}
 	for _, c := range ColumnOf(v.Seat.Blueprint, v.Seat.Catalog, t, f).Choices {
-		if present := c.Label == w.Text; present || !c.Retired { // labels of a list differ
+		present, apart := c.Label == w.Text, slices.Contains(x.Without, c.ID) // labels of a list differ
+		switch {
+		case present && apart:
+			out.Steps = []Step{{c.Label, c.Colour, true}}
+			return out, nil
+		case present, !c.Retired && !apart:
 			out.Steps = append(out.Steps, Step{c.Label, c.Colour, present})
 		}
 	}

@@ -137,6 +137,10 @@ func TestStepsPicturesAndFrames(t *testing.T) {
 	steps := got["s"]["steps"].([]any)
 	assert.Equal(t, map[string]any{"label": "Dacron", "present": true}, steps[0])
 	assert.Equal(t, map[string]any{"label": "Laminate"}, steps[1])
+	without, err := l.Acts.Apply(t.Context(), l.App.ID, "Ann", blueprint.Setting("s", "without", []string{"laminate"}))
+	require.NoError(t, err)
+	assert.NotNil(t, without)
+	assert.Len(t, blocks(t, l, l.Founder(), "sail", l.Sails["Jib"])["s"]["steps"], 1)
 	assert.Empty(t, got["v"]["files"])
 	assert.Nil(t, got["p"]["file"])
 	assert.Equal(t, "https://map.example/", got["e"]["address"])
@@ -144,7 +148,7 @@ func TestStepsPicturesAndFrames(t *testing.T) {
 	for _, in := range list["inside"].(map[string]any) {
 		assert.Len(t, in.([]any)[0].(map[string]any)["steps"], 2)
 	}
-	_, err := l.Acts.Apply(t.Context(), l.App.ID, "Ann", blueprint.Permit("r", "sail", "hidden", []string{"cl", "price"}))
+	_, err = l.Acts.Apply(t.Context(), l.App.ID, "Ann", blueprint.Permit("r", "sail", "hidden", []string{"cl", "price"}))
 	require.NoError(t, err)
 	for _, s := range blocks(t, l, l.Member("Ines"), "sail", l.Sails["Jib"])["s"]["steps"].([]any) {
 		assert.Nil(t, s.(map[string]any)["present"], "what is hidden is not marked")

@@ -129,6 +129,9 @@ var stepsKind = BlockKind{
 type StepsBlock struct {
 	BlockHead
 	Field string `json:"field"`
+	// Without are ids of choices that are no steps, such as that something was declined; a
+	// record with one of them shows that alone.
+	Without []string `json:"without,omitempty"`
 }
 
 // Row gives the kind.
@@ -150,7 +153,26 @@ func (x *StepsBlock) Props(c Context) []prop.Prop {
 		Asked: true,
 		Value: prop.One(&x.Field, c.Fields(c.record(), func(f *Field) bool { return f.Type == Choose })),
 		Lost:  prop.Lost{Words: "it is taken off the page", TakeOut: true},
+	}, {
+		Name:  "without",
+		Label: "Choices that are no steps",
+		Noun:  "the choices that are no steps",
+		Help:  "Such as “Declined”: a record that has one shows it alone",
+		Group: "Steps",
+		Say:   ", without {}",
+		Value: prop.Many(&x.Without, c.choicesOf(x.Field)),
 	}}
+}
+
+// choicesOf offers the choices of a field of the record in hand.
+func (c Context) choicesOf(field string) prop.To {
+	f := c.field(c.record(), field)
+	if f == nil || c.b.List(f.List) == nil {
+		return prop.To{What: "choice"}
+	}
+	return offers("choice", c.b.List(f.List).Choices, func(ch *Choice) (prop.Option, bool) {
+		return prop.Option{Value: ch.ID, Words: ch.Label}, true
+	})
 }
 
 var embedKind = BlockKind{

@@ -19,6 +19,9 @@ export interface BlockProps<K extends Block["kind"]> {
 	inside?: ReactNode;
 }
 
+/** Lists stand on most pages, so that they are fetched while the first page is asked for. */
+const records = import("./records/Records");
+
 /** What shows each kind of block; those that need more are loaded when a page has one. */
 const kinds: { [K in Block["kind"]]: ComponentType<BlockProps<K>> } = {
 	heading: Heading,
@@ -32,7 +35,7 @@ const kinds: { [K in Block["kind"]]: ComponentType<BlockProps<K>> } = {
 	video: lazy(() => import("./Media").then((m) => ({ default: m.Video }))),
 	embed: lazy(() => import("./Media").then((m) => ({ default: m.Embed }))),
 	steps: lazy(() => import("./Steps")),
-	records: lazy(() => import("./records/Records")),
+	records: lazy(() => records),
 	details: lazy(() => import("./Details")),
 	form: lazy(() => import("./Form")),
 };
