@@ -41,14 +41,14 @@ func shape() []blueprint.Change {
 	}
 	all := blueprint.Permission{Extent: blueprint.AllRecords}
 	return []blueprint.Change{
-		blueprint.Adding("list", "", "st", "name", "States", "choices", "Planned\nIn the yard\nWaiting\nDone", "ids",
-			[]string{"s0", "s1", "s2", "s3"}),
+		blueprint.Adding("list", "", "st", "name", "States", "choices", "Planned\nIn the yard\nWaiting\nDone\nBilled\nPaid", "ids",
+			[]string{"s0", "s1", "s2", "s3", "s4", "s5"}),
 		table("own", "Owners", "w_name", "Name"), field("own", "w_email", "E-mail", blueprint.Email),
 		table("boat", "Boats", "b_name", "Name"), field("boat", "b_owner", "Owner", blueprint.Link, "target", "own"),
 		table("ord", "Orders", "o_title", "Name"), field("ord", "o_boat", "Boat", blueprint.Link, "target", "boat"),
 		field("ord", "o_status", "Status", blueprint.Choose, "list", "st"),
 		field("ord", "o_due", "Due", blueprint.Date), field("ord", "o_hours", "Hours", blueprint.Number),
-		field("ord", "o_price", "Price", blueprint.Number),
+		field("ord", "o_price", "Price", blueprint.Number), field("ord", "o_paid", "Paid", blueprint.YesNo),
 		table("ent", "Entries", "e_note", "Name"), field("ent", "e_order", "Order", blueprint.Link, "target", "ord", "back", "Entries",
 			"backId", "o_entries"), field("ent", "e_hours", "Hours", blueprint.Number),
 		table("part", "Parts", "p_name", "Name"), field("part", "p_order", "Order", blueprint.Link, "target", "ord", "back", "Parts",
@@ -60,6 +60,17 @@ func shape() []blueprint.Change {
 		blueprint.Permit("r_crew", "ord", "see", where(`hours > 5 and status <> "Done"`)),
 		blueprint.Permit("r_own", "ord", "see", where("boat.owner = me")), blueprint.Permit("r_own", "boat", "see", where("owner = me")),
 		blueprint.Permit("r_own", "ent", "see", all), blueprint.Permit("r_own", "part", "see", all),
+		blueprint.Adding("role", "", "r_office", "name", "Office"), blueprint.Permit("r_office", "ord", "see", where("price > 1")),
+		blueprint.Permit("r_office", "boat", "see", all),
+		blueprint.Adding("page", "", "pb", "name", "Board"), blueprint.Adding("page", "", "pc", "name", "Calendar"),
+		blueprint.Adding("page", "", "pt", "name", "Table"),
+		blueprint.Adding("block", "pb", "board", "kind", "records", "table", "ord", "ways", []string{"board"}, "board", "o_status",
+			"columns", []string{"o_title", "o_boat", "o_due", "o_price"}, "sort", "o_due", "totals", []string{"o_price"}),
+		blueprint.Adding("block", "pc", "month", "kind", "records", "table", "ord", "ways", []string{"calendar"}, "from", "o_due",
+			"columns", []string{"o_title", "o_boat", "o_status"}, "filter", "hours > 38 and price < 18"),
+		blueprint.Adding("block", "pt", "table", "kind", "records", "table", "ord", "columns",
+			[]string{"o_title", "o_boat", "o_status", "o_due", "o_hours", "o_price"}, "sort", "o_due", "group", "o_status", "totals",
+			[]string{"o_hours", "o_price"}, "filters", []string{"o_status", "o_due", "o_hours", "o_price", "o_paid"}),
 	}
 }
 
@@ -103,7 +114,7 @@ func (w *world) fill(ctx context.Context) error {
 			fmt.Sprintf("INSERT INTO %sowners (id, name, e_mail%s) SELECT %s, 'Owner ' || n, 'o' || n || '@sail.example'%s FROM generate_series(1, %d) n", prefix, cols, id(1, "n"), vals, w.owners),
 			fmt.Sprintf("INSERT INTO %sboats (id, name, owner%s) SELECT %s, 'Boat ' || n, %s%s FROM generate_series(1, %d) n", prefix, cols,
 				id(2, "n"), id(1, fmt.Sprintf("1 + n * 7 %% %d", w.owners)), vals, w.boats),
-			fmt.Sprintf("INSERT INTO %sorders (id, name, boat, status, due, hours, price%s) SELECT %s, 'Order ' || n, %s, 's' || n %% 4, date '2024-01-01' + n %% 900, n %% 40, (n * 37) %% 5000 / 100.0%s FROM generate_series(1, %d) n", prefix, cols, id(3, "n"), id(2, fmt.Sprintf("1 + n * 13 %% %d", w.boats)), vals, w.orders),
+			fmt.Sprintf("INSERT INTO %sorders (id, name, boat, status, due, hours, price, paid%s) SELECT %s, 'Order ' || n, %s, 's' || n %% 6, date '2024-01-01' + n %% 900, n %% 40, (n * 37) %% 5000 / 100.0, n %% 3 = 0%s FROM generate_series(1, %d) n", prefix, cols, id(3, "n"), id(2, fmt.Sprintf("1 + n * 13 %% %d", w.boats)), vals, w.orders),
 			fmt.Sprintf("INSERT INTO %sentries (id, name, \"order\", hours%s) SELECT %s, 'Entry', %s, n %% 9%s FROM generate_series(1, %d) n", prefix, cols, id(4, "n"), id(3, fmt.Sprintf("1 + n * 3 %% %d", w.orders)), vals, w.entries),
 			fmt.Sprintf("INSERT INTO %sparts (id, name, \"order\"%s) SELECT %s, 'Part', %s%s FROM generate_series(1, %d) n", prefix, cols,
 				id(5, "n"), id(3, fmt.Sprintf("1 + n * 11 %% %d", w.orders)), vals, w.parts),
@@ -113,7 +124,7 @@ func (w *world) fill(ctx context.Context) error {
 	statements := append(fill(schema+".", "x"), `CREATE SCHEMA twin`,
 		`CREATE TABLE twin.owners (id uuid PRIMARY KEY, name text, e_mail text, created_at timestamptz NOT NULL DEFAULT now(), updated_at timestamptz NOT NULL DEFAULT now(), deleted_at timestamptz)`,
 		`CREATE TABLE twin.boats (id uuid PRIMARY KEY, name text, owner uuid REFERENCES twin.owners, created_at timestamptz NOT NULL DEFAULT now(), updated_at timestamptz NOT NULL DEFAULT now(), deleted_at timestamptz)`,
-		`CREATE TABLE twin.orders (id uuid PRIMARY KEY, name text, boat uuid REFERENCES twin.boats, status text, due date, hours numeric, price numeric, created_at timestamptz NOT NULL DEFAULT now(), updated_at timestamptz NOT NULL DEFAULT now(), deleted_at timestamptz)`,
+		`CREATE TABLE twin.orders (id uuid PRIMARY KEY, name text, boat uuid REFERENCES twin.boats, status text, due date, hours numeric, price numeric, paid boolean, created_at timestamptz NOT NULL DEFAULT now(), updated_at timestamptz NOT NULL DEFAULT now(), deleted_at timestamptz)`,
 		`CREATE TABLE twin.entries (id uuid PRIMARY KEY, name text, "order" uuid REFERENCES twin.orders, hours numeric, created_at timestamptz NOT NULL DEFAULT now(), updated_at timestamptz NOT NULL DEFAULT now(), deleted_at timestamptz)`,
 		`CREATE TABLE twin.parts (id uuid PRIMARY KEY, name text, "order" uuid REFERENCES twin.orders, created_at timestamptz NOT NULL DEFAULT now(), updated_at timestamptz NOT NULL DEFAULT now(), deleted_at timestamptz)`,
 		`CREATE INDEX ON twin.boats (owner)`, `CREATE INDEX ON twin.orders (boat)`, `CREATE INDEX ON twin.entries ("order")`,

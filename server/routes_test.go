@@ -33,7 +33,7 @@ var builderRoutes = map[string]string{
 	"editor": `GET /api/apps/:app/gate; DELETE /api/apps/:app/imports/:import; DELETE /api/apps/:app/invitations/:invitation; DELETE /api/apps/:app/tables/:table/bin; DELETE /api/apps/:app/tables/:table/records/:record;
 		DELETE /api/apps/:app/views/:view; PATCH /api/apps/:app/tables/:table/records/:record; POST /api/apps/:app/changes; POST /api/apps/:app/imports; POST /api/apps/:app/imports/propose;
 		POST /api/apps/:app/help; POST /api/apps/:app/invitations; POST /api/apps/:app/leftovers/:import/drop; POST /api/apps/:app/leftovers/:import/retry; POST /api/apps/:app/mail-trials; POST /api/apps/:app/pictures; POST /api/apps/:app/sender; POST /api/apps/:app/sender/confirm;
-		POST /api/apps/:app/publish; POST /api/apps/:app/pages/proposal; POST /api/apps/:app/redo; POST /api/apps/:app/tables/:table/bulk; POST /api/apps/:app/tables/:table/fields/:field/files; POST /api/apps/:app/tables/:table/named;
+		POST /api/apps/:app/publish; POST /api/apps/:app/pages/proposal; POST /api/apps/:app/redo; POST /api/apps/:app/discard; POST /api/apps/:app/tables/:table/bulk; POST /api/apps/:app/tables/:table/fields/:field/files; POST /api/apps/:app/tables/:table/named;
 		POST /api/apps/:app/tables/:table/records; POST /api/apps/:app/tables/:table/records/:record/bring-back; POST /api/apps/:app/tables/:table/records/:record/restore;
 		POST /api/apps/:app/tables/:table/views; POST /api/apps/:app/undo; POST /api/apps/:app/uploads; POST /api/apps/:app/waiting/:waiting; PUT /api/apps/:app/views/:view;
 		POST /stage/:app/:as/-/files/:block/:field; POST /stage/:app/:as/-/forms/:block; POST /stage/:app/:as/-/lists/:block/rows/:record`,
@@ -280,6 +280,7 @@ func body(route string) any {
 		"/imports":               map[string]any{"uploads": []string{id}, "proposal": map[string]any{"sheets": []any{}}},
 		"/effects":               map[string]any{"change": map[string]any{"kind": "remove", "of": "boat"}},
 		"/rows/:record":          map[string]any{"path": "orders", "revision": 1, "values": map[string]any{}},
+		"/discard":               map[string]any{"since": 1},
 		"/kept":                  map[string]any{"values": map[string]any{}},
 		"/pages/proposal":        map[string]any{"tables": []string{}, "roles": []string{}, "take": []string{}},
 		"/named":                 map[string]any{"name": "x"},

@@ -275,3 +275,35 @@ func TestAHeldAppLetsPeopleIn(t *testing.T) {
 	}))
 	assert.Equal(t, 4, l.Count(l.Founder(), "sail"))
 }
+
+// TestDiscardTakesBackOnesOwn takes back what one did since a revision, and stops at what
+// another did.
+func TestDiscardTakesBackOnesOwn(t *testing.T) {
+	l := acttest.NewLoft(t)
+	name := func(name, by string) int64 {
+		_, err := l.Acts.Apply(t.Context(), l.App.ID, by, blueprint.Setting("all", "name", name))
+		require.NoError(t, err)
+		walk, err := l.Apps.CanWalk(t.Context(), l.App.ID)
+		require.NoError(t, err)
+		return walk.Newest
+	}
+	since := name("First", "Ann")
+	name("Second", "Ann")
+	name("Third", "Ann")
+	said, err := l.Acts.Discard(t.Context(), l.App.ID, "Ann", since)
+	require.NoError(t, err)
+	assert.Len(t, said, 2)
+	assert.Equal(t, "First", l.Blueprint().Page("all").Name)
+	said, err = l.Acts.Discard(t.Context(), l.App.ID, "Ann", since)
+	require.NoError(t, err)
+	assert.Empty(t, said, "there is nothing more")
+	name("Second", "Ann")
+	name("Third", "Ben")
+	name("Fourth", "Ann")
+	said, err = l.Acts.Discard(t.Context(), l.App.ID, "Ann", since)
+	var problem *words.Problem
+	require.ErrorAs(t, err, &problem)
+	assert.Equal(t, "discard-others", problem.Code)
+	assert.Len(t, said, 1)
+	assert.Equal(t, "Third", l.Blueprint().Page("all").Name, "what another did stays")
+}

@@ -23,6 +23,51 @@ func (a *Acts) Undo(ctx context.Context, id, by string) ([]string, error) {
 	return a.walk(ctx, id, by, store.Done, store.Undone, "id DESC", false)
 }
 
+// mostDiscarded is how many activities are taken back at once at most.
+const mostDiscarded = 500
+
+// Discard takes back what somebody did in the draft since an activity, the newest first, and
+// gives the sentences. It stops, and says so, where another did something.
+func (a *Acts) Discard(ctx context.Context, id, by string, since int64) ([]string, error) {
+	out := []string{}
+	for range mostDiscarded {
+		newest, err := a.newest(ctx, id)
+		if err != nil || newest.ID <= since {
+			return out, err
+		}
+		if !madeBy(newest, by, store.WorkOf(ctx).Doer()) {
+			return out, words.New("discard-others", "who", newest.MadeBy, "what", newest.Sentences)
+		}
+		said, err := a.Undo(ctx, id, by)
+		if err != nil {
+			return out, err
+		}
+		out = append(out, said...)
+	}
+	return out, nil
+}
+
+// madeBy tells whether an activity is somebody's: by the id where it has one, as two can have
+// the same name.
+func madeBy(a store.Activity, by string, id *string) bool {
+	if a.MadeByID != nil && id != nil {
+		return *a.MadeByID == *id
+	}
+	return a.MadeBy == by
+}
+
+// newest gives the newest activity in the draft of an app that holds, or an empty one.
+func (a *Acts) newest(ctx context.Context, id string) (activity store.Activity, err error) {
+	err = a.Do(ctx, func(u *Unit) error {
+		err := u.Tx.Where("app_id = ? AND status = ?", id, store.Done).Order("id DESC").Take(&activity).Error
+		if errors.Is(err, gorm.ErrRecordNotFound) {
+			return nil
+		}
+		return err
+	})
+	return activity, err
+}
+
 // Redo does again what was undone last.
 func (a *Acts) Redo(ctx context.Context, id, by string) ([]string, error) {
 	return a.walk(ctx, id, by, store.Undone, store.Done, "id ASC", true)

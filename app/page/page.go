@@ -345,6 +345,11 @@ func (v *View) texts(of ...*expr.Checked) records.Read {
 
 // filled gives a text with what was read for its placeholders.
 func (v *View) filled(source string, got []records.Result) (Words, error) {
+	return v.filledBy(source, got, func(text string) string { return text })
+}
+
+// filledBy is filled with each of what was read written in a way.
+func (v *View) filledBy(source string, got []records.Result, write func(string) string) (Words, error) {
 	t, err := v.template(source)
 	if err != nil {
 		return Words{}, err
@@ -352,7 +357,7 @@ func (v *View) filled(source string, got []records.Result) (Words, error) {
 	texts := make([]string, len(t.Checked()))
 	for i := range texts {
 		if text := got[0].Texts[i]; text != nil {
-			texts[i] = *text
+			texts[i] = write(*text)
 		}
 	}
 	out := Words{Text: t.Text(texts)}

@@ -1,6 +1,14 @@
 package page
 
 import (
+	"bytes"
+	"fmt"
+	"strings"
+	"unicode"
+
+	"github.com/yuin/goldmark"
+	"github.com/yuin/goldmark/renderer/html"
+
 	"pinegate/core/blueprint"
 	"pinegate/store/records"
 )
@@ -9,6 +17,7 @@ import (
 type Heading struct {
 	Head
 	Words
+	Size string `json:"size,omitempty"`
 }
 
 func headingReads(v *View, x *blueprint.HeadingBlock) ([]records.Read, error) {
@@ -17,20 +26,53 @@ func headingReads(v *View, x *blueprint.HeadingBlock) ([]records.Read, error) {
 
 func showHeading(v *View, x *blueprint.HeadingBlock, got []records.Result) (*Heading, error) {
 	w, err := v.filled(x.Text, got)
-	return &Heading{Words: w}, err
+	return &Heading{Words: w, Size: string(x.Size)}, err
 }
 
 // Text is a text as it is shown.
 type Text struct {
 	Head
 	Words
+	HTML string `json:"html"` // made of Markdown; what values hold is no Markdown
+	Size string `json:"size,omitempty"`
 }
 
 func textReads(v *View, x *blueprint.TextBlock) ([]records.Read, error) { return v.reading(x.Text) }
 
 func showText(v *View, x *blueprint.TextBlock, got []records.Result) (*Text, error) {
 	w, err := v.filled(x.Text, got)
-	return &Text{Words: w}, err
+	if err != nil {
+		return nil, err
+	}
+	marked, err := v.filledBy(x.Text, got, literal)
+	if err != nil {
+		return nil, err
+	}
+	out := &Text{Words: w, Size: string(x.Size)}
+	out.HTML, err = inHTML(marked.Text)
+	return out, err
+}
+
+// literal writes a value so that Markdown takes it as it is, CommonMark 2.4.
+func literal(text string) string {
+	var b strings.Builder
+	for _, r := range text {
+		if r < 128 && unicode.IsOneOf([]*unicode.RangeTable{unicode.Punct, unicode.Symbol}, r) {
+			b.WriteByte('\\')
+		}
+		b.WriteRune(r)
+	}
+	return b.String()
+}
+
+// inHTML makes HTML of Markdown. HTML in it is left out, and so are links that would run
+// something.
+func inHTML(text string) (string, error) {
+	var out bytes.Buffer
+	if err := goldmark.New(goldmark.WithRendererOptions(html.WithHardWraps())).Convert([]byte(text), &out); err != nil {
+		return "", fmt.Errorf("read a text as Markdown: %w", err)
+	}
+	return out.String(), nil
 }
 
 // Button is a button as it is shown; without a target it is not.

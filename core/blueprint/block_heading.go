@@ -7,13 +7,40 @@ var headingKind = BlockKind{
 	Label: "A heading",
 	Noun:  "heading",
 	Help:  "A line in large letters",
+	Toned: true,
 	New:   func() Block { return &HeadingBlock{} },
 }
 
 // HeadingBlock is a line in large letters, with placeholders.
 type HeadingBlock struct {
 	BlockHead
-	Text string `json:"text"`
+	Text string   `json:"text"`
+	Size TextSize `json:"size,omitempty"`
+}
+
+// TextSize is how large letters are.
+type TextSize string
+
+// The sizes of letters.
+const (
+	NormalText  TextSize = ""
+	SmallText   TextSize = "small"
+	LargeText   TextSize = "large"
+	DisplayText TextSize = "display"
+)
+
+// sizeProp is the setting of the size of letters.
+func sizeProp(at *TextSize) prop.Prop {
+	return prop.Prop{
+		Name:  "size",
+		Label: "Size",
+		Noun:  "the size",
+		Help:  "How large its letters are",
+		Group: "Look",
+		Say:   ". Its size is {}",
+		Value: prop.Pick(at, prop.Option{Value: "", Words: "normal"}, prop.Option{Value: string(SmallText), Words: "small"},
+			prop.Option{Value: string(LargeText), Words: "large"}, prop.Option{Value: string(DisplayText), Words: "display"}),
+	}
 }
 
 // Row gives the kind.
@@ -26,7 +53,9 @@ func (*HeadingBlock) Called(c Context) string { return calledBlock(&headingKind,
 func (*HeadingBlock) Core(Context) string { return "A heading says {text}" }
 
 // Props lists its settings.
-func (x *HeadingBlock) Props(c Context) []prop.Prop { return []prop.Prop{textProp(&x.Text, c)} }
+func (x *HeadingBlock) Props(c Context) []prop.Prop {
+	return []prop.Prop{textProp(&x.Text, c), sizeProp(&x.Size)}
+}
 
 // Start gives it words.
 func (x *HeadingBlock) Start(Context) { orStart(&x.Text, "New heading") }

@@ -6,15 +6,17 @@ var textKind = BlockKind{
 	Name:   "text",
 	Label:  "A text",
 	Noun:   "text",
-	Help:   "A paragraph or several",
+	Help:   "A paragraph or several, with **bold**, lists and links as in Markdown",
 	InRows: true,
+	Toned:  true,
 	New:    func() Block { return &TextBlock{} },
 }
 
 // TextBlock is a text with placeholders.
 type TextBlock struct {
 	BlockHead
-	Text string `json:"text"`
+	Text string   `json:"text"` // Markdown
+	Size TextSize `json:"size,omitempty"`
 }
 
 // Row gives the kind.
@@ -27,7 +29,9 @@ func (*TextBlock) Called(c Context) string { return calledBlock(&textKind, c) }
 func (*TextBlock) Core(Context) string { return "A text says {text}" }
 
 // Props lists its settings.
-func (x *TextBlock) Props(c Context) []prop.Prop { return []prop.Prop{textProp(&x.Text, c)} }
+func (x *TextBlock) Props(c Context) []prop.Prop {
+	return []prop.Prop{textProp(&x.Text, c), sizeProp(&x.Size)}
+}
 
 // Start gives it words.
 func (x *TextBlock) Start(Context) { orStart(&x.Text, "Write something here.") }

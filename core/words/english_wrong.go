@@ -71,6 +71,7 @@ var englishWrong = map[string]string{
 	"in-use":         "Nothing was removed: {uses} uses {thing}. Change that first.||Nothing was removed: {uses} use {thing}. Change those first.",
 	"not-movable":    "You can’t move {thing}.",
 	"not-removable":  "You can’t remove {thing}: every app has it.",
+	"discard-others": "{who} did something since: {what}. What you did before that can only be undone one by one.",
 	"embed-address":  "Write the whole address of a page that is encrypted, such as https://map.example/harbour.",
 	"kept-much":      "Your browser can’t keep so much. Keep shorter texts.",
 	"part-circle":    "A part can’t use itself, and parts can use each other {n} deep at most. Take {thing} out.",

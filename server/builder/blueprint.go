@@ -27,6 +27,7 @@ type AppOut struct {
 	LiveVersion int              `json:"liveVersion"`
 	Member      store.MemberRole `json:"member"`      // what the builder is here
 	Unpublished int              `json:"unpublished"` // differences between draft and live
+	Newest      int64            `json:"newest"`      // id of the newest activity that holds, 0 for none
 	CanUndo     bool             `json:"canUndo"`
 	CanRedo     bool             `json:"canRedo"`
 	Tables      []TableOut       `json:"tables"`
@@ -137,6 +138,16 @@ func (h *Handlers) registerBlueprint(api huma.API) {
 		said, err := h.Acts.Undo(ctx, r.app.ID, r.builder.Name)
 		return out(Revised{Sentences: said, Added: []string{}}), err
 	})
+	appRoute(h, api, store.Editor, http.MethodPost, "/discard", "Take back what one did since an activity",
+		func(ctx context.Context, r request, in struct {
+			Own
+			Body struct {
+				Since int64 `json:"since" minimum:"0" doc:"Id of the newest activity that is to hold"`
+			}
+		}) (*output[Revised], error) {
+			said, err := h.Acts.Discard(ctx, r.app.ID, r.builder.Name, in.Body.Since)
+			return out(Revised{Sentences: said, Added: []string{}}), err
+		})
 	appRoute(h, api, store.Editor, http.MethodPost, "/redo", "Redo", func(ctx context.Context, r request, _ Own) (*output[Revised], error) {
 		said, err := h.Acts.Redo(ctx, r.app.ID, r.builder.Name)
 		return out(Revised{Sentences: said, Added: []string{}}), err
@@ -158,9 +169,11 @@ func (h *Handlers) app(ctx context.Context, r request, _ Own) (*output[AppOut], 
 	catalog := b.Catalog()
 	o := AppOut{ID: r.app.ID, Slug: r.app.Slug, Name: r.app.Name, Revision: r.app.Revision, LiveVersion: r.app.LiveVersion,
 		Member: r.app.Member, Tables: []TableOut{}, Roles: []RoleOut{}, Pages: []PageOut{}}
-	if o.CanUndo, o.CanRedo, err = h.Apps.CanWalk(ctx, r.app.ID); err != nil {
+	walk, err := h.Apps.CanWalk(ctx, r.app.ID)
+	if err != nil {
 		return nil, err
 	}
+	o.Newest, o.CanUndo, o.CanRedo = walk.Newest, walk.Newest > 0, walk.Redo
 	summary, err := h.Apps.Summary(ctx, r.app)
 	if err != nil {
 		return nil, err

@@ -17,12 +17,19 @@ func (a *Apps) History(ctx context.Context, id string, limit int) ([]store.Activ
 }
 
 // CanWalk tells whether there is something to undo, and to redo.
-func (a *Apps) CanWalk(ctx context.Context, id string) (undo, redo bool, err error) {
-	var found []store.Status
-	err = a.db.WithContext(ctx).Model(&store.Activity{}).Where("app_id = ? AND status <> ?", id,
-		store.Dropped).Distinct("status").Pluck("status", &found).Error
-	for _, s := range found {
-		undo, redo = undo || s == store.Done, redo || s == store.Undone
+func (a *Apps) CanWalk(ctx context.Context, id string) (Walk, error) {
+	var out Walk
+	err := a.db.WithContext(ctx).Raw(`SELECT COALESCE(max(id) FILTER (WHERE status = ?), 0) AS newest,
+			COALESCE(bool_or(status = ?), false) AS redo FROM activities WHERE app_id = ?`, store.Done, store.Undone, id).Scan(&out).Error
+	if err != nil {
+		return out, fmt.Errorf("find what can be undone: %w", err)
 	}
-	return undo, redo, err
+	return out, nil
+}
+
+// Walk is where along what was done an app is: the id of the newest activity that holds, 0
+// where there is none, and whether some can be done again.
+type Walk struct {
+	Newest int64
+	Redo   bool
 }

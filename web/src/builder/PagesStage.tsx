@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from "react";
 import { toast } from "sonner";
 import type { StageMessage } from "../runtime/stage";
 import { wordsOf } from "../shared/api/client";
-import { type AppOut, type Change, type Grid, useChange, useOfApp } from "./api";
+import { type AppOut, type Change, type Grid, useChange, useDiscard, useOfApp } from "./api";
 import { LiveLook } from "./people/LiveLook";
 import { PageReasons } from "./people/PageReasons";
 import { SettingForm } from "./script/SettingForm";
@@ -92,6 +92,7 @@ export function PagesStage({ app, page, as, onPage, marked, onMark }: PagesStage
 						Live
 					</button>
 				)}
+				<Discard app={app} />
 				<a
 					className="link inline-flex items-center gap-1 whitespace-nowrap"
 					href={address || src}
@@ -148,6 +149,46 @@ export function PagesStage({ app, page, as, onPage, marked, onMark }: PagesStage
 	);
 }
 
+/** Gives up what one changed since one came here. */
+function Discard({ app }: { app: AppOut }) {
+	const [since, setSince] = useState(app.newest);
+	const [asking, setAsking] = useState(false);
+	const discard = useDiscard(app.id);
+	if (app.member === "viewer" || app.newest <= since) return null;
+	return (
+		<>
+			<button type="button" className="px-2 py-1 rounded-md text-soft" onClick={() => setAsking(true)}>
+				Discard
+			</button>
+			<Modal title="Discard your changes?" open={asking} onClose={() => setAsking(false)}>
+				<p>
+					This takes back what you changed since you opened this stop, the newest first. <b>Redo</b> brings it back.
+				</p>
+				<p className="flex gap-2 mt-4">
+					<button
+						type="button"
+						className="btn btn-danger"
+						disabled={discard.isPending}
+						onClick={() => discard.mutate(since, { onSettled: () => setAsking(false) })}
+					>
+						Discard
+					</button>
+					<button
+						type="button"
+						className="btn"
+						onClick={() => {
+							setSince(app.newest);
+							setAsking(false);
+						}}
+					>
+						Keep them
+					</button>
+				</p>
+			</Modal>
+		</>
+	);
+}
+
 interface FrameUse {
 	app: AppOut;
 	as: string;
@@ -189,6 +230,9 @@ function useFrame(use: FrameUse) {
 					break;
 				case "pinegate:remove":
 					run({ kind: "remove", of: e.data.block });
+					break;
+				case "pinegate:set":
+					run({ kind: "set", of: e.data.block, values: e.data.values });
 					break;
 				case "pinegate:add":
 					if (now.current.app.member !== "viewer") now.current.onAdd({ into: e.data.into, at: e.data.at });

@@ -112,7 +112,7 @@ function Open({ app, stop }: { app: AppOut; stop: Stop }) {
 }
 
 /** What has lines of its own in the script, which open when it is added. */
-const groups = ["table", "list", "role", "page"];
+const groups = ["table", "list", "role", "page", "part", "kept"];
 
 function firstOf(app: AppOut, stop: Stop): string {
 	const list = { data: app.tables, people: app.roles, pages: app.pages, publish: [] }[stop];

@@ -117,6 +117,17 @@ export function useWalk(app: string, way: "undo" | "redo") {
 	});
 }
 
+/** Takes back what one did since an activity. */
+export function useDiscard(app: string) {
+	const refresh = useRefresh(app);
+	return useMutation({
+		mutationFn: (since: number) => request<Revised>("POST", appUrl(app, "/discard"), { since }),
+		onSettled: refresh,
+		onSuccess: (r) => toast.success(`Discarded: ${r.sentences?.join(", ")}`),
+		onError: (e) => toast.error(wordsOf(e), { duration: 10_000 }),
+	});
+}
+
 /** Asks for something to be done that changes what is read with the keys. */
 export function useDo<V>(keys: string[], send: (v: V) => Promise<unknown>, onDone?: () => void) {
 	const client = useQueryClient();

@@ -1,9 +1,17 @@
 import { Plus } from "lucide-react";
-import { createContext, type DragEvent, type KeyboardEvent, useContext, useEffect, useState } from "react";
+import {
+	createContext,
+	type DragEvent,
+	type KeyboardEvent,
+	type PointerEvent,
+	useContext,
+	useEffect,
+	useState,
+} from "react";
 import { BlockView } from "./blocks";
 import "./stage.css";
 import type { Block, Page, Where } from "./place";
-import { onMessage, tellAdd, tellBlock, tellMove, tellRemove } from "./stage";
+import { onMessage, tellAdd, tellBlock, tellMove, tellRemove, tellSet } from "./stage";
 
 const dragged = "application/x-pinegate-stage-block";
 
@@ -83,7 +91,9 @@ function Staged({ block: b, into, at, among }: { block: Block; into: string; at:
 	const keys = (e: KeyboardEvent) => {
 		if (e.target !== e.currentTarget) return;
 		const to = at + (e.key === "ArrowUp" ? -1 : e.key === "ArrowDown" ? 1 : 0);
+		const wider = e.key === "ArrowRight" ? 1 : e.key === "ArrowLeft" ? -1 : 0;
 		if (e.altKey && to !== at && to >= 0 && to < among) tellMove(b.id, to);
+		else if (e.altKey && wider) tellWidth(b, wider);
 		else if (e.key === "Delete") tellRemove(b.id);
 		else if (e.key === "Enter") choose(b.id);
 		else return;
@@ -93,7 +103,7 @@ function Staged({ block: b, into, at, among }: { block: Block; into: string; at:
 		// biome-ignore lint/a11y/useSemanticElements: a group holds whatever the block is
 		<div
 			role="group"
-			aria-label={`${b.kind}, block ${at + 1} of ${among}. Alt and arrows move it, Delete removes it.`}
+			aria-label={`${b.kind}, block ${at + 1} of ${among}. Alt with up and down moves it, with left and right makes it narrower or wider, Delete removes it.`}
 			// biome-ignore lint/a11y/noNoninteractiveTabindex: blocks are chosen and moved by keys
 			tabIndex={0}
 			draggable
@@ -125,6 +135,8 @@ function Staged({ block: b, into, at, among }: { block: Block; into: string; at:
 			onDrop={(e) => drop(e, into, Number(over.split(" ")[1] ?? at))}
 		>
 			<Between into={into} at={at} />
+			{b.id === marked && <Bar block={b} />}
+			<Edge block={b} />
 			{b.kind === "group" ? (
 				<BlockView block={b} where={where} inside={<Held blocks={b.blocks} into={b.id} />} />
 			) : (
@@ -162,6 +174,90 @@ function Between({ into, at, last }: { into: string; at: number; last?: boolean 
 			>
 				<Plus size={14} aria-hidden /> <span>{last ? "Add a block" : "Add a block here"}</span>
 			</button>
+		</div>
+	);
+}
+
+/** The widths of a block from narrow to wide, with the part of the row that they take. */
+const widths: [string, number][] = [
+	["quarter", 1 / 4],
+	["third", 1 / 3],
+	["half", 1 / 2],
+	["two thirds", 2 / 3],
+	["", 1],
+];
+
+/** Makes a block narrower or wider by a step. */
+function tellWidth(b: Block, by: number) {
+	const now = widths.findIndex(([w]) => w === (b.width ?? ""));
+	const next = widths[now + by];
+	if (next) tellSet(b.id, { width: next[0] });
+}
+
+/** The width that is nearest to a part of the row. */
+export function widthOf(part: number): string {
+	return [...widths].sort((x, y) => Math.abs(x[1] - part) - Math.abs(y[1] - part))[0]?.[0] ?? "";
+}
+
+/** The right edge of a block, which is dragged to change its width. */
+function Edge({ block }: { block: Block }) {
+	const [to, setTo] = useState<string | null>(null);
+	const part = (e: PointerEvent<HTMLElement>) => {
+		const box = e.currentTarget.closest("[data-block]") as HTMLElement;
+		const row = box.parentElement as HTMLElement;
+		return (e.clientX - box.getBoundingClientRect().left) / row.getBoundingClientRect().width;
+	};
+	return (
+		<button
+			type="button"
+			tabIndex={-1}
+			aria-hidden
+			className={`stage-edge ${to !== null ? "stage-edge-held" : ""}`}
+			title="Drag to change the width"
+			onPointerDown={(e) => {
+				e.preventDefault();
+				e.stopPropagation();
+				e.currentTarget.setPointerCapture(e.pointerId);
+				setTo(block.width ?? "");
+			}}
+			onPointerMove={(e) => to !== null && setTo(widthOf(part(e)))}
+			onPointerUp={() => {
+				if (to !== null && to !== (block.width ?? "")) tellSet(block.id, { width: to });
+				setTo(null);
+			}}
+			onPointerCancel={() => setTo(null)}
+			onClick={(e) => e.stopPropagation()}
+		>
+			{to !== null && <span className="stage-width">{to || "whole row"}</span>}
+		</button>
+	);
+}
+
+const tones = ["quiet", "good", "attention", "danger", "accent"];
+const sizes = ["small", "large", "display"];
+/** The kinds that can have a tone. */
+const toned = ["heading", "text", "button", "group"];
+
+/** What of the chosen block is changed right there: the size and the tone of words. */
+function Bar({ block }: { block: Block }) {
+	const size = block.kind === "heading" || block.kind === "text" ? (block.size ?? "") : undefined;
+	if (!toned.includes(block.kind)) return null;
+	const choose = (label: string, name: string, value: string, options: string[]) => (
+		<label>
+			{label}
+			<select value={value} onChange={(e) => tellSet(block.id, { [name]: e.target.value })}>
+				<option value="">{name === "tone" ? "plain" : "normal"}</option>
+				{options.map((o) => (
+					<option key={o}>{o}</option>
+				))}
+			</select>
+		</label>
+	);
+	return (
+		// biome-ignore lint/a11y/noStaticElementInteractions: what is pressed is in it
+		<div className="stage-bar" onClick={(e) => e.stopPropagation()} onKeyDown={(e) => e.stopPropagation()}>
+			{size !== undefined && choose("Size", "size", size, sizes)}
+			{choose("Tone", "tone", block.tone ?? "", tones)}
 		</div>
 	);
 }

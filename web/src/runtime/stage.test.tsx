@@ -2,7 +2,7 @@ import { act, createEvent, fireEvent, screen } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { show } from "../testing";
 import type { Page } from "./place";
-import StageBlocks from "./StageBlocks";
+import StageBlocks, { widthOf } from "./StageBlocks";
 import * as stage from "./stage";
 
 vi.mock("./stage", async (original) => ({
@@ -11,6 +11,7 @@ vi.mock("./stage", async (original) => ({
 	tellMove: vi.fn(),
 	tellAdd: vi.fn(),
 	tellRemove: vi.fn(),
+	tellSet: vi.fn(),
 }));
 
 const page = {
@@ -49,6 +50,32 @@ describe("blocks on the stage", () => {
 		expect(stage.tellRemove).toHaveBeenCalledWith("b");
 	});
 
+	it("are made narrower and wider by keys, and by dragging their edge", async () => {
+		const { person, at } = blocks();
+		act(() => at(1).focus());
+		await person.keyboard("{Alt>}{ArrowLeft}{/Alt}");
+		expect(stage.tellSet).toHaveBeenLastCalledWith("b", { width: "two thirds" });
+		await person.keyboard("{Alt>}{ArrowRight}{/Alt}");
+		expect(stage.tellSet).toHaveBeenCalledTimes(1); // it takes the whole row
+		expect([0.1, 0.3, 0.4, 0.45, 0.7, 0.9].map(widthOf)).toEqual([
+			"quarter",
+			"third",
+			"third",
+			"half",
+			"two thirds",
+			"",
+		]);
+	});
+
+	it("have their size and tone chosen where they stand", async () => {
+		const { person, at } = blocks();
+		await person.click(at(1));
+		await person.selectOptions(screen.getByLabelText("Size"), "display");
+		expect(stage.tellSet).toHaveBeenLastCalledWith("b", { size: "display" });
+		await person.selectOptions(screen.getByLabelText("Tone"), "good");
+		expect(stage.tellSet).toHaveBeenLastCalledWith("b", { tone: "good" });
+	});
+
 	it("do not move beyond the ends, nor without Alt", async () => {
 		const { person, at } = blocks();
 		act(() => at(0).focus());
@@ -60,7 +87,9 @@ describe("blocks on the stage", () => {
 
 	it("say how they are moved, to those who do not see them", () => {
 		const { at } = blocks();
-		expect(at(0).getAttribute("aria-label")).toBe("heading, block 1 of 3. Alt and arrows move it, Delete removes it.");
+		expect(at(0).getAttribute("aria-label")).toBe(
+			"heading, block 1 of 3. Alt with up and down moves it, with left and right makes it narrower or wider, Delete removes it.",
+		);
 	});
 
 	it("have a place for another between them, and at the end", async () => {

@@ -8,6 +8,7 @@ export type StageMessage =
 	| { type: "pinegate:move"; block: string; to: number; into?: string }
 	| { type: "pinegate:add"; into: string; at: number }
 	| { type: "pinegate:remove"; block: string }
+	| { type: "pinegate:set"; block: string; values: { [setting: string]: string } }
 	| { type: "pinegate:mark"; block: string }
 	| { type: "pinegate:refresh" };
 
@@ -42,6 +43,10 @@ export const tellAdd = (into: string, at: number) => tell({ type: "pinegate:add"
 
 /** Tells the builder that a block is to be removed. */
 export const tellRemove = (block: string) => tell({ type: "pinegate:remove", block });
+
+/** Tells the builder that settings of a block were changed where it stands. */
+export const tellSet = (block: string, values: { [setting: string]: string }) =>
+	tell({ type: "pinegate:set", block, values });
 
 /** Calls back with what the builder tells. */
 export function onMessage(then: (message: StageMessage) => void): () => void {

@@ -7,7 +7,12 @@ import type { BlockProps } from ".";
 export function Heading({ block, first }: BlockProps<"heading">) {
 	const Tag = first ? "h1" : "h2";
 	const ref = useRef<HTMLHeadingElement>(null);
-	if (!onStage) return <Tag className="page-heading">{block.text}</Tag>;
+	if (!onStage)
+		return (
+			<Tag className="page-heading" data-size={block.size}>
+				{block.text}
+			</Tag>
+		);
 	const source = block.source ?? "";
 	const show = (text: string) => {
 		if (ref.current) ref.current.textContent = text;
@@ -32,6 +37,7 @@ export function Heading({ block, first }: BlockProps<"heading">) {
 			ref={ref}
 			key={block.text}
 			className="page-heading editable"
+			data-size={block.size}
 			contentEditable="plaintext-only"
 			suppressContentEditableWarning
 			title="Click to change these words"

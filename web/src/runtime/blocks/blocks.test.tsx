@@ -26,7 +26,7 @@ const form = (more: object = {}) =>
 	});
 
 describe("a group", () => {
-	const text = (id: string, words: string) => ({ id, kind: "text", text: words });
+	const text = (id: string, words: string) => ({ id, kind: "text", html: `<p>${words}</p>` });
 	const group = (more: object) => block({ kind: "group", title: "Details", blocks: [text("t1", "First")], ...more });
 
 	it("is folded until somebody opens it", async () => {

@@ -27,7 +27,7 @@ const part = {
 	blocks: [
 		button("a", "Plan"),
 		button("b", "Drop"),
-		{ id: "use~h", kind: "text", text: "The hint of Drop", while: { value: "hint", is: "b" } },
+		{ id: "use~h", kind: "text", html: "The hint of Drop", while: { value: "hint", is: "b" } },
 	],
 };
 const rows = () => one(list({ ways: ["lines"], as: "lines", open: "boat", inside: { 1: [part], 2: [part] } }));

@@ -227,6 +227,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/discard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take back what one did since an activity */
+        post: operations["post-apps-by-app-discard"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/effects": {
         parameters: {
             query?: never;
@@ -1494,6 +1511,8 @@ export interface components {
             liveVersion: number;
             member: string;
             name: string;
+            /** Format: int64 */
+            newest: number;
             pages: components["schemas"]["PageOut"][];
             /** Format: int64 */
             revision: number;
@@ -2006,6 +2025,13 @@ export interface components {
             samples?: string[];
             stop: boolean;
             text: string;
+        };
+        "Post-apps-by-app-discardRequest": {
+            /**
+             * Format: int64
+             * @description Id of the newest activity that is to hold
+             */
+            since: number;
         };
         "Post-apps-by-app-effectsRequest": {
             change: unknown;
@@ -2839,6 +2865,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CountList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-discard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-apps-by-app-discardRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Revised"];
                 };
             };
             /** @description Error */

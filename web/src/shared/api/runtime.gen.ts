@@ -921,6 +921,7 @@ export interface components {
              */
             kind: "heading";
             reacts?: components["schemas"]["Reaction"][];
+            size?: string;
             source?: string;
             text: string;
             tone?: string;
@@ -1231,6 +1232,7 @@ export interface components {
             version: string;
         };
         Text: {
+            html: string;
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1238,6 +1240,7 @@ export interface components {
              */
             kind: "text";
             reacts?: components["schemas"]["Reaction"][];
+            size?: string;
             source?: string;
             text: string;
             tone?: string;
