@@ -129,9 +129,10 @@ func TestListsAreAccessibleInAllThemes(t *testing.T) {
 	pages := []struct{ path, words string }{
 		{"/orders", "In the yard"}, {"/orders?p_orders_b.as=table", "Who does it"}, {"/haul-outs", "Agenda"},
 		{"/haul-outs?p_hauls_b.span=agenda", "Haul"}, {"/haul-outs?p_hauls_b.as=lines", "Haul"}, {"/invoices", "Draft"},
+		{"/berths", "Longest boat"}, {"/new-requests", "Lines"},
 	}
 	for i, theme := range []string{"Harbour", "Meadow", "Slate", "Clay", "Paper", "Night ferry"} {
-		set(map[string]any{"theme": theme})
+		set(map[string]any{"theme": theme, "look.menu": map[bool]any{true: "side"}[i%2 == 1]})
 		w.live()
 		w.must(w.Size(1280, 900))
 		shown := pages

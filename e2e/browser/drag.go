@@ -59,3 +59,19 @@ func (p *Person) Drag(from, to, held, over string, finger bool) error {
 	}
 	return point(input.DispatchMouseEventTypeMouseReleased, input.DispatchTouchEventTypeTouchEnd, end[0], end[1])
 }
+
+// Point points at what a selector finds: by mouse, or with a finger that touches it and goes.
+func (p *Person) Point(selector string, finger bool) error {
+	at, err := p.middle(selector)
+	if err != nil {
+		return err
+	}
+	if !finger {
+		return p.do("move the mouse", chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, at[0], at[1]))
+	}
+	return p.do("touch "+selector,
+		call(input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: input.DispatchTouchEventTypeTouchStart,
+			TouchPoints: []*input.TouchPoint{{X: at[0], Y: at[1]}}}),
+		call(input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: input.DispatchTouchEventTypeTouchEnd,
+			TouchPoints: []*input.TouchPoint{}}))
+}
