@@ -1,6 +1,7 @@
 package page
 
 import (
+	"cmp"
 	"encoding/json"
 	"fmt"
 
@@ -29,6 +30,9 @@ type BoardColumn struct {
 // boardSize is how many cards of a column are read at once, where nothing is said.
 const boardSize = 50
 
+// size is how many cards of a column are read at once.
+func (l *list) size() int { return cmp.Or(l.Size, boardSize) }
+
 // choices lists the choices of the columns, those that are not offered any more among them.
 func (l *list) choices() []Choice {
 	return ColumnOf(l.Seat.Blueprint, l.Seat.Catalog, l.table, l.table.Field(l.Board)).Choices
@@ -37,8 +41,9 @@ func (l *list) choices() []Choice {
 // boardReads lists what is read for a board: the cards of each choice, those of none, and
 // how many there are.
 func (l *list) boardReads(q *query.Selection) []records.Read {
-	if l.Size == 0 {
-		q.Limit = boardSize
+	q.Limit = l.size()
+	if l.byLink() {
+		return l.linkReads(q)
 	}
 	var out []records.Read
 	column := func(n query.Narrow) {
@@ -54,6 +59,9 @@ func (l *list) boardReads(q *query.Selection) []records.Read {
 }
 
 func (l *list) board(to *Records, got []records.Result) (*Board, error) {
+	if l.byLink() {
+		return l.linkBoard(to, got)
+	}
 	counts, err := l.total(got[len(got)-1].Rows)
 	if err != nil {
 		return nil, err

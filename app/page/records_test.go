@@ -331,3 +331,47 @@ func TestDetailsAreOfALinkedRecord(t *testing.T) {
 		assert.Error(t, err, block)
 	}
 }
+
+// TestABoardByALink has a column for each person, with cards read so many of each, and reads
+// each on.
+func TestABoardByALink(t *testing.T) {
+	l := sailing(t, `{"ways":["board"],"board":"owner","size":1,"totals":["area"]}`)
+	l.Add("sail", map[string]any{"name": "Trysail", "area": "9"})
+	got := asked(t, l, l.Founder(), "my-sails", "", "")["list"]
+	assert.Equal(t, []any{"owner"}, got["moves"])
+	columns := map[string]map[string]any{}
+	for _, c := range got["board"].(map[string]any)["columns"].([]any) {
+		columns[c.(map[string]any)["label"].(string)] = c.(map[string]any)
+	}
+	assert.Len(t, columns, 4, "also who has none, and those of no one")
+	assert.Equal(t, []string{"Genoa"}, names(columns["Ines"]["rows"]))
+	assert.Equal(t, 2, int(columns["Ines"]["count"].(float64)))
+	assert.Empty(t, names(columns["Ruth"]["rows"]))
+	assert.Empty(t, columns["Ruth"]["next"])
+	assert.Equal(t, []string{"Trysail"}, names(columns[""]["rows"]))
+	assert.Equal(t, "40", columns["Ines"]["sums"].(map[string]any)["area"])
+	v, err := page.Open(t.Context(), l.Road(), l.Founder(), "my-sails", "")
+	require.NoError(t, err)
+	_, x, err := page.At[*blueprint.RecordsBlock](v, "list")
+	require.NoError(t, err)
+	more, err := v.More(t.Context(), x, columns["Ines"]["next"].(string), l.People["Ines"])
+	require.NoError(t, err)
+	assert.Len(t, more.Rows, 1)
+	assert.Equal(t, "Jib", more.Rows[0]["name"])
+
+	mine := asked(t, l, l.Member("Ines"), "my-sails", "", "")["list"]["board"].(map[string]any)["columns"].([]any)
+	assert.Len(t, mine, 1, "whoever sees no person sees none as a column")
+	assert.Empty(t, mine[0].(map[string]any)["label"])
+	assert.Equal(t, float64(2), mine[0].(map[string]any)["count"])
+}
+
+// TestGroupsOfHiddenRecordsAreOne holds that totals do not tell by whom records are parted
+// that somebody does not see.
+func TestGroupsOfHiddenRecordsAreOne(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"set","of":"list","values":{"filter":null,"sort":"name","falling":null,"group":"owner","totals":["area"]}}`,
+		`{"kind":"set","of":"r.sail","values":{"see":{"extent":"all"}}}`)
+	totals := func(seat *records.Seat) []any { return asked(t, l, seat, "my-sails", "", "")["list"]["totals"].([]any) }
+	assert.Len(t, totals(l.Founder()), 2)
+	mine := totals(l.Member("Ines")) // she sees all sails and no sailor
+	assert.Equal(t, []any{map[string]any{"value": "", "label": "", "count": float64(3), "sums": map[string]any{"area": "60"}}}, mine)
+}

@@ -53,7 +53,7 @@ type RecordsBlock struct {
 	Table       string    `json:"table"`
 	Title       string    `json:"title,omitempty"`   // with placeholders
 	Ways        []ListWay `json:"ways,omitempty"`    // the first is how it begins; none is a table
-	Board       string    `json:"board,omitempty"`   // id of the choice field whose choices are the columns of a board
+	Board       string    `json:"board,omitempty"`   // id of the choice or link whose choices or records are the columns of a board
 	From        string    `json:"from,omitempty"`    // ids of the fields that say when a record is, on a calendar
 	Until       string    `json:"until,omitempty"`   // the last day or moment of it
 	Picture     string    `json:"picture,omitempty"` // id of the field whose picture is shown on cards and in galleries
@@ -210,10 +210,10 @@ func (x *RecordsBlock) looks(c Context) []prop.Prop {
 			Name:  "board",
 			Label: "Columns of the board",
 			Noun:  "the columns of the board",
-			Help:  "A column for each choice of a field",
+			Help:  "A column for each choice of a field, or for each record or person that it links to",
 			Group: "Look",
 			Say:   ", in columns by {}",
-			Value: prop.One(&x.Board, c.Fields(x.Table, func(f *Field) bool { return f.Type == Choose })),
+			Value: prop.One(&x.Board, c.Fields(x.Table, func(f *Field) bool { return f.Type == Choose || f.Type == Link })),
 			Lost:  none("it is no board any more"),
 		})
 	}
@@ -456,6 +456,7 @@ func (x *RecordsBlock) start(c Context) {
 		}
 	}
 	first(&x.Board, x.offers(BoardWay), func(f *Field) bool { return f.Type == Choose })
+	first(&x.Board, x.offers(BoardWay), func(f *Field) bool { return f.Type == Link }) // where there is no choice
 	first(&x.From, x.offers(CalendarWay), func(f *Field) bool { return f.Type == Date || f.Type == TimeStamp })
 	if !x.offers(CalendarWay) {
 		x.Until = ""

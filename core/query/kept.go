@@ -119,7 +119,7 @@ func (c Context) key(l Selection) string {
 		part(id, c.Kept[id])
 	}
 	part(l.Table.ID, l.FilterName, l.Search, l.After, l.ID, strconv.Itoa(l.Limit), strconv.FormatBool(l.Bin), strconv.FormatBool(l.Newest))
-	part(strconv.Itoa(len(l.Texts)))
+	part(strconv.Itoa(len(l.Texts)), l.Each)
 	part(l.Columns...)
 	for _, s := range l.Sorts {
 		part(s.Field, s.Column, strconv.FormatBool(s.Falling))

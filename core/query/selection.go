@@ -32,8 +32,11 @@ type Selection struct {
 	Texts []*expr.Checked
 	After string // cursor of the last record read, or ""
 	Limit int
-	ID    string // the one record to read, or ""
-	Bin   bool   // the deleted records instead; for founders
+	// Each is the id of a field: so many records are read of each of its values, of
+	// [MostEach] at most.
+	Each string
+	ID   string // the one record to read, or ""
+	Bin  bool   // the deleted records instead; for founders
 }
 
 // Sort is a field by which a list is sorted; with a Column, by that extra
@@ -54,6 +57,7 @@ func SortBy(text string, falling bool) Sort {
 // Row columns that are not fields.
 const (
 	sortColumn = "~sort"
+	eachColumn = "~each"
 	labelMark  = "~"
 	// TextsColumn holds the texts that were asked for, null for what is empty.
 	TextsColumn = "~texts"
@@ -134,9 +138,34 @@ func (b *builder) chosen(l Selection) (sql, order string, err error) {
 		}
 		where = append(where, after)
 	}
-	sql = fmt.Sprintf("SELECT %s FROM %s r %s WHERE %s ORDER BY %s LIMIT %d", strings.Join(columns, ", "), relation,
-		joinSQL(s.from.joins), strings.Join(where, " AND "), strings.Join(inside, ", "), l.Limit)
-	return sql, strings.Join(outside, ", "), nil
+	limit := l.Limit
+	if l.Each != "" {
+		part, err := s.part(l, inside)
+		if err != nil {
+			return "", "", err
+		}
+		columns, limit = append(columns, part), l.Limit*MostEach
+	}
+	sql = fmt.Sprintf("SELECT %s FROM %s r %s WHERE %s", strings.Join(columns, ", "), relation, joinSQL(s.from.joins),
+		strings.Join(where, " AND "))
+	if l.Each != "" {
+		sql = fmt.Sprintf("SELECT r.* FROM (%s) r WHERE r.%s <= %d", sql, Quote(eachColumn), l.Limit)
+		inside = outside
+	}
+	return fmt.Sprintf("%s ORDER BY %s LIMIT %d", sql, strings.Join(inside, ", "), limit), strings.Join(outside, ", "), nil
+}
+
+// MostEach is of how many values of a field records are read at most.
+const MostEach = 40
+
+// part numbers the records of each value of a field, in an order.
+func (s *source) part(l Selection, order []string) (string, error) {
+	f := s.b.field(l.Table.ID, l.Each)
+	if f == nil || f.Type.Many {
+		return "", fmt.Errorf("part list of %s: no field %q", l.Table.Name, l.Each)
+	}
+	column, err := s.shownValue(f)
+	return fmt.Sprintf("row_number() OVER (PARTITION BY %s ORDER BY %s) AS %s", column, strings.Join(order, ", "), Quote(eachColumn)), err
 }
 
 // matching gives what the records of a list are read from, and what they must
@@ -187,16 +216,9 @@ func (s *source) shownColumn(f *expr.Field) ([]string, error) {
 	if f.Type.Kind == expr.Record && f.Type.Many {
 		return s.linked(f)
 	}
-	column, err := s.field(f)
+	column, err := s.shownValue(f)
 	if err != nil {
 		return nil, err
-	}
-	if f.Type.Kind == expr.Record && !s.trusted { // of a record that the viewer does not see, not even its id
-		at, err := s.follow(expr.RootRow, []*expr.Field{f}, f.Type.Table)
-		if err != nil {
-			return nil, err
-		}
-		column = at.item
 	}
 	out := []string{jsonColumn(column, f.Type) + " AS " + Quote(f.ID)}
 	if f.Type.Kind == expr.Record {
@@ -210,6 +232,19 @@ func (s *source) shownColumn(f *expr.Field) ([]string, error) {
 		out = append(out, s.b.filesOf(column)+" AS "+Quote(f.ID+labelMark))
 	}
 	return out, nil
+}
+
+// shownValue gives a field as the viewer gets it: of a record that they do not see, not even
+// its id.
+func (s *source) shownValue(f *expr.Field) (string, error) {
+	if f.Type.Kind != expr.Record || f.Type.Many || s.trusted {
+		return s.field(f)
+	}
+	at, err := s.follow(expr.RootRow, []*expr.Field{f}, f.Type.Table)
+	if err != nil {
+		return "", err
+	}
+	return at.item, nil
 }
 
 // FilesTable is the name of the table, in each environment, that tells what the

@@ -46,7 +46,7 @@ func BuildTotals(c Context, t Totals) (Statement, error) {
 	if f == nil || f.Type.Many {
 		return Statement{}, fmt.Errorf("group %s: no field %q", t.Table.Name, t.Group)
 	}
-	by, err := s.field(f)
+	by, err := s.shownValue(f)
 	if err != nil {
 		return Statement{}, err
 	}

@@ -83,7 +83,7 @@ func resultOf(read Read, rows []Row) (out Result, err error) {
 		return out, nil
 	}
 	out.Rows = rows
-	if limit := read.List.Limit; len(rows) > limit {
+	if limit := read.List.Limit; len(rows) > limit && read.List.Each == "" {
 		out.Rows = rows[:limit]
 		out.Next, err = query.Cursor(rows[limit-1])
 	}

@@ -26,7 +26,7 @@ export default function BoardWay({ list, where }: WayProps) {
 	/** Moves a record to a column. */
 	const put = (row: Row, to: Column | undefined, byKeys = false) => {
 		if (to && to.value !== (now(row)[board.field] ?? ""))
-			move(row, { [board.field]: to.value || null }, to.label || "no choice", byKeys);
+			move(row, { [board.field]: to.value || null }, to.label || "none", byKeys);
 	};
 	const drop = ({ active, over }: DragEndEvent) => {
 		setHeld(null);
@@ -90,6 +90,8 @@ function ColumnView({ list, where, column, now, moves, onStep }: ColumnProps) {
 	const field = list.board?.field ?? "";
 	const more = useMore({ id: list.id, rows: column.rows, next: column.next }, where, column.value);
 	const { setNodeRef, isOver } = useDroppable({ id: column.value || none });
+	const linked = [...list.columns, ...list.fields].find((c) => c.id === field)?.kind === "record";
+	const called = column.label || (linked ? "None" : "No choice");
 	const here = (r: Row) => (now(r)[field] ?? "") === column.value;
 	const others = (list.board?.columns ?? []).filter((c) => c.value !== column.value).flatMap((c) => c.rows);
 	const rows = [...others, ...more.rows].filter(here);
@@ -98,10 +100,10 @@ function ColumnView({ list, where, column, now, moves, onStep }: ColumnProps) {
 			ref={setNodeRef}
 			className={`board-column ${isOver ? "board-over" : ""}`}
 			style={{ "--tint": column.colour || "var(--edge)" } as React.CSSProperties}
-			aria-label={column.label || "No choice"}
+			aria-label={called}
 		>
 			<header className="board-head">
-				<h3>{column.label || "No choice"}</h3>
+				<h3>{called}</h3>
 				<span className="board-count">{column.count}</span>
 				<span className="board-sums">
 					<Sums list={list} total={column} />
