@@ -168,7 +168,12 @@ func (s *Server) shell(g *gin.Context) bool {
 		h.Set("Content-Security-Policy", contentPolicy+"; frame-src "+strings.Join(frames, " "))
 	}
 	h.Set("Cache-Control", "no-cache")
-	body := strings.Replace(string(raw), "<title>App</title>", strings.TrimSpace(s.site(app, seat).Head(at)), 1)
+	site := s.site(app, seat)
+	head := site.Head(at)
+	if g.Request.URL.RawQuery == "" {
+		head += site.Early(parts[1:])
+	}
+	body := strings.Replace(string(raw), "<title>App</title>", strings.TrimSpace(head), 1)
 	g.Data(http.StatusOK, "text/html; charset=utf-8", []byte(body))
 	return true
 }

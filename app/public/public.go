@@ -94,6 +94,24 @@ func (s Site) Head(p *blueprint.Page) string {
 	return out.String()
 }
 
+// Early has a browser ask for a page while it still loads the scripts that show it, in the
+// words in which these ask; the parts are those of the address behind that of the app. Only
+// what is an address of a page is asked for.
+func (s Site) Early(parts []string) string {
+	asked := url.Values{}
+	for i, part := range parts {
+		if i > 1 || strings.Trim(part, "abcdefghijklmnopqrstuvwxyz0123456789-") != "" {
+			return ""
+		}
+		asked.Set([]string{"path", "record"}[i], part)
+	}
+	at := s.Path + "/-/page"
+	if len(asked) > 0 {
+		at += "?" + asked.Encode()
+	}
+	return fmt.Sprintf("\t\t<link rel=\"preload\" as=\"fetch\" crossorigin href=\"%s\" />\n", html.EscapeString(at))
+}
+
 // Manifest gives the manifest by which a browser installs the app, after the W3C's Web
 // Application Manifest.
 func (s Site) Manifest() ([]byte, error) {

@@ -51,6 +51,19 @@ func TestAPageIsDescribedByItsFirstWords(t *testing.T) {
 	assert.LessOrEqual(t, len([]rune(said)), 200)
 }
 
+func TestAPageIsAskedForEarly(t *testing.T) {
+	s := loft(t)
+	for parts, want := range map[string]string{"": `href="/a/loft/-/page"`, "my-sails": `href="/a/loft/-/page?path=my-sails"`,
+		"sail 01a0-7": `href="/a/loft/-/page?path=sail&amp;record=01a0-7"`, "~ sign-in": "", "a b c": "", `x"><b>`: "", "Sails": ""} {
+		got := s.Early(strings.Fields(parts))
+		if want == "" {
+			assert.Empty(t, got, parts)
+			continue
+		}
+		assert.Contains(t, got, want, parts)
+	}
+}
+
 func TestItCanBeInstalled(t *testing.T) {
 	s := loft(t, `{"kind":"set","of":"app","values":{"name":"Alder Cove Boatyard","look.accent":"#884400"}}`)
 	raw, err := s.Manifest()
