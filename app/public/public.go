@@ -199,7 +199,7 @@ func (s Site) Offline() []byte {
 <html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1">
 <title>%[1]s</title><style>
 body{margin:0;font-family:system-ui,sans-serif;background:%[3]s;color:#1c2733;min-height:100vh;display:grid;place-items:center}
-main{max-width:26rem;padding:2rem;background:#fff;border-radius:8px;border-top:6px solid %[4]s}
+main{max-width:26rem;margin:1rem;padding:2rem;background:#fff;border-radius:8px;border-top:6px solid %[4]s}
 h1{font-size:1.4rem;margin:0 0 .5rem}a{display:inline-block;margin-top:1rem;font-weight:600;color:inherit}
 </style></head><body><main><h1>You are offline</h1>
 <p>%[1]s needs a connection. What you wrote in forms and did not send is not sent yet.</p>

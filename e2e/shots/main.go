@@ -121,8 +121,8 @@ func run(ctx context.Context, base, dir string) error {
 		t.press("Seen as"), t.see("Or as one person"), t.in(".pop", "You, the founder"))
 	t.do(t.press("Pages"), t.see("The app is called"), t.see("Crane out of use"), t.in("h3", "My boats"),
 		t.see("A heading says “Good to see you"), t.press("Seen as"), t.see("Or as one person"), t.press("Ines Calder"),
-		t.see("Good to see you, Ines Calder"), t.shot("pages"))
-	t.do(t.press("Phone"), t.see("Good to see you, Ines Calder"), t.shot("pages-phone"))
+		t.see("Good to see you, Ines Calder"), t.see("Sandpiper"), t.see("Invoices to pay"), t.shot("pages"))
+	t.do(t.press("Phone"), t.see("Sandpiper"), t.see("Invoices to pay"), t.shot("pages-phone"))
 	t.do(t.press("Data"), t.see("Add an owner"), t.press("Seen as"), t.see("Or as one person"), t.press("You, the founder"),
 		t.in("h3", "Boats"), t.see("60 records"), t.addField(), t.in("nav[aria-label=Trail]", "Publish"), t.see("60 records keep"),
 		t.shot("publish"))
@@ -131,6 +131,8 @@ func run(ctx context.Context, base, dir string) error {
 	t.do(t.open("/a/alder-cove"), t.see("Crane out of use"), t.shot("app-visitor"), t.open("/a/alder-cove/~/sign-up"),
 		t.see("For owners who keep a boat"), t.shot("sign-up"))
 	t.do(func() error { return t.Size(390, 800) }, t.open("/a/alder-cove/my-boats"), t.see("Your email"),
-		t.signIn("ines.calder@sailmail.example"), t.see("Good to see you"), t.shot("app-phone"))
+		t.signIn("ines.calder@sailmail.example"), t.see("Sandpiper"), func() error {
+			return t.Until("see the pictures", `[...document.querySelectorAll('main img')].every(i => i.complete) && all('.steps').length`)
+		}, t.shot("app-phone"))
 	return t.err
 }
