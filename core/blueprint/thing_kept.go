@@ -34,6 +34,36 @@ func keptTypes() []prop.Option {
 	return out
 }
 
+// heldProps lists the settings of what holds values under a name: a kept value, or an input
+// of a part.
+func heldProps(c Context, name *string, holds *FieldType, list *string) []prop.Prop {
+	out := []prop.Prop{
+		{Name: "name", Label: "Name", Noun: "the name", Must: true, Asked: true, Value: named(name)},
+		{
+			Name:   "type",
+			Label:  "It holds",
+			Noun:   "what it holds",
+			Must:   true,
+			Asked:  true,
+			Resets: true,
+			Value:  prop.Pick(holds, keptTypes()...),
+		},
+	}
+	if *holds == Choose {
+		out = append(out, prop.Prop{
+			Name:  "list",
+			Label: "From the list",
+			Noun:  "its choice list",
+			Must:  true,
+			Asked: true,
+			Say:   " from {}",
+			Value: prop.One(list, c.Lists()),
+			Lost:  takesOut,
+		})
+	}
+	return out
+}
+
 // Field gives a field that holds such values, by which they are read and shown.
 func (k *Kept) Field() *Field {
 	return &Field{ID: k.ID, Key: k.Key, Name: k.Name, Type: k.Type, List: k.List}
@@ -55,30 +85,7 @@ func (k *Kept) Core(Context) string { return "It is {type}" }
 
 // Props lists its settings.
 func (k *Kept) Props(c Context) []prop.Prop {
-	out := []prop.Prop{
-		{Name: "name", Label: "Name", Noun: "the name", Must: true, Asked: true, Value: named(&k.Name)},
-		{
-			Name:   "type",
-			Label:  "It holds",
-			Noun:   "what it holds",
-			Must:   true,
-			Asked:  true,
-			Resets: true,
-			Value:  prop.Pick(&k.Type, keptTypes()...),
-		},
-	}
-	if k.Type == Choose {
-		out = append(out, prop.Prop{
-			Name:  "list",
-			Label: "From the list",
-			Noun:  "its choice list",
-			Must:  true,
-			Asked: true,
-			Say:   " from {}",
-			Value: prop.One(&k.List, c.Lists()),
-			Lost:  takesOut,
-		})
-	}
+	out := heldProps(c, &k.Name, &k.Type, &k.List)
 	return append(out,
 		prop.Prop{
 			Name:  "days",

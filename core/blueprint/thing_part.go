@@ -136,33 +136,7 @@ func calledInPart(name string, c Context) string {
 func (*Input) Core(Context) string { return "It is given {name}: {type}" }
 
 // Props lists its settings.
-func (x *Input) Props(c Context) []prop.Prop {
-	out := []prop.Prop{
-		{Name: "name", Label: "Name", Noun: "the name", Must: true, Asked: true, Value: named(&x.Name)},
-		{
-			Name:   "type",
-			Label:  "It holds",
-			Noun:   "what it holds",
-			Must:   true,
-			Asked:  true,
-			Resets: true,
-			Value:  prop.Pick(&x.Type, keptTypes()...),
-		},
-	}
-	if x.Type == Choose {
-		out = append(out, prop.Prop{
-			Name:  "list",
-			Label: "From the list",
-			Noun:  "its choice list",
-			Must:  true,
-			Asked: true,
-			Say:   " from {}",
-			Value: prop.One(&x.List, c.Lists()),
-			Lost:  takesOut,
-		})
-	}
-	return out
-}
+func (x *Input) Props(c Context) []prop.Prop { return heldProps(c, &x.Name, &x.Type, &x.List) }
 
 // Reset drops the list where it holds no choice.
 func (x *Input) Reset(Context, string) {
