@@ -55,7 +55,38 @@ func OfPage(ctx context.Context, road records.Road, seat *records.Seat, who, id 
 	if !out.May {
 		return out, nil
 	}
+	said, err := p.shown()
+	if err != nil {
+		return out, err
+	}
+	out.Text += said
 	return out, p.tell(p.Blocks, true, &out.Blocks)
+}
+
+// shown says when the page is shown, and whether it is now; "" where it always is.
+func (p *page) shown() (string, error) {
+	if p.When == "" {
+		return "", nil
+	}
+	args := words.Args{"condition": sentence.Condition(p.When, p.seat.Blueprint.ScopeAt(p.spot(), p.seat.Catalog))}
+	if p.Record != "" {
+		return " " + words.Say("why-when-record", args), nil
+	}
+	c, err := p.seat.Blueprint.When(p.spot(), p.When, p.seat.Catalog)
+	if err != nil {
+		return "", err
+	}
+	holds, err := p.holds(c)
+	return " " + words.Say(verdict("why-when", holds), args), err
+}
+
+// holds tells whether a condition that is about no record holds for whoever sits in the seat.
+func (p *page) holds(c *expr.Checked) (bool, error) {
+	got, err := p.road.Batch(p.ctx, p.seat, []records.Read{{Texts: []*expr.Checked{c}}})
+	if err != nil {
+		return false, err
+	}
+	return got[0].Texts[0] != nil && *got[0].Texts[0] == query.Yes, nil
 }
 
 // tell tells of blocks and those that they hold, which are not there where what holds them
@@ -118,11 +149,10 @@ func (p *page) when(x blueprint.Block, out *BlockWhy) error {
 		out.Notes = append(out.Notes, words.Say("why-when-record", args))
 		return nil
 	}
-	got, err := p.road.Batch(p.ctx, p.seat, []records.Read{{Texts: []*expr.Checked{c}}})
+	holds, err := p.holds(c)
 	if err != nil {
 		return err
 	}
-	holds := got[0].Texts[0] != nil && *got[0].Texts[0] == query.Yes
 	out.Shown = out.Shown && holds
 	out.Notes = append(out.Notes, words.Say(verdict("why-when", holds), args))
 	return nil
@@ -235,6 +265,10 @@ func whyRecords(p *page, x *blueprint.RecordsBlock, out *BlockWhy) error {
 	if x.Filter != "" {
 		scope := p.seat.Blueprint.ListScope(p.spot(), x.Table, p.seat.Catalog)
 		out.Text += " " + words.Say("why-list-filter", words.Args{"condition": sentence.Condition(x.Filter, scope)})
+	}
+	for _, g := range x.Shown {
+		out.Notes = append(out.Notes, words.Say("why-shown", words.Args{"field": t.Field(g.Field).Name,
+			"condition": sentence.Condition(g.Value, p.seat.Blueprint.ScopeAt(p.spot(), p.seat.Catalog))}))
 	}
 	return p.missing(t, x.Columns, out)
 }

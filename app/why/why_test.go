@@ -176,3 +176,30 @@ func TestWhatARuleSetsIsNotAsked(t *testing.T) {
 		assert.Equal(t, asks, told, field)
 	}
 }
+
+// TestConditionsAreExplained tells when pages, blocks in groups, in rows and in parts, and
+// columns are shown.
+func TestConditionsAreExplained(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"set","of":"all","values":{"when":"me.name = \"Ines\""}}`,
+		`{"kind":"add","what":"block","into":"all","id":"g","values":{"kind":"group","when":"me.name = \"Tomas\""}}`,
+		`{"kind":"move","of":"text","into":"g","to":0}`,
+		`{"kind":"add","what":"part","id":"pt","values":{"name":"Buttons","record":"sail"}}`,
+		`{"kind":"add","what":"block","into":"pt","id":"go","values":{"kind":"button","text":"Open","page":"one","when":"area > 5"}}`,
+		`{"kind":"add","what":"block","into":"list","id":"use","values":{"kind":"part","part":"pt","when":"area > 1"}}`,
+		`{"kind":"set","of":"list","values":{"shown":[{"field":"cut","value":"me.name = \"Ruth\""}]}}`,
+		`{"kind":"set","of":"r.sailor","values":{"see":{"extent":"all"}}}`)
+	got, err := why.OfPage(t.Context(), l.Road(), l.Member("Ines"), "Ines", "all")
+	require.NoError(t, err)
+	assert.Contains(t, got.Text, "It is shown only when the signed-in person’s Name is “Ines”, and that is so for them.")
+	notes := map[string]string{}
+	shown := map[string]bool{}
+	for _, b := range got.Blocks {
+		notes[b.ID], shown[b.ID] = strings.Join(b.Notes, " "), b.Shown
+	}
+	assert.False(t, shown["g"])
+	assert.False(t, shown["text"], "what a group holds that is not there is not there")
+	assert.Contains(t, notes["text"], "group that is not shown")
+	assert.Contains(t, notes["use"], "differs from record to record")
+	assert.Contains(t, notes["use~go"], "wherever the part stands")
+	assert.Contains(t, notes["list"], "Cut on is shown only when the signed-in person’s Name is “Ruth”.")
+}

@@ -65,6 +65,7 @@ var englishRecords = map[string]string{
 	"why-when-record":    "It is shown only when {condition}, which differs from record to record.",
 	"why-when-part":      "It is shown only when {condition}, which can differ wherever the part stands.",
 	"why-while":          "It is there while the part’s {value} is “{is}”, which the browser decides.",
+	"why-shown":          "{field} is shown only when {condition}.",
 	"why-part":           "It is the part {part}. What stands in it follows.",
 	"why-keep":           "Everyone who opens the page is asked. What is kept protects nothing.",
 	"why-button":         "The button “{text}” is shown to people who can open its page.",

@@ -1,13 +1,20 @@
+import { lazy, Suspense } from "react";
+import { onStage } from "../place";
 import type { BlockProps } from ".";
 
-/** A text. The server made HTML of its Markdown, without any that stood in it. */
+const Editable = lazy(() => import("./Editable").then((m) => ({ default: m.Editable })));
+
+/** A text. The server made HTML of its Markdown, without any that stood in it. On the stage it is edited in place. */
 export function Text({ block }: BlockProps<"text">) {
+	const shown = {
+		className: "text-block",
+		"data-size": block.size,
+		dangerouslySetInnerHTML: { __html: block.html },
+	};
+	if (!onStage || !block.source) return <div {...shown} />;
 	return (
-		<div
-			className="text-block"
-			data-size={block.size}
-			// biome-ignore lint/security/noDangerouslySetInnerHtml: made by the server of Markdown, in which HTML is left out
-			dangerouslySetInnerHTML={{ __html: block.html }}
-		/>
+		<Suspense fallback={<div {...shown} />}>
+			<Editable key={block.html} tag="div" block={block.id} source={block.source} long {...shown} />
+		</Suspense>
 	);
 }
