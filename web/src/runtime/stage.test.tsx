@@ -1,6 +1,7 @@
 import { act, createEvent, fireEvent, screen } from "@testing-library/react";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { show } from "../testing";
+import { Editable } from "./blocks/Editable";
 import type { Page } from "./place";
 import StageBlocks, { widthOf } from "./StageBlocks";
 import * as stage from "./stage";
@@ -12,6 +13,7 @@ vi.mock("./stage", async (original) => ({
 	tellAdd: vi.fn(),
 	tellRemove: vi.fn(),
 	tellSet: vi.fn(),
+	tellText: vi.fn(),
 }));
 
 const page = {
@@ -148,5 +150,27 @@ describe("blocks on the stage", () => {
 		expect(stage.tellBlock).toHaveBeenCalledWith("in");
 		await person.click(screen.getAllByRole("button", { name: "Add a block" })[0] as HTMLElement);
 		expect(stage.tellAdd).toHaveBeenLastCalledWith("g", 1);
+	});
+});
+
+describe("words on the stage", () => {
+	it("are changed where they stand, with their placeholders, and put back by Escape", async () => {
+		const made = { dangerouslySetInnerHTML: { __html: "<p>Hello Ines</p>" } };
+		const { person } = show(
+			<Editable tag="div" long block="b1" source="Hello {{ me.name }}" className="text-block" {...made} />,
+		);
+		const words = screen.getByTitle("Click to change these words");
+		act(() => words.focus());
+		expect(words.textContent).toBe("Hello {{ me.name }}");
+		words.textContent = "Good day\n\nand welcome";
+		await person.keyboard("{Enter}");
+		expect(stage.tellText).not.toHaveBeenCalled();
+		act(() => words.blur());
+		expect(stage.tellText).toHaveBeenCalledWith("b1", expect.stringMatching(/^Good day\n\nand welcome/));
+		expect(words.innerHTML).toBe("<p>Hello Ines</p>");
+		act(() => words.focus());
+		words.textContent = "Never mind";
+		await person.keyboard("{Escape}");
+		expect(stage.tellText).toHaveBeenCalledTimes(1);
 	});
 });
