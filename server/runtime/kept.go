@@ -111,6 +111,9 @@ func (h *Handlers) keep(ctx context.Context, p *Place, in *keepInput) (*keptOutp
 	if err == nil && len(theirs) > 0 {
 		err = p.writable()
 	}
+	if err == nil && len(theirs) > 0 && h.Gate != nil {
+		err = h.Gate.AllowForm(ctx, p.App, p.From, p.person())
+	}
 	if err == nil && len(theirs) > 0 {
 		err = h.Kept.Put(ctx, p.App.ID, p.Seat.Schema, who, theirs)
 	}

@@ -1,9 +1,11 @@
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { cleanup, render } from "@testing-library/react";
+import { cleanup, configure, render } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { type ReactNode, useState } from "react";
 import { MemoryRouter } from "react-router";
 import { afterEach, vi } from "vitest";
+
+configure({ asyncUtilTimeout: 5_000 }); // a machine that does other things loads what is needed later
 
 /** A request that a component made. */
 export interface Asked {

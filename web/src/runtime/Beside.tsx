@@ -15,7 +15,7 @@ export default function Beside() {
 	const navigate = useNavigate();
 	const [path = "", record = ""] = (search.get("open") ?? "").split("/");
 	const where: Where = { path, record };
-	const view = viewOf(search);
+	const view = viewOf(search, path);
 	const page = useQuery({
 		queryKey: ["page", where, view],
 		queryFn: () => getPage(where, view),

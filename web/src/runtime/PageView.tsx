@@ -23,7 +23,7 @@ export function PageView() {
 	const client = useQueryClient();
 	const location = useLocation();
 	const [search] = useSearchParams();
-	const view = viewOf(search);
+	const view = viewOf(search, where.path);
 	const page = useQuery({
 		queryKey: ["page", where, view],
 		queryFn: () => getPage(where, view),

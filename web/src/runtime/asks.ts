@@ -1,5 +1,6 @@
 import { createContext, type Dispatch, type SetStateAction, useContext } from "react";
 import { useSearchParams } from "react-router";
+import { keptWays } from "./ways";
 
 /** What is asked of blocks that are shown several times on a page, such as in rows that unfold: it stands beside the address. */
 export const OwnAsks = createContext<[URLSearchParams, Dispatch<SetStateAction<URLSearchParams>>] | null>(null);
@@ -13,9 +14,9 @@ function useParams(): [URLSearchParams, (next: (old: URLSearchParams) => URLSear
 }
 
 /** What is asked of the blocks of the page, as the server reads it. */
-export function useView() {
+export function useView(path: string) {
 	const [params] = useParams();
-	return viewOf(params);
+	return viewOf(params, path);
 }
 
 /**
@@ -50,9 +51,11 @@ export function useAsks(block: string) {
 	};
 }
 
-/** The part of an address that is for the blocks, as the server reads it. */
-export function viewOf(params: URLSearchParams): string {
+/** The part of an address that is for the blocks of a page, as the server reads it, with the ways that are kept. */
+export function viewOf(params: URLSearchParams, path: string): string {
 	const out = new URLSearchParams();
+	for (const [block, way] of Object.entries(keptWays(path)))
+		if (!params.has(`${block}.as`) && typeof way === "string") out.append(`${block}.as`, way);
 	for (const [name, value] of params) if (name.includes(".") && !name.startsWith("set.")) out.append(name, value);
 	out.sort();
 	return out.toString();

@@ -6,6 +6,7 @@ import { wordsOf } from "../../../shared/api/client";
 import { valueText } from "../../../shared/fields/values";
 import { useAsks, useView } from "../../asks";
 import { addressOf, keepValues, listFile, type Records as Shown, type Where } from "../../place";
+import { keepWay } from "../../ways";
 import type { BlockProps } from "..";
 import { CardsWay, GalleryWay, LinesWay } from "./Cards";
 import { Filters } from "./Filters";
@@ -105,7 +106,10 @@ function Head({ list, where, heading }: { list: Shown; where: Where; heading: st
 								key={w}
 								type="button"
 								aria-pressed={w === list.as}
-								onClick={() => asks.set({ as: w === list.ways[0] ? "" : w })}
+								onClick={() => {
+									keepWay(where.path, list.id, w === list.ways[0] ? "" : w);
+									asks.set({ as: w === list.ways[0] ? "" : w });
+								}}
 							>
 								{ways[w]?.name}
 							</button>
@@ -196,7 +200,7 @@ function Find({ list }: { list: Shown }) {
 
 /** The list as a file, as it is narrowed now. */
 function TakeAway({ list, where }: { list: Shown; where: Where }) {
-	const view = useView();
+	const view = useView(where.path);
 	return (
 		<span className="list-files">
 			<Download size={16} aria-hidden />

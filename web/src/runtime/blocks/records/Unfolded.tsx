@@ -8,7 +8,7 @@ import { BlockList } from "..";
 /** The page about a record, beneath its row. What is asked of its lists is asked of them alone. */
 export default function Unfolded({ where }: { where: Where }) {
 	const own = useState(() => new URLSearchParams());
-	const view = viewOf(own[0]);
+	const view = viewOf(own[0], where.path);
 	const page = useQuery({
 		queryKey: ["page", where, view],
 		queryFn: () => getPage(where, view),

@@ -1,6 +1,7 @@
 import { cleanup, screen, waitFor, within } from "@testing-library/react";
 import { describe, expect, it } from "vitest";
 import { answering, Refusal } from "../../../testing";
+import { viewOf } from "../../asks";
 import { address, kind, list, name, one, place, row } from "../sample";
 
 describe("a list", () => {
@@ -287,5 +288,19 @@ describe("a calendar", () => {
 		expect(address()).toBe("");
 		await person.click(screen.getByRole("button", { name: "Fold this row" }));
 		expect(screen.queryByText("Boat 9")).toBeNull();
+	});
+
+	it("is shown again as somebody last looked at it", async () => {
+		localStorage.clear();
+		const { person } = one(list({ ways: ["table", "lines"] }));
+		await person.click(await screen.findByRole("button", { name: "Lines" }));
+		expect(viewOf(new URLSearchParams("x.find=y"), "boats")).toBe("b1.as=lines&x.find=y");
+		expect(viewOf(new URLSearchParams("b1.as=cards"), "boats")).toBe("b1.as=cards");
+		expect(viewOf(new URLSearchParams(), "other")).toBe("");
+		await person.click(screen.getByRole("button", { name: "Table" }));
+		expect(viewOf(new URLSearchParams(), "boats")).toBe("");
+		localStorage.setItem("/ ways boats", "nonsense");
+		expect(viewOf(new URLSearchParams(), "boats")).toBe("");
+		localStorage.clear();
 	});
 });

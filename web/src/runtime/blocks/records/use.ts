@@ -10,7 +10,7 @@ import { getRows, type Records, type Where } from "../../place";
  * and the others again behind them, so that nobody loses their place.
  */
 export function useMore(first: { id: string; rows: Row[]; next: string }, where: Where, column?: string) {
-	const view = useView();
+	const view = useView(where.path);
 	const [pages, setPages] = useState(0);
 	const more = useQuery({
 		queryKey: ["rows", first.id, where, view, column, first.next, pages],
