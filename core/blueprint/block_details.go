@@ -92,13 +92,10 @@ func changedThere(f *Field) bool { return f.Type.Entered() && !f.Type.Filed() &&
 
 // Check refuses details where there is no record.
 func (x *DetailsBlock) Check(c Context) *words.Problem {
-	switch {
-	case c.b == nil || c.record() != "":
+	if c.b == nil || c.record() != "" {
 		return nil
-	case c.part != nil:
-		return words.New("needs-record", "page", c.part.Name)
 	}
-	return words.New("needs-record", "page", c.page.Name)
+	return words.New("needs-record", "page", c.stands())
 }
 
 // Reset chooses fields of another record.

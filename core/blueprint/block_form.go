@@ -127,8 +127,8 @@ func (x *FormBlock) Props(c Context) []prop.Prop {
 
 // Check tells what is wrong with its settings together, or nil.
 func (x *FormBlock) Check(c Context) *words.Problem {
-	if x.Changes && c.page != nil && c.record() != x.Table {
-		return words.New("changes-record", "page", c.page.Name)
+	if x.Changes && c.b != nil && c.record() != x.Table {
+		return words.New("changes-record", "page", c.stands())
 	}
 	for _, g := range x.Presets {
 		if f := c.field(x.Table, g.Field); f != nil &&

@@ -60,6 +60,14 @@ func (c Context) record() string {
 
 func (c Context) spot() Spot { return Spot{Page: c.page, Row: c.row, Part: c.part} }
 
+// stands gives the name of the page or the part in which the thing is.
+func (c Context) stands() string {
+	if c.part != nil {
+		return c.part.Name
+	}
+	return c.page.Name
+}
+
 // Part gives the part in which the thing stands, or nil.
 func (c Context) Part() *Part { return c.part }
 

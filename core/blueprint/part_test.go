@@ -41,6 +41,18 @@ func TestPartsAreUsedWhereTheyFit(t *testing.T) {
 	assert.JSONEq(t, asJSON(t, b), asJSON(t, decoded))
 }
 
+// TestPartsChangeWhatTheyAreAbout refuses blocks that need another record than the part has.
+func TestPartsChangeWhatTheyAreAbout(t *testing.T) {
+	b := after(t, loft(t), `{"kind":"add","what":"part","id":"pt","values":{"name":"Of a sail","record":"sail"}}`,
+		`{"kind":"add","what":"part","id":"any","values":{"name":"Anywhere"}}`,
+		`{"kind":"add","what":"block","into":"pt","id":"f","values":{"kind":"form","table":"sail","changes":true}}`)
+	refused(t, b, `{"kind":"add","what":"block","into":"pt","values":{"kind":"form","table":"sailor","changes":true}}`, "no-setting")
+	refused(t, b, `{"kind":"add","what":"block","into":"any","values":{"kind":"form","table":"sail","changes":true}}`, "no-setting")
+	refused(t, b, `{"kind":"add","what":"block","into":"any","values":{"kind":"details"}}`, "needs-record")
+	refused(t, b, `{"kind":"move","of":"f","into":"any","to":0}`, "changes-record")
+	refused(t, b, `{"kind":"add","what":"block","into":"any","values":{"kind":"picture","field":"name"}}`, "not-offered")
+}
+
 func TestNoPartContainsItself(t *testing.T) {
 	b := after(t, loft(t), `{"kind":"add","what":"part","id":"p1","values":{"name":"One"}}`,
 		`{"kind":"add","what":"part","id":"p2","values":{"name":"Two"}}`,
