@@ -63,7 +63,10 @@ func (a *Acts) newest(ctx context.Context, id string) (activity store.Activity, 
 		if errors.Is(err, gorm.ErrRecordNotFound) {
 			return nil
 		}
-		return err
+		if err != nil {
+			return fmt.Errorf("find what was done last: %w", err)
+		}
+		return nil
 	})
 	return activity, err
 }

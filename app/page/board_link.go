@@ -16,7 +16,7 @@ const columnsOfLink = 20
 // byLink tells whether the columns of the board are linked records.
 func (l *list) byLink() bool { return l.typeOf(l.table.ID, l.Board).Kind == expr.Record }
 
-// linked gives the table whose records are columns.
+// linkedTable gives the table whose records are columns.
 func (l *list) linkedTable() *blueprint.Table {
 	return l.Seat.Blueprint.Table(l.typeOf(l.table.ID, l.Board).Table)
 }

@@ -9,6 +9,9 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"sync"
+
+	"github.com/yuin/goldmark"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -39,6 +42,8 @@ type View struct {
 	Sources bool
 
 	kinds []shower
+	// markdown gives what reads texts, made once for all of them and those in rows.
+	markdown func() goldmark.Markdown
 }
 
 // Reasons why a page is not shown.
@@ -59,7 +64,7 @@ func Open(ctx context.Context, road records.Road, seat *records.Seat, path, reco
 			return nil, err
 		}
 	}
-	v := &View{Seat: seat, Road: road, Page: p, kinds: kinds()}
+	v := &View{Seat: seat, Road: road, Page: p, kinds: kinds(), markdown: sync.OnceValue(markdown)}
 	switch {
 	case p == nil && path == "" && len(b.Pages) > 0, p != nil && !seat.Viewer.MayOpen(p):
 		if seat.Viewer.SignedIn() {

@@ -360,7 +360,7 @@ func TestABoardByALink(t *testing.T) {
 	assert.Equal(t, "Jib", more.Rows[0]["name"])
 
 	mine := asked(t, l, l.Member("Ines"), "my-sails", "", "")["list"]["board"].(map[string]any)["columns"].([]any)
-	assert.Len(t, mine, 1, "whoever sees no person sees none as a column")
+	assert.Len(t, mine, 1, "who sees no person sees none as a column")
 	assert.Empty(t, mine[0].(map[string]any)["label"])
 	assert.Equal(t, float64(2), mine[0].(map[string]any)["count"])
 }

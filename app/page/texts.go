@@ -49,7 +49,7 @@ func showText(v *View, x *blueprint.TextBlock, got []records.Result) (*Text, err
 		return nil, err
 	}
 	out := &Text{Words: w, Size: string(x.Size)}
-	out.HTML, err = inHTML(marked.Text)
+	out.HTML, err = v.inHTML(marked.Text)
 	return out, err
 }
 
@@ -65,11 +65,15 @@ func literal(text string) string {
 	return b.String()
 }
 
-// inHTML makes HTML of Markdown. HTML in it is left out, and so are links that would run
-// something.
-func inHTML(text string) (string, error) {
+// markdown reads texts: HTML in them is left out, and so are links that would run something.
+func markdown() goldmark.Markdown {
+	return goldmark.New(goldmark.WithRendererOptions(html.WithHardWraps()))
+}
+
+// inHTML makes HTML of Markdown.
+func (v *View) inHTML(text string) (string, error) {
 	var out bytes.Buffer
-	if err := goldmark.New(goldmark.WithRendererOptions(html.WithHardWraps())).Convert([]byte(text), &out); err != nil {
+	if err := v.markdown().Convert([]byte(text), &out); err != nil {
 		return "", fmt.Errorf("read a text as Markdown: %w", err)
 	}
 	return out.String(), nil
