@@ -128,7 +128,8 @@ func (w *world) fill(ctx context.Context) error {
 		`CREATE TABLE twin.entries (id uuid PRIMARY KEY, name text, "order" uuid REFERENCES twin.orders, hours numeric, created_at timestamptz NOT NULL DEFAULT now(), updated_at timestamptz NOT NULL DEFAULT now(), deleted_at timestamptz)`,
 		`CREATE TABLE twin.parts (id uuid PRIMARY KEY, name text, "order" uuid REFERENCES twin.orders, created_at timestamptz NOT NULL DEFAULT now(), updated_at timestamptz NOT NULL DEFAULT now(), deleted_at timestamptz)`,
 		`CREATE INDEX ON twin.boats (owner)`, `CREATE INDEX ON twin.orders (boat)`, `CREATE INDEX ON twin.entries ("order")`,
-		`CREATE INDEX ON twin.parts ("order")`)
+		`CREATE INDEX ON twin.parts ("order")`, `CREATE INDEX ON twin.orders (status, due, id) WHERE deleted_at IS NULL`,
+		`CREATE INDEX ON twin.orders (due, id) WHERE deleted_at IS NULL`)
 	statements = append(append(statements, fill("twin.", "")...), "ANALYZE")
 	for _, sql := range statements {
 		if _, err := w.s.Pool.Exec(ctx, sql); err != nil {

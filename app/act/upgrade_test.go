@@ -195,6 +195,25 @@ func TestEnvironmentsAreBroughtToTheLevelByThemselves(t *testing.T) {
 	}
 }
 
+// TestEnvironmentsOfLevel3GetTheIndexesOfTheirLists opens an app with a board that is from
+// before boards had indexes.
+func TestEnvironmentsOfLevel3GetTheIndexesOfTheirLists(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"set","of":"list","values":{"ways":["board"],"board":"cl"}}`)
+	name := apps.SchemaName(l.App, apps.Draft)
+	db := l.Store.DB
+	indexes := func() (out []string) {
+		require.NoError(t, db.Raw("SELECT indexname FROM pg_indexes WHERE schemaname = ? AND indexname LIKE 'list\\_%'", name).Scan(&out).Error)
+		return out
+	}
+	made := indexes()
+	require.Len(t, made, 1)
+	require.NoError(t, db.Exec("DROP INDEX "+name+"."+made[0]).Error)
+	require.NoError(t, db.Exec("UPDATE apps SET draft_level = 3 WHERE id = ?", l.App.ID).Error)
+	_, err := l.Apps.Find(t.Context(), l.App.ID)
+	require.NoError(t, err)
+	assert.Equal(t, made, indexes())
+}
+
 // TestAppsOfAnotherServerAreNotTouched opens apps that a newer version has been at,
 // and one that lies elsewhere.
 func TestAppsOfAnotherServerAreNotTouched(t *testing.T) {

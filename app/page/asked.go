@@ -63,7 +63,7 @@ func (v *View) asked(x *blueprint.RecordsBlock, columns []string) (asked, error)
 	}
 	if by := of("by"); by != "" {
 		id := strings.TrimPrefix(by, "-")
-		if slices.Contains(columns, id) && !v.typeOf(x.Table, id).Many {
+		if slices.Contains(columns, id) && !v.Seat.Catalog.TypeOf(x.Table, id).Many {
 			out.sort = &query.Sort{Field: id, Falling: id != by}
 		} else {
 			out.note("asked-sort")
@@ -138,17 +138,6 @@ func (v *View) seen(table string, fields []string) ([]string, error) {
 	return out, nil
 }
 
-func (v *View) typeOf(table, field string) expr.Type {
-	if t := v.Seat.Catalog.Tables[table]; t != nil {
-		for _, f := range t.Fields {
-			if f.ID == field {
-				return f.Type
-			}
-		}
-	}
-	return expr.Type{}
-}
-
 var numberPattern = regexp.MustCompile(`^-?\d{1,18}(\.\d{1,9})?$`)
 
 // mostValues is how many values of a field a list is narrowed to at most.
@@ -156,7 +145,7 @@ const mostValues = 100
 
 // narrow reads values of a field; false where they are none of it.
 func (v *View) narrow(table, field, text string) (query.Narrow, bool) {
-	t := v.typeOf(table, field)
+	t := v.Seat.Catalog.TypeOf(table, field)
 	out := query.Narrow{Field: field}
 	if from, to, bounds := strings.Cut(text, ".."); bounds {
 		out.From, out.To = from, to

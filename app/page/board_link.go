@@ -14,11 +14,11 @@ import (
 const columnsOfLink = 20
 
 // byLink tells whether the columns of the board are linked records.
-func (l *list) byLink() bool { return l.typeOf(l.table.ID, l.Board).Kind == expr.Record }
+func (l *list) byLink() bool { return l.Seat.Catalog.TypeOf(l.table.ID, l.Board).Kind == expr.Record }
 
 // linkedTable gives the table whose records are columns.
 func (l *list) linkedTable() *blueprint.Table {
-	return l.Seat.Blueprint.Table(l.typeOf(l.table.ID, l.Board).Table)
+	return l.Seat.Blueprint.Table(l.Seat.Catalog.TypeOf(l.table.ID, l.Board).Table)
 }
 
 func (l *list) linkReads(q *query.Selection) []records.Read {

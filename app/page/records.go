@@ -26,8 +26,9 @@ type Records struct {
 	Fields  []Column `json:"fields"`
 	Picture string   `json:"picture,omitempty"` // id of a column or field
 	Badge   string   `json:"badge,omitempty"`
-	Edits   []string `json:"edits"` // ids of columns that whoever looks may change where they stand
-	Moves   []string `json:"moves"` // ids of fields that they may change by moving a record
+	Tint    string   `json:"tint,omitempty"` // in whose choice's colour records stand that have no tone
+	Edits   []string `json:"edits"`          // ids of columns that whoever looks may change where they stand
+	Moves   []string `json:"moves"`          // ids of fields that they may change by moving a record
 	Rows    []Row    `json:"rows"`
 	Next    string   `json:"next"`
 	Open    string   `json:"open"` // path of the page that a row opens, or ""
@@ -91,10 +92,10 @@ func (v *View) list(x *blueprint.RecordsBlock) (*list, error) {
 	if l.asked, err = v.asked(x, l.columns); err != nil {
 		return nil, err
 	}
-	others := []string{x.Picture, x.Badge}
+	others := []string{x.Picture, x.Badge, x.Tint}
 	switch l.asked.way {
 	case blueprint.TableWay:
-		others = []string{x.Group}
+		others = []string{x.Group, x.Tint}
 	case blueprint.BoardWay:
 		others = append(others, x.Board)
 	case blueprint.CalendarWay:
@@ -121,7 +122,7 @@ func (v *View) list(x *blueprint.RecordsBlock) (*list, error) {
 	}
 	offered, err := v.filters(x)
 	for _, id := range offered {
-		if v.typeOf(x.Table, id).Kind == expr.Record {
+		if v.Seat.Catalog.TypeOf(x.Table, id).Kind == expr.Record {
 			l.links = append(l.links, id)
 		}
 	}
@@ -232,7 +233,7 @@ func (l *list) query() (*query.Selection, error) {
 	q := &query.Selection{Table: l.table, Columns: slices.Concat(l.columns, l.fields), Search: l.asked.search,
 		Limit: limit, FilterName: l.Page.ID + " " + l.known(l.RecordsBlock), Narrows: l.asked.narrows}
 	q.Texts = l.texts()
-	sorts := []query.Sort{query.SortBy(l.Sort, l.Falling), query.SortBy(l.Then, l.ThenFalling)}
+	sorts := []query.Sort{query.SortBy(l.Sort, l.Falling), query.SortBy(l.Then, l.ThenFalling), query.SortBy(l.Last, l.LastFalling)}
 	if l.asked.sort != nil {
 		sorts = append([]query.Sort{*l.asked.sort}, sorts...)
 	}
@@ -317,7 +318,7 @@ func (l *list) shape() *Records {
 	for _, of := range []struct {
 		at *string
 		id string
-	}{{&out.Picture, l.RecordsBlock.Picture}, {&out.Badge, l.Badge}, {&out.Group, l.Group}} {
+	}{{&out.Picture, l.RecordsBlock.Picture}, {&out.Badge, l.Badge}, {&out.Tint, l.Tint}, {&out.Group, l.Group}} {
 		if l.shows(of.id) {
 			*of.at = of.id
 		}
@@ -347,7 +348,7 @@ func (l *list) shape() *Records {
 func (l *list) optionReads() []records.Read {
 	var out []records.Read
 	for _, id := range l.links {
-		t := l.Seat.Blueprint.Table(l.typeOf(l.table.ID, id).Table)
+		t := l.Seat.Blueprint.Table(l.Seat.Catalog.TypeOf(l.table.ID, id).Table)
 		out = append(out, records.Read{List: &query.Selection{Table: t, Limit: firstOptions}})
 	}
 	return out
@@ -389,7 +390,7 @@ func (v *View) Offers(block, field string) (*blueprint.Table, error) {
 		if err != nil {
 			return nil, err
 		}
-		if t := v.typeOf(x.Table, field); slices.Contains(offered, field) && t.Kind == expr.Record {
+		if t := v.Seat.Catalog.TypeOf(x.Table, field); slices.Contains(offered, field) && t.Kind == expr.Record {
 			return v.Seat.Blueprint.Table(t.Table), nil
 		}
 		return nil, store.ErrNotFound

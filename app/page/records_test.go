@@ -282,6 +282,40 @@ func TestRecordsAreToned(t *testing.T) {
 	assert.Equal(t, map[string]any{l.Sails["Jib"]: "good"}, tones(l.Member("Ines")), "a hidden field colours nothing")
 }
 
+// TestRecordsHaveTheColourOfAChoice names the field for those who see it, also where it is no column.
+func TestRecordsHaveTheColourOfAChoice(t *testing.T) {
+	l := sailing(t, `{"columns":["name"],"tint":"cl"}`)
+	for _, way := range []string{"table", "board", "cards"} {
+		_, err := l.Acts.Apply(t.Context(), l.App.ID, "Ann",
+			blueprint.Setting("list", "ways", []string{way}))
+		require.NoError(t, err, way)
+		got := blocks(t, l, l.Member("Ines"), "my-sails", "")["list"]
+		require.Equal(t, way, got["as"])
+		assert.Equal(t, "cl", got["tint"], way)
+		assert.Equal(t, "cl", got["fields"].([]any)[0].(map[string]any)["id"], way)
+	}
+	_, err := l.Acts.Apply(t.Context(), l.App.ID, "Ann", blueprint.Permit("r", "sail", "hidden", []string{"price", "cl"}))
+	require.NoError(t, err)
+	got := blocks(t, l, l.Member("Ines"), "my-sails", "")["list"]
+	assert.Nil(t, got["tint"])
+	assert.Empty(t, got["fields"])
+	_, err = l.Acts.Apply(t.Context(), l.App.ID, "Ann", blueprint.Setting("list", "tint", "name"))
+	assert.ErrorContains(t, err, "the colour of its records", "texts have no colour")
+}
+
+// TestOrdersCountOneAfterTheOther sorts by three fields, and by what somebody asked for before those.
+func TestOrdersCountOneAfterTheOther(t *testing.T) {
+	l := sailing(t, `{"columns":["name"],"sort":"cl","then":"area","thenFalling":true,"last":"name","lastFalling":true}`)
+	for _, name := range []string{"Asym", "Staysail", "Mizzen"} {
+		l.Add("sail", map[string]any{"name": name, "cl": "laminate", "area": map[string]string{"Mizzen": "12"}[name]})
+	}
+	at := func(asks string) []string {
+		return names(asked(t, l, l.Founder(), "my-sails", "", asks)["list"]["rows"])
+	}
+	assert.Equal(t, []string{"Mizzen", "Staysail", "Asym"}, at("")[3:])
+	assert.Equal(t, []string{"Asym", "Genoa"}, at("list.by=name")[:2])
+}
+
 // TestColumnsAreShownWhen leaves columns out, their values, and their sums.
 func TestColumnsAreShownWhen(t *testing.T) {
 	l := sailing(t, `{"shown":[{"field":"cl","value":"me.name = \"Tomas\""}],"totals":["area"],"export":true}`)

@@ -69,11 +69,9 @@ type RecordOption struct {
 
 // ColumnOf describes a field.
 func ColumnOf(b *blueprint.Blueprint, c *expr.Catalog, t *blueprint.Table, f *blueprint.Field) Column {
-	is := f.ExprType()
-	for _, x := range c.Tables[t.ID].Fields {
-		if x.ID == f.ID {
-			is = x.Type
-		}
+	is := c.TypeOf(t.ID, f.ID)
+	if is.Kind == "" { // of a field that the catalog does not have
+		is = f.ExprType()
 	}
 	return columnOf(b, f, t.ID, is)
 }

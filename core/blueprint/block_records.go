@@ -65,6 +65,8 @@ type RecordsBlock struct {
 	Falling     bool      `json:"falling,omitempty"`
 	Then        string    `json:"then,omitempty"` // what sorts those that are equal in that
 	ThenFalling bool      `json:"thenFalling,omitempty"`
+	Last        string    `json:"last,omitempty"` // what sorts those that are equal in both
+	LastFalling bool      `json:"lastFalling,omitempty"`
 	Group       string    `json:"group,omitempty"`  // id of the field by which rows are parted
 	Totals      []string  `json:"totals,omitempty"` // ids of fields of numbers that are summed
 	Open        string    `json:"open,omitempty"`   // id of the page that a row opens
@@ -74,6 +76,8 @@ type RecordsBlock struct {
 	Export      bool      `json:"export,omitempty"` // people can take it away as a file
 	Empty       string    `json:"empty,omitempty"`
 	Size        int       `json:"size,omitempty"` // records at a time; 0 for the default
+	// Tint is the id of the choice field in whose colour a record stands where no tone fits.
+	Tint string `json:"tint,omitempty"`
 	// Tones are conditions over a record by which it is toned, of which the first counts, and
 	// Shown those by which columns are shown. Both have ids or tones as fields.
 	Tones []prop.Given `json:"tones,omitempty"`
@@ -201,6 +205,14 @@ func (x *RecordsBlock) looks(c Context) []prop.Prop {
 		Group: "Look",
 		Say:   "; records look {}",
 		Value: prop.Whens(&x.Tones, prop.Of("", toneOptions()[1:]...), c.Listed(x.Table)),
+	}, prop.Prop{
+		Name:  "tint",
+		Label: "Coloured by",
+		Noun:  "the colour of its records",
+		Help:  "Records stand in the colour of a choice, where no tone fits",
+		Group: "Look",
+		Say:   "; records have the colour of {}",
+		Value: prop.One(&x.Tint, c.typed(x.Table, func(t expr.Type) bool { return t.Kind == expr.Choice && !t.Many })).OrNone("nothing"),
 	})
 	none := func(words string) prop.Lost {
 		return prop.Lost{Words: words, Do: func() string { x.dropWays(); return words }}
@@ -258,43 +270,36 @@ func (x *RecordsBlock) looks(c Context) []prop.Prop {
 	})
 }
 
-// order lists the settings that say in which order they come.
+// order lists the settings that say in which order they come, and how many.
 func (x *RecordsBlock) order(c Context) []prop.Prop {
+	return slices.Concat(
+		c.sorting(x.Table, &x.Sort, "falling", &x.Falling, prop.Prop{Name: "sort", Label: "Sorted by",
+			Noun: "the order", Help: "In which order they come", Say: ", sorted by {}"}),
+		c.sorting(x.Table, &x.Then, "thenFalling", &x.ThenFalling, prop.Prop{Name: "then", Label: "Then by",
+			Noun: "the order of those that are equal", Help: "In which order those come that are equal in the first", Say: ", then by {}"}),
+		c.sorting(x.Table, &x.Last, "lastFalling", &x.LastFalling, prop.Prop{Name: "last", Label: "Last by",
+			Noun: "the order of those that are equal in both", Help: "In which order those come that are equal in both",
+			Say: ", and last by {}"}),
+		x.amount(c),
+	)
+}
+
+// sorting lists a field by which records are sorted, and which way round.
+func (c Context) sorting(table string, by *string, turned string, falling *bool, p prop.Prop) []prop.Prop {
+	p.Group, p.Value = "Which records", prop.One(by, c.sortings(table)).OrNone("when they were added")
+	return []prop.Prop{p, {
+		Name:  turned,
+		Label: "Reverse order",
+		Noun:  p.Noun,
+		With:  p.Name,
+		Say:   ", {|" + c.lastFirst(table, *by) + "}",
+		Value: prop.Switch(falling),
+	}}
+}
+
+// amount lists the settings that say how they are grouped and summed, and how many come at a time.
+func (x *RecordsBlock) amount(c Context) []prop.Prop {
 	return []prop.Prop{
-		{
-			Name:  "sort",
-			Label: "Sorted by",
-			Noun:  "the order",
-			Help:  "In which order they come",
-			Group: "Which records",
-			Say:   ", sorted by {}",
-			Value: prop.One(&x.Sort, c.sortings(x.Table)).OrNone("when they were added"),
-		},
-		{
-			Name:  "falling",
-			Label: "Reverse order",
-			Noun:  "the order",
-			With:  "sort",
-			Say:   ", {|" + c.lastFirst(x.Table, x.Sort) + "}",
-			Value: prop.Switch(&x.Falling),
-		},
-		{
-			Name:  "then",
-			Label: "Then by",
-			Noun:  "the order of those that are equal",
-			Help:  "In which order those come that are equal in the first",
-			Group: "Which records",
-			Say:   ", then by {}",
-			Value: prop.One(&x.Then, c.sortings(x.Table)).OrNone("when they were added"),
-		},
-		{
-			Name:  "thenFalling",
-			Label: "Reverse order",
-			Noun:  "the order of those that are equal",
-			With:  "then",
-			Say:   ", {|" + c.lastFirst(x.Table, x.Then) + "}",
-			Value: prop.Switch(&x.ThenFalling),
-		},
 		{
 			Name:  "group",
 			Label: "Grouped by",
@@ -350,21 +355,9 @@ func filterable(t expr.Type) bool {
 	return false
 }
 
-// typeOf gives the type of the values of a field, also of one that is computed.
-func (c Context) typeOf(table, id string) expr.Type {
-	if c.catalog != nil && c.catalog.Tables[table] != nil {
-		for _, f := range c.catalog.Tables[table].Fields {
-			if f.ID == id {
-				return f.Type
-			}
-		}
-	}
-	return expr.Type{}
-}
-
 // typed offers the fields of a table whose values are of certain types.
 func (c Context) typed(table string, only func(expr.Type) bool) prop.To {
-	return c.Fields(table, func(f *Field) bool { return only(c.typeOf(table, f.ID)) })
+	return c.Fields(table, func(f *Field) bool { return only(c.catalog.TypeOf(table, f.ID)) })
 }
 
 // Offered lists the ways in which it is shown, the first of which it begins with.
@@ -406,7 +399,7 @@ func (c Context) lastFirst(table, sort string) string {
 	if f == nil {
 		return "newest first"
 	}
-	t := c.typeOf(table, id)
+	t := c.catalog.TypeOf(table, id)
 	switch {
 	case column:
 		return "largest first"

@@ -78,6 +78,24 @@ func (p *Page) Block(id string) Block { return p.Blocks.block(id) }
 // Block gives the block with the id, or nil.
 func (p *Part) Block(id string) Block { return p.Blocks.block(id) }
 
+// Blocks goes through the blocks of all pages and parts, with those inside of others.
+func (b *Blueprint) Blocks(yield func(Block) bool) {
+	for _, p := range b.Pages {
+		for x := range p.Blocks.All {
+			if !yield(x) {
+				return
+			}
+		}
+	}
+	for _, p := range b.Parts {
+		for x := range p.Blocks.All {
+			if !yield(x) {
+				return
+			}
+		}
+	}
+}
+
 func (bs Blocks) block(id string) Block {
 	for x := range bs.All {
 		if x.Self().ID == id {
@@ -322,22 +340,14 @@ func OriginOf(address string) (string, bool) {
 // Frames lists the origins of the sites whose pages the app shows, each once.
 func (b *Blueprint) Frames() []string {
 	var out []string
-	add := func(blocks Blocks) {
-		for x := range blocks.All {
-			e, is := x.(*EmbedBlock)
-			if !is {
-				continue
-			}
-			if o, ok := OriginOf(e.Address); ok && !slices.Contains(out, o) {
-				out = append(out, o)
-			}
+	for x := range b.Blocks {
+		e, is := x.(*EmbedBlock)
+		if !is {
+			continue
 		}
-	}
-	for _, p := range b.Pages {
-		add(p.Blocks)
-	}
-	for _, p := range b.Parts {
-		add(p.Blocks)
+		if o, ok := OriginOf(e.Address); ok && !slices.Contains(out, o) {
+			out = append(out, o)
+		}
 	}
 	return out
 }

@@ -8,11 +8,14 @@ import (
 // Look is what of its theme an app changes; the zero value is nothing.
 type Look struct {
 	Accent  string  `json:"accent,omitempty"` // as #rrggbb
+	Ground  string  `json:"ground,omitempty"` // as #rrggbb, what cards stand on
 	Heading Face    `json:"heading,omitempty"`
 	Text    Face    `json:"text,omitempty"`
 	Corners Corners `json:"corners,omitempty"`
 	Density Density `json:"density,omitempty"`
 	Logo    string  `json:"logo,omitempty"` // id of a picture
+	// Behind is the id of the picture behind the sign-in and the pages that go with it.
+	Behind string `json:"behind,omitempty"`
 	// Region says how dates, numbers and money are written, as a tag of BCP 47; "" for as
 	// each browser does.
 	Region string    `json:"region,omitempty"`
@@ -109,10 +112,6 @@ func (b *Blueprint) lookProps() []prop.Prop {
 	for _, r := range Regions() {
 		regions = append(regions, prop.Option{Value: r.Tag, Words: r.Name})
 	}
-	colour := prop.Held(prop.Control{Kind: prop.ColourControl}, func() string { return b.Look.Accent }, func(s string) { b.Look.Accent = s },
-		wrongUnless(colourPattern.MatchString))
-	logo := prop.Held(prop.Control{Kind: prop.PictureControl}, func() string { return b.Look.Logo }, func(s string) { b.Look.Logo = s },
-		wrongUnless(picturePattern.MatchString)).Shown(func(string) string { return "a logo" })
 	return []prop.Prop{
 		{
 			Name:  "look.accent",
@@ -121,7 +120,16 @@ func (b *Blueprint) lookProps() []prop.Prop {
 			Help:  "The colour of what can be pressed. It is made darker or lighter where it could not be read",
 			Group: "Look",
 			Say:   ". Its accent is {}",
-			Value: colour,
+			Value: lookColour(&b.Look.Accent),
+		},
+		{
+			Name:  "look.ground",
+			Label: "Ground",
+			Noun:  "the ground",
+			Help:  "The colour behind everything. It is made lighter or darker where words on it could not be read",
+			Group: "Look",
+			Say:   ". Its ground is {}",
+			Value: lookColour(&b.Look.Ground),
 		},
 		{
 			Name:  "look.logo",
@@ -130,7 +138,16 @@ func (b *Blueprint) lookProps() []prop.Prop {
 			Help:  "A picture beside its name",
 			Group: "Look",
 			Say:   ". It has {}",
-			Value: logo,
+			Value: lookPicture(&b.Look.Logo, "a logo"),
+		},
+		{
+			Name:  "look.behind",
+			Label: "Picture behind the sign-in",
+			Noun:  "the picture behind the sign-in",
+			Help:  "It fills the page behind signing in and signing up",
+			Group: "Look",
+			Say:   ". Behind the sign-in is {}",
+			Value: lookPicture(&b.Look.Behind, "a picture"),
 		},
 		{
 			Name:  "look.heading",
@@ -201,6 +218,18 @@ func (b *Blueprint) lookProps() []prop.Prop {
 			Value: prop.One(&b.Look.Region, prop.Of("", regions...)).OrNone("each person’s browser"),
 		},
 	}
+}
+
+// lookColour is a setting that holds a colour.
+func lookColour(at *string) prop.Value {
+	return prop.Held(prop.Control{Kind: prop.ColourControl}, func() string { return *at }, func(s string) { *at = s },
+		wrongUnless(colourPattern.MatchString))
+}
+
+// lookPicture is a setting that holds a picture, and is told as given.
+func lookPicture(at *string, told string) prop.Value {
+	return prop.Held(prop.Control{Kind: prop.PictureControl}, func() string { return *at }, func(s string) { *at = s },
+		wrongUnless(picturePattern.MatchString)).Shown(func(string) string { return told })
 }
 
 // wrongUnless refuses a text that is none of those that can be.

@@ -100,6 +100,20 @@ func (c *Catalog) Resolve(labels map[string]string) {
 	}
 }
 
+// TypeOf gives the type of the values of a field, also of one that is computed; the zero
+// type where there is no such field.
+func (c *Catalog) TypeOf(table, field string) Type {
+	if c == nil || c.Tables[table] == nil {
+		return Type{}
+	}
+	for _, f := range c.Tables[table].Fields {
+		if f.ID == field {
+			return f.Type
+		}
+	}
+	return Type{}
+}
+
 // Err tells what is wrong with the source of a computed field, if anything.
 func (f *Field) Err() error {
 	if f.err == nil {

@@ -3,6 +3,7 @@
 package look
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"strconv"
@@ -22,32 +23,47 @@ type base struct {
 	// barred tells that its bar takes the accent.
 	barred bool
 	bar    string
+	// main is its accent, soft the palest of its texts.
+	main, soft string
 }
 
 // bases are the themes, as they stand in the stylesheet of apps.
 func bases() map[blueprint.Theme]base {
 	return map[blueprint.Theme]base{
-		"Harbour": {"#eef3f6", "#ffffff", false, true, "#123a54"}, "Meadow": {"#f1f4ea", "#ffffff", false, true, "#36500f"},
-		"Slate": {"#f0f1f3", "#ffffff", false, true, "#232a38"}, "Clay": {"#f7f0ea", "#fffdfb", false, true, "#6d3115"},
-		"Paper": {"#ffffff", "#ffffff", false, false, "#ffffff"}, "Night ferry": {"#0e141d", "#161f2b", true, false, "#0a0f16"},
+		"Harbour":     {"#eef3f6", "#ffffff", false, true, "#123a54", "#1d5f86", "#506571"},
+		"Meadow":      {"#f1f4ea", "#ffffff", false, true, "#36500f", "#4a6b14", "#5a6447"},
+		"Slate":       {"#f0f1f3", "#ffffff", false, true, "#232a38", "#39455d", "#596070"},
+		"Clay":        {"#f7f0ea", "#fffdfb", false, true, "#6d3115", "#9c4a22", "#74594a"},
+		"Paper":       {"#ffffff", "#ffffff", false, false, "#ffffff", "#1a1a18", "#5e5e58"},
+		"Night ferry": {"#0e141d", "#161f2b", true, false, "#0a0f16", "#f0b35a", "#9fb0c3"},
 	}
+}
+
+// tones are the colours of words that are good, or need attention, or are wrong.
+func (b base) tones() []string {
+	if b.dark {
+		return []string{"#6fcf97", "#f0b35a", "#f08aa0"}
+	}
+	return []string{"#2b7a4b", "#8a5a00", "#a6324a"}
 }
 
 // Bars gives the colours of the app's bar and of the ground of its pages, as #rrggbb.
 func Bars(theme blueprint.Theme, l blueprint.Look) (bar, ground string) {
-	b := bases()[theme]
-	if own := Tokens(theme, l)["bar"]; own != "" {
-		return own, b.ground
-	}
-	return b.bar, b.ground
+	b, own := bases()[theme], Tokens(theme, l)
+	return cmp.Or(own["bar"], b.bar), cmp.Or(own["ground"], b.ground)
 }
 
 // Tokens gives the custom properties of CSS, by their names, that differ from those of the
-// theme. An accent that could not be read is made darker, or lighter, until it can.
+// theme. An accent that could not be read is made darker, or lighter, until it can; so is
+// a ground on which words could not.
 func Tokens(theme blueprint.Theme, l blueprint.Look) map[string]string {
 	out := map[string]string{}
+	b := bases()[theme]
+	if chosen, ok := parse(l.Ground); ok {
+		b.ground = b.bearing(chosen).hex()
+		out["ground"] = b.ground
+	}
 	if accent, ok := parse(l.Accent); ok {
-		b := bases()[theme]
 		main := readable(accent, b)
 		out["main"], out["on-main"] = main.hex(), over(main).hex()
 		if b.barred {
@@ -80,6 +96,30 @@ func Tokens(theme blueprint.Theme, l blueprint.Look) map[string]string {
 
 func family(face blueprint.Face) string {
 	return fmt.Sprintf("%q, system-ui, sans-serif", string(face)+" Variable")
+}
+
+// bearing moves a ground towards white, or black, until all words of the theme can be read on it.
+func (b base) bearing(ground colour) colour {
+	away := colour{1, 1, 1}
+	if b.dark {
+		away = colour{0, 0, 0}
+	}
+	for part := 0.0; part < 1; part += 0.02 {
+		x := ground.mix(away, part).rounded()
+		if b.bears(x) {
+			return x
+		}
+	}
+	return away
+}
+
+func (b base) bears(ground colour) bool {
+	for _, ink := range append(b.tones(), b.main, b.soft) {
+		if Contrast(ink, ground.hex()) < LeastContrast {
+			return false
+		}
+	}
+	return true
 }
 
 // readable moves a colour away from what is behind it until texts of it can be read there.

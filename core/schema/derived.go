@@ -4,8 +4,6 @@ import (
 	"crypto/sha256"
 	"encoding/hex"
 	"fmt"
-	"maps"
-	"slices"
 	"strings"
 
 	"pinegate/core/blueprint"
@@ -108,41 +106,10 @@ func (x uniqueIndex) names() string {
 	return strings.Join(out, " with ")
 }
 
-// addressIndexes gives, by the names of their indexes, the fields by which people
-// are known: they are looked up with every request.
-func addressIndexes(b *blueprint.Blueprint) map[string][2]string {
-	out := map[string][2]string{}
-	for _, r := range b.Roles {
-		if t := b.Table(r.People); t != nil && t.Field(r.Email) != nil && t.Field(r.Email).Type == blueprint.Email {
-			out["people_"+t.ID+"_"+r.Email] = [2]string{t.Key, t.Field(r.Email).Key}
-		}
-	}
-	return out
-}
-
-func (p *planner) dropAddresses() {
-	now := addressIndexes(p.after)
-	for _, name := range slices.Sorted(maps.Keys(addressIndexes(p.before))) {
-		if _, stays := now[name]; !stays {
-			p.add(Step{SQL: []string{"DROP INDEX IF EXISTS " + p.table(name)}})
-		}
-	}
-}
-
-func (p *planner) addAddresses() {
-	was, now := addressIndexes(p.before), addressIndexes(p.after)
-	for _, name := range slices.Sorted(maps.Keys(now)) {
-		if _, there := was[name]; !there {
-			p.add(Step{SQL: []string{fmt.Sprintf("CREATE INDEX IF NOT EXISTS %s ON %s (lower(%s)) WHERE deleted_at IS NULL",
-				query.Quote(name), p.table(now[name][0]), query.Quote(now[name][1]))}})
-		}
-	}
-}
-
 // dropDerived drops the computed columns and unique indexes that are not to be
 // as they were.
 func (p *planner) dropDerived() {
-	p.dropAddresses()
+	p.dropPlain()
 	for i := range p.before.Tables {
 		t := &p.before.Tables[i]
 		now := p.after.Table(t.ID)
@@ -169,7 +136,7 @@ func hasIndex(t *blueprint.Table, name string) bool {
 }
 
 func (p *planner) addDerived() {
-	p.addAddresses()
+	p.addPlain()
 	for i := range p.after.Tables {
 		t := &p.after.Tables[i]
 		was := p.before.Table(t.ID)

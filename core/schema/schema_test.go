@@ -2,6 +2,7 @@ package schema_test
 
 import (
 	"fmt"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -79,6 +80,35 @@ func TestSteps(t *testing.T) {
 		}
 	}
 	golden.Check(t, "steps", out.String())
+}
+
+// TestBoardsAndCalendarsHaveIndexes makes them with the blocks, in the order of the cards, and
+// takes them away with them. One for which a field is held otherwise is another.
+func TestBoardsAndCalendarsHaveIndexes(t *testing.T) {
+	b, err := blueprint.Apply(demo.Blueprint(), blueprint.Adding("page", "", "p", "name", "Yard"))
+	require.NoError(t, err)
+	plan := func(before *blueprint.Blueprint, changes ...blueprint.Change) (*blueprint.Blueprint, string) {
+		after, err := blueprint.Apply(before, changes...)
+		require.NoError(t, err)
+		var all []string
+		for _, s := range schema.Compare("s", before, after, nil).Steps {
+			assert.Empty(t, s.Code, "nothing that is told")
+			all = append(all, s.SQL...)
+		}
+		return after, regexp.MustCompile(`list_\w+`).ReplaceAllString(strings.Join(all, "\n"), "list")
+	}
+	board, sql := plan(b, blueprint.Adding("block", "p", "x", "kind", "records", "table", "boat", "ways", []string{"board"}, "board",
+		"boat_kind", "sort", "boat_length", "falling", true, "then", "boat_name"))
+	assert.Equal(t, `CREATE INDEX IF NOT EXISTS "list" ON "s"."boats" ("kind", "length" DESC NULLS LAST, id DESC) WHERE deleted_at IS NULL`, sql)
+	other, sql := plan(board, blueprint.Setting("x", "sort", "boat_name"))
+	assert.Equal(t, `DROP INDEX IF EXISTS "s"."list"
+CREATE INDEX IF NOT EXISTS "list" ON "s"."boats" ("kind", id DESC) WHERE deleted_at IS NULL`, sql, "texts sort as people do")
+	_, sql = plan(other, &blueprint.Remove{Of: "x"})
+	assert.Equal(t, `DROP INDEX IF EXISTS "s"."list"`, sql)
+	_, sql = plan(b, blueprint.Adding("block", "p", "x", "kind", "records", "table", "time",
+		"ways", []string{"calendar"}, "from", "time_day"))
+	assert.Equal(t, `CREATE INDEX IF NOT EXISTS "list" ON "s"."time_entries" ("day", id) WHERE deleted_at IS NULL`, sql)
+	assert.Len(t, schema.Indexes("s", board), len(schema.Indexes("s", b))+1)
 }
 
 func TestNothingIsDropped(t *testing.T) {

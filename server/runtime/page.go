@@ -72,7 +72,8 @@ func (p *Place) app(ctx context.Context, a *apps.Apps) (App, error) {
 	b := p.Seat.Blueprint
 	out := App{Name: b.Name, Theme: string(b.Theme), Menu: []MenuItem{}, SignedIn: p.Seat.Viewer.SignedIn(), Person: p.Seat.Viewer.Name,
 		Stage: p.Stage, Locked: p.Locked}
-	out.Look, out.Faces, out.Logo, out.Region = look.Tokens(b.Theme, b.Look), []string{}, b.Look.Logo, b.Look.Region
+	out.Look, out.Faces, out.Region = look.Tokens(b.Theme, b.Look), []string{}, b.Look.Region
+	out.Logo, out.Behind = b.Look.Logo, b.Look.Behind
 	for _, face := range []blueprint.Face{b.Look.Heading, b.Look.Text} {
 		if face != "" {
 			out.Faces = append(out.Faces, string(face))

@@ -7,6 +7,7 @@ type App struct {
 	Look      map[string]string `json:"look"`
 	Faces     []string          `json:"faces"`            // that are used besides those of the theme
 	Logo      string            `json:"logo,omitempty"`   // id of a picture
+	Behind    string            `json:"behind,omitempty"` // id of the one behind the sign-in
 	Region    string            `json:"region,omitempty"` // a tag of BCP 47
 	Theme     string            `json:"theme"`
 	Menu      []MenuItem        `json:"menu"`

@@ -17,7 +17,7 @@ import (
 // earlier level is brought to it by itself: when its app is used first, or in the
 // background, whichever comes earlier. So a server starts at once, however many
 // apps there are.
-const Level = 3
+const Level = 4
 
 // mainDatabase is the database in which apps lie: that of the system itself. There
 // is one today.
@@ -128,6 +128,11 @@ func upgrade(tx *gorm.DB, app *store.App) error {
 		}
 		if *at < 3 {
 			if err := noteWho(tx, SchemaName(*app, env)); err != nil {
+				return err
+			}
+		}
+		if *at < 4 {
+			if err := Run(tx.Statement.Context, tx, schema.Plan{Steps: []schema.Step{{SQL: schema.Indexes(SchemaName(*app, env), b)}}}); err != nil {
 				return err
 			}
 		}

@@ -1,14 +1,14 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Menu, User, X } from "lucide-react";
-import { type ReactNode, useEffect, useState } from "react";
+import { type CSSProperties, type ReactNode, useEffect, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { useLive } from "./live";
 import { wear } from "./look";
 import { BottomBar, Drawer, SideMenu, TopMenu } from "./Menu";
 import { type App, onStage, pictureHref, signOut } from "./place";
 
-/** What stands around every page: the app's name, its menu, and who is signed in. */
-export function Frame({ app, children }: { app: App; children: ReactNode }) {
+/** What stands around every page: the app's name, its menu, and who is signed in; behind the gate may be a picture. */
+export function Frame({ app, gate, children }: { app: App; gate?: boolean; children: ReactNode }) {
 	const [open, setOpen] = useState(false);
 	useLive();
 	const client = useQueryClient();
@@ -76,7 +76,10 @@ export function Frame({ app, children }: { app: App; children: ReactNode }) {
 					View only: changes are off.
 				</p>
 			)}
-			<div className="app-middle">
+			<div
+				className={`app-middle ${gate && app.behind ? "gate-picture" : ""}`}
+				style={gate && app.behind ? ({ "--picture": `url("${pictureHref(app.behind)}")` } as CSSProperties) : undefined}
+			>
 				{side && <SideMenu app={app} />}
 				<main className="app-width flex-1 w-full min-w-0 py-6 md:py-8">{children}</main>
 			</div>

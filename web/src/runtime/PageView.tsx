@@ -128,7 +128,13 @@ function Trouble({ error, retry }: { error: unknown; retry: () => void }) {
 				</p>
 			</div>
 		);
-	if (app.data) return <Frame app={app.data}>{body}</Frame>;
+	if (app.data) {
+		return (
+			<Frame app={app.data} gate={status === 401 && !onStage}>
+				{body}
+			</Frame>
+		);
+	}
 	if (app.isPending) return <Loading />;
 	return <main className="app-width py-16">{<p className="note note-bad">{wordsOf(app.error)}</p>}</main>;
 }

@@ -18,7 +18,7 @@ export function SignIn() {
 	if (!gate.data)
 		return <p className="app-width py-16 text-soft">{gate.isError ? wordsOf(gate.error) : "Loading …"}</p>;
 	return (
-		<Frame app={gate.data.app}>
+		<Frame app={gate.data.app} gate>
 			<SignInForm onDone={() => navigate(to)} />
 		</Frame>
 	);
@@ -338,7 +338,7 @@ export function UseLink() {
 	});
 	if (!gate.data) return null;
 	return (
-		<Frame app={gate.data.app}>
+		<Frame app={gate.data.app} gate>
 			<GateCard
 				title={refusal ? (gate.data.words["refusal title"] ?? "") : (gate.data.words["sign-in title"] ?? "")}
 				text={refusal || `You followed a link to ${gate.data.app.name}.`}

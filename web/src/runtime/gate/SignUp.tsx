@@ -27,7 +27,7 @@ export function SignUp() {
 	if (!gate.data)
 		return <p className="app-width py-16 text-soft">{gate.isError ? wordsOf(gate.error) : "Loading …"}</p>;
 	return (
-		<Frame app={gate.data.app}>
+		<Frame app={gate.data.app} gate>
 			{gate.data.signUps.length === 0 ? (
 				<p className="empty">There is no sign-up here.</p>
 			) : (
@@ -159,7 +159,7 @@ export function InvitationPage() {
 	});
 	if (!gate.data) return null;
 	return (
-		<Frame app={gate.data.app}>
+		<Frame app={gate.data.app} gate>
 			{look.isError ? (
 				<div className="card max-w-lg">
 					<h1 className="page-heading">This invitation no longer works</h1>
@@ -227,7 +227,7 @@ export function Reset() {
 	});
 	if (!gate.data) return null;
 	return (
-		<Frame app={gate.data.app}>
+		<Frame app={gate.data.app} gate>
 			{use.isSuccess ? (
 				<div className="card form-card w-full max-w-md mx-auto" role="status">
 					<h1 className="page-heading">Your password is set</h1>

@@ -639,6 +639,7 @@ export interface components {
             role: string;
         };
         App: {
+            behind?: string;
             canSignIn: boolean;
             canSignUp: boolean;
             faces: string[];
@@ -1140,6 +1141,7 @@ export interface components {
             }[];
             search: string;
             sort: string;
+            tint?: string;
             title: string;
             tone?: string;
             tones?: {

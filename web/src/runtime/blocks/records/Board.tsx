@@ -5,6 +5,7 @@ import type { Records } from "../../place";
 import { Badge, Lines, Title } from "./Cards";
 import { steps, useHeld } from "./held";
 import { Inside } from "./Inside";
+import { lookOf } from "./look";
 import { useMoves } from "./move";
 import type { WayProps } from "./Records";
 import { Sums } from "./Table";
@@ -142,7 +143,7 @@ function CardView({ list, where, row, moves, onStep }: CardProps) {
 			ref={setNodeRef}
 			data-record={String(row.id)}
 			data-row
-			data-tone={list.tones?.[String(row.id)]}
+			{...lookOf(list, row)}
 			className={`board-card ${isDragging ? "board-away" : ""} ${moves ? "board-moves" : ""}`}
 			{...(moves && {
 				...listeners,

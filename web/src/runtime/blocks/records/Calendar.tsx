@@ -17,6 +17,7 @@ import { useAsks } from "../../asks";
 import { addressOf, type Records } from "../../place";
 import { Badge, Title } from "./Cards";
 import { steps, useHeld } from "./held";
+import { choiceOf, lookOf } from "./look";
 import { type Moved, useMoves } from "./move";
 import type { WayProps } from "./Records";
 import { useOpen } from "./use";
@@ -220,15 +221,17 @@ function Entry({ list, row, day, onShift }: EntryProps) {
 		data: { row, on: day },
 		disabled: !moves,
 	});
-	const column = [...list.columns, ...list.fields].find((c) => c.id === list.badge);
-	const tint = column?.choices?.find((c) => c.id === row[column.id])?.colour;
+	const look = lookOf(list, row);
+	const tint = look["data-tone"] ? "var(--tone)" : choiceOf(list, row, list.badge)?.colour;
 	return (
 		<li
 			ref={setNodeRef}
 			data-record={String(row.id)}
 			className={`calendar-entry ${isDragging ? "calendar-held" : ""} ${moves ? "board-moves" : ""}`}
+			data-tone={look["data-tone"]}
 			style={
 				{
+					...look.style,
 					"--tint": tint || "var(--main)",
 					transform: transform ? `translate(${transform.x}px, ${transform.y}px)` : undefined,
 				} as React.CSSProperties
@@ -262,7 +265,7 @@ function AgendaView(p: DaysProps) {
 					</h4>
 					<ul>
 						{rows.map((r) => (
-							<li key={String(r.id)} className="record-top">
+							<li key={String(r.id)} className="record-top" {...lookOf(p.list, r)}>
 								<Title row={r} open={open} />
 								<Badge list={p.list} row={r} />
 							</li>

@@ -5,6 +5,7 @@ import { type Column, type Row, valueText } from "../../../shared/fields/values"
 import { fileHref, pictureHref, type Records } from "../../place";
 import { Cell, EditCell } from "./Cell";
 import { Inside, useUnfold } from "./Inside";
+import { choiceOf, lookOf } from "./look";
 import type { WayProps } from "./Records";
 import { type Open, useOpen } from "./use";
 
@@ -24,8 +25,7 @@ const found = (list: Records, id?: string) => [...list.columns, ...list.fields].
 
 /** The choice that stands out, in its colour. */
 export function Badge({ list, row }: { list: Records; row: Row }) {
-	const column = found(list, list.badge);
-	const choice = column?.choices?.find((c) => c.id === row[column.id]);
+	const choice = choiceOf(list, row, list.badge);
 	if (!choice) return null;
 	return (
 		<span className="badge" style={{ "--tint": choice.colour || "var(--edge)" } as React.CSSProperties}>
@@ -89,7 +89,7 @@ function Items({ list, className, children }: { list: Records; className: string
 	return (
 		<ul className={className}>
 			{list.rows.map((r) => (
-				<li key={String(r.id)} className="record" data-row data-tone={list.tones?.[String(r.id)]}>
+				<li key={String(r.id)} className="record" data-row {...lookOf(list, r)}>
 					{children(r)}
 				</li>
 			))}

@@ -6,6 +6,7 @@ import { useAsks } from "../../asks";
 import type { Records } from "../../place";
 import { Cell, EditCell } from "./Cell";
 import { holds, Inside, useUnfold } from "./Inside";
+import { lookOf } from "./look";
 import type { WayProps } from "./Records";
 import { type Open, useOpen } from "./use";
 
@@ -149,7 +150,7 @@ function RowView({
 			className={open ? "opens" : ""}
 			onClick={open ? () => open.open(row) : undefined}
 			data-row
-			data-tone={list.tones?.[String(row.id)]}
+			{...lookOf(list, row)}
 		>
 			{button && <td className="records-unfold">{button}</td>}
 			{list.columns.map((c, i) => (
