@@ -82,6 +82,12 @@ func build(ctx context.Context, s *store.Store, a *apps.Apps, kept *files.Store,
 	if err != nil {
 		return fmt.Errorf("fill the demo: %w", err)
 	}
+	if err := addScene(ctx, a, kept, app, b.Name); err != nil {
+		return fmt.Errorf("draw for the demo: %w", err)
+	}
+	if app, err = a.Find(ctx, app.ID); err != nil {
+		return err
+	}
 	_, err = publish.Do(ctx, a, app.ID, b.Name, publish.Publication{Revision: app.Revision, BringRecords: true})
 	return err
 }

@@ -264,10 +264,11 @@ func pages() []blueprint.Page {
 				Submit: "Save", Thanks: "Your details are saved."}))),
 		page("p_orders", "orders", "Work orders", yard,
 			heading("Work orders"),
-			as(rows("ord", "", "due", "p_order", "No work in hand.", "title", "boat", "kind", "status", "crew", "due"),
+			as(rows("ord", "", "status", "p_order", "No work in hand.", "title", "boat", "kind", "status", "crew", "due"),
 				func(l *blueprint.RecordsBlock) {
 					l.Board, l.OpenAs, l.Export = fieldID("ord", "status"), blueprint.OpenPanel, true
 					l.Filters = ids("ord", []string{"kind", "crew", "due"})
+					l.Then, l.Tint = fieldID("ord", "due"), fieldID("ord", "status")
 					l.Edit = ids("ord", []string{"due"})
 				}, blueprint.BoardWay, blueprint.TableWay)),
 		about("ord", page("p_order", "order", "Work order", yard,

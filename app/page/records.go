@@ -245,7 +245,8 @@ func (l *list) query() (*query.Selection, error) {
 		if err != nil {
 			return nil, err
 		}
-		if by.Field != "" && sees && !slices.ContainsFunc(q.Sorts, func(s query.Sort) bool { return s.Field == by.Field }) {
+		within := l.asked.way == blueprint.BoardWay && by.Field == l.Board // those of a column are equal in that
+		if by.Field != "" && sees && !within && !slices.ContainsFunc(q.Sorts, func(s query.Sort) bool { return s.Field == by.Field }) {
 			q.Sorts = append(q.Sorts, by)
 		}
 	}

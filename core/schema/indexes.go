@@ -71,7 +71,7 @@ func addListIndexes(out map[string]plainIndex, b *blueprint.Blueprint, c *expr.C
 	}
 	if f := t.Field(l.Board); f != nil && f.Type == blueprint.Choose {
 		add(l.Board, slices.DeleteFunc([]query.Sort{query.SortBy(l.Sort, l.Falling), query.SortBy(l.Then, l.ThenFalling),
-			query.SortBy(l.Last, l.LastFalling)}, func(s query.Sort) bool { return s.Field == "" })...)
+			query.SortBy(l.Last, l.LastFalling)}, func(s query.Sort) bool { return s.Field == "" || s.Field == l.Board })...)
 	}
 	add(l.From)
 }

@@ -100,6 +100,8 @@ func TestBoardsAndCalendarsHaveIndexes(t *testing.T) {
 	board, sql := plan(b, blueprint.Adding("block", "p", "x", "kind", "records", "table", "boat", "ways", []string{"board"}, "board",
 		"boat_kind", "sort", "boat_length", "falling", true, "then", "boat_name"))
 	assert.Equal(t, `CREATE INDEX IF NOT EXISTS "list" ON "s"."boats" ("kind", "length" DESC NULLS LAST, id DESC) WHERE deleted_at IS NULL`, sql)
+	_, sql = plan(board, blueprint.Setting("x", "sort", "boat_kind", "then", "boat_length", "thenFalling", true))
+	assert.Empty(t, sql, "cards of a column are equal in what makes the columns")
 	other, sql := plan(board, blueprint.Setting("x", "sort", "boat_name"))
 	assert.Equal(t, `DROP INDEX IF EXISTS "s"."list"
 CREATE INDEX IF NOT EXISTS "list" ON "s"."boats" ("kind", id DESC) WHERE deleted_at IS NULL`, sql, "texts sort as people do")

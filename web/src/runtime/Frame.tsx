@@ -5,7 +5,7 @@ import { Link, useNavigate } from "react-router";
 import { useLive } from "./live";
 import { wear } from "./look";
 import { BottomBar, Drawer, SideMenu, TopMenu } from "./Menu";
-import { type App, onStage, pictureHref, signOut } from "./place";
+import { type App, bandHref, onStage, pictureHref, signOut } from "./place";
 
 /** What stands around every page: the app's name, its menu, and who is signed in; behind the gate may be a picture. */
 export function Frame({ app, gate, children }: { app: App; gate?: boolean; children: ReactNode }) {
@@ -78,7 +78,7 @@ export function Frame({ app, gate, children }: { app: App; gate?: boolean; child
 			)}
 			<div
 				className={`app-middle ${gate && app.behind ? "gate-picture" : ""}`}
-				style={gate && app.behind ? ({ "--picture": `url("${pictureHref(app.behind)}")` } as CSSProperties) : undefined}
+				style={gate && app.behind ? ({ "--picture": `url("${bandHref(app.behind)}")` } as CSSProperties) : undefined}
 			>
 				{side && <SideMenu app={app} />}
 				<main className="app-width flex-1 w-full min-w-0 py-6 md:py-8">{children}</main>

@@ -8,7 +8,7 @@ import {
 	useEffect,
 	useState,
 } from "react";
-import { BlockView } from "./blocks";
+import { BlockView, rows } from "./blocks";
 import "./stage.css";
 import type { Block, Page, Where } from "./place";
 import { onMessage, tellAdd, tellBlock, tellMove, tellRemove, tellSet } from "./stage";
@@ -44,6 +44,7 @@ export default function StageBlocks({ page, where, first }: { page: Page; where:
 	};
 	return (
 		<Stage.Provider value={{ where, first, marked, choose, over, setOver, page }}>
+			<style>{`.cell[data-block="${CSS.escape(marked)}"] { outline: 2px solid var(--main); outline-offset: 3px; border-radius: 4px; }`}</style>
 			<Held blocks={page.blocks} into={page.id} />
 		</Stage.Provider>
 	);
@@ -63,9 +64,18 @@ function placeOf(id: string, blocks: Block[], into: string): { into: string; at:
 function Held({ blocks, into }: { blocks: Block[]; into: string }) {
 	return (
 		<>
-			{blocks.map((b, i) => (
-				<Staged key={b.id} block={b} into={into} at={i} among={blocks.length} />
-			))}
+			{rows(blocks).map((row) => {
+				const staged = row.map((b) => (
+					<Staged key={b.id} block={b} into={into} at={blocks.indexOf(b)} among={blocks.length} />
+				));
+				return row.length === 1 ? (
+					staged
+				) : (
+					<div key={row[0]?.id} className="cell button-row">
+						{staged}
+					</div>
+				);
+			})}
 			<Between into={into} at={blocks.length} last />
 		</>
 	);
@@ -111,9 +121,10 @@ function Staged({ block: b, into, at, among }: { block: Block; into: string; at:
 			data-width={b.width}
 			data-tone={b.tone}
 			className={`stage-block ${b.id === marked ? "stage-marked" : ""}`}
-			onClick={(e) => {
-				e.stopPropagation(); // of blocks in one another the innermost is meant
-				choose(b.id);
+			onClickCapture={(e) => {
+				const on = e.target as Element; // of blocks in one another the innermost is meant, also in rows and in parts
+				if (on.closest(".stage-block") !== e.currentTarget || on.closest(".stage-plus")) return;
+				choose(on.closest<HTMLElement>("[data-block]")?.dataset.block ?? b.id);
 			}}
 			onKeyDown={keys}
 			onDragStart={(e) => {

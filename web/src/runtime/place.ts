@@ -57,7 +57,7 @@ export const fileHref = (row: Row, column: Column) => (file: FileInfo, small: bo
 
 export const pictureHref = (picture: string) => `${base}/-/pictures/${picture}`;
 
-/** The address of a picture that fills a band. */
+/** The address of a picture that fills a band, or a page. */
 export const bandHref = (picture: string) => `${pictureHref(picture)}?whole=true`;
 
 /** The key of a form that is shown. Sent again with it, a form is not written again. */

@@ -1,5 +1,5 @@
 import { type ComponentType, lazy, type ReactNode, Suspense, useContext, useRef } from "react";
-import type { Block, BlockOf, Where } from "../place";
+import { type Block, type BlockOf, onStage, type Where } from "../place";
 import { Button } from "./Button";
 import { Group } from "./Group";
 import { Heading } from "./Heading";
@@ -71,14 +71,20 @@ function ShownCell({ block: b, where, first }: CellProps) {
 	const ref = useRef<HTMLDivElement>(null);
 	useHappenings(ref, b.reacts);
 	return (
-		<div ref={ref} className="cell" data-width={b.width} data-tone={b.tone}>
+		<div
+			ref={ref}
+			className="cell"
+			data-width={b.width}
+			data-tone={b.tone}
+			data-block={onStage ? b.id.slice(b.id.lastIndexOf("~") + 1) : undefined}
+		>
 			<BlockView block={b} where={where} first={b.id === first} firstID={first} />
 		</div>
 	);
 }
 
 /** Parts blocks into rows: buttons that follow each other, and each other block by itself. */
-function rows(blocks: Block[]): Block[][] {
+export function rows(blocks: Block[]): Block[][] {
 	const out: Block[][] = [];
 	const inRow = (b?: Block) => b?.kind === "button" && !b.width;
 	for (const [i, b] of blocks.entries()) {

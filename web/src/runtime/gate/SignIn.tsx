@@ -76,7 +76,7 @@ const wayWords: Record<Way, string> = {
 
 function Others({ ways, gate, onChoose }: { ways: Way[]; gate: Gate; onChoose: (w: Way) => void }) {
 	return (
-		<div className="max-w-md w-full mx-auto flex flex-wrap gap-x-5 gap-y-1 px-1">
+		<div className="gate-others max-w-md w-full mx-auto flex flex-wrap gap-x-5 gap-y-1">
 			{ways.map((w) => (
 				<button key={w} type="button" className="text-link" onClick={() => onChoose(w)}>
 					{wayWords[w]}

@@ -22,6 +22,7 @@ describe("how a record stands out", () => {
 		for (const row of [{ id: "r1", kind: "k2" }, { id: "r1", kind: null }, { id: "r1" }])
 			expect(lookOf(list({}), row)).toEqual({});
 		expect(lookOf(list({ fields: [] }), { id: "r1", kind: "k1" })).toEqual({});
+		expect(lookOf(list({ board: { field: "kind" } }), { id: "r1", kind: "k1" })).toEqual({});
 		expect(lookOf(list({ tint: undefined }), { id: "r1", kind: "k1" })).toEqual({});
 	});
 });

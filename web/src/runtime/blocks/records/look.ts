@@ -12,6 +12,6 @@ export function choiceOf(list: Records, row: Row, field?: string) {
 export function lookOf(list: Records, row: Row): { "data-tone"?: string; style?: CSSProperties } {
 	const tone = list.tones?.[String(row.id)];
 	if (tone) return { "data-tone": tone };
-	const colour = choiceOf(list, row, list.tint)?.colour;
+	const colour = list.tint === list.board?.field ? "" : choiceOf(list, row, list.tint)?.colour; // which its column has
 	return colour ? { "data-tone": "own", style: { "--tone": colour } as CSSProperties } : {};
 }
