@@ -9,6 +9,7 @@ import (
 	"image/color"
 	"image/png"
 	"math/rand/v2"
+	"slices"
 
 	"golang.org/x/image/vector"
 
@@ -18,16 +19,35 @@ import (
 	"pinegate/store/records"
 )
 
-// pictured is how many boats have a photo.
-const pictured = 8
+// pictured is how many boats have a photo, besides those of the first owner.
+const pictured = 6
 
-// addPhotos gives the first boats a picture each.
+// addPhotos gives the first boats a picture each, and those of the first owner.
 func addPhotos(ctx context.Context, road records.Road, seat *records.Seat, kept *files.Store) error {
 	t := seat.Blueprint.Table("boat")
 	photo := t.Field(fieldID("boat", "photo"))
-	rows, _, err := road.List(ctx, seat, query.Selection{Table: t, Columns: []string{fieldID("boat", "kind")}, Limit: pictured})
+	first := query.Selection{Table: t, Columns: []string{fieldID("boat", "kind"), fieldID("boat", "owner")}, Limit: pictured}
+	rows, _, err := road.List(ctx, seat, first)
 	if err != nil {
 		return err
+	}
+	owners, _, err := road.List(ctx, seat, query.Selection{Table: seat.Blueprint.Table("own"), Limit: 1})
+	if err != nil {
+		return err
+	}
+	var owner struct{ ID string }
+	if err := json.Unmarshal(owners[0], &owner); err != nil {
+		return fmt.Errorf("read an owner: %w", err)
+	}
+	first.Narrows = []query.Narrow{{Field: fieldID("boat", "owner"), In: []string{owner.ID}}}
+	theirs, _, err := road.List(ctx, seat, first)
+	if err != nil {
+		return err
+	}
+	for _, raw := range theirs {
+		if !slices.ContainsFunc(rows, func(r json.RawMessage) bool { return string(r) == string(raw) }) {
+			rows = append(rows, raw)
+		}
 	}
 	random := rand.New(rand.NewPCG(4, 11))
 	for i, raw := range rows {

@@ -28,6 +28,14 @@ func (w *walk) beside(email string) *walk {
 	return other
 }
 
+// crew gives the address of one of the crew who is no manager.
+func (w *walk) crew() (email string) {
+	w.t.Helper()
+	require.NoError(w.t, w.site.Store.DB.Raw(fmt.Sprintf(`SELECT email FROM "app_%s_live".crew WHERE active AND NOT manager ORDER BY id LIMIT 1`,
+		strings.ReplaceAll(w.site.App.ID, "-", ""))).Scan(&email).Error)
+	return email
+}
+
 // column finds a column of a board, card its first card.
 func column(name string) string { return fmt.Sprintf(`section.board-column[aria-label=%q]`, name) }
 func card(name string) string   { return column(name) + ` li.board-card` }
@@ -88,10 +96,7 @@ func TestCrewMovesCards(t *testing.T) {
 	w.must(w.Size(1280, 900))
 	w.byCode("jonas@aldercove.example")
 	w.see("Sign out")
-	var crew string
-	require.NoError(t, w.site.Store.DB.Raw(fmt.Sprintf(`SELECT email FROM "app_%s_live".crew WHERE active AND NOT manager ORDER BY id LIMIT 1`,
-		strings.ReplaceAll(w.site.App.ID, "-", ""))).Scan(&crew).Error)
-	other := w.beside(crew)
+	other := w.beside(w.crew())
 	other.must(other.Size(1280, 900))
 	for _, x := range []*walk{w, other} {
 		x.app("/orders")

@@ -60,6 +60,34 @@ func (p *Person) Drag(from, to, held, over string, finger bool) error {
 	return point(input.DispatchMouseEventTypeMouseReleased, input.DispatchTouchEventTypeTouchEnd, end[0], end[1])
 }
 
+// Carry holds what a selector finds with a finger, carries it to a place of the window, waits
+// there until something is so, and lets it go.
+func (p *Person) Carry(from, held string, x, y float64, what, condition string) error {
+	at, err := p.middle(from)
+	if err != nil {
+		return err
+	}
+	touch := func(kind input.DispatchTouchEventType, points ...*input.TouchPoint) error {
+		return p.do("move a finger", call(input.DispatchTouchEvent, input.DispatchTouchEventParams{Type: kind, TouchPoints: points}))
+	}
+	if err := touch(input.DispatchTouchEventTypeTouchStart, &input.TouchPoint{X: at[0], Y: at[1]}); err != nil {
+		return err
+	}
+	if err := p.until("hold "+from, fmt.Sprintf(`document.querySelector(%q)`, held)); err != nil {
+		return err
+	}
+	for step := 1.0; step <= 6; step++ {
+		to := &input.TouchPoint{X: at[0] + (x-at[0])*step/6, Y: at[1] + (y-at[1])*step/6}
+		if err := touch(input.DispatchTouchEventTypeTouchMove, to); err != nil {
+			return err
+		}
+	}
+	if err := p.until(what, condition); err != nil {
+		return err
+	}
+	return touch(input.DispatchTouchEventTypeTouchEnd)
+}
+
 // Point points at what a selector finds: by mouse, or with a finger that touches it and goes.
 func (p *Person) Point(selector string, finger bool) error {
 	at, err := p.middle(selector)

@@ -24,6 +24,7 @@ export default function BoardWay({ list, where }: WayProps) {
 	const [held, setHeld] = useState<Row | null>(null);
 	const moves = list.moves.includes(board.field);
 	const hold = useHeld();
+	const kind = held ? "board board-holding" : "board";
 	/** Moves a record to a column. */
 	const put = (row: Row, to: Column | undefined, byKeys = false) => {
 		if (to && to.value !== (now(row)[board.field] ?? ""))
@@ -54,7 +55,7 @@ export default function BoardWay({ list, where }: WayProps) {
 				{said}
 			</p>
 			{/* biome-ignore lint/a11y/noNoninteractiveTabindex: a board that is wider than the page is scrolled by keys, too */}
-			<section className="board" aria-label={list.title || "Board"} aria-busy={busy} tabIndex={0}>
+			<section className={kind} aria-label={list.title || "Board"} aria-busy={busy} tabIndex={0}>
 				{board.columns.map((c, i) => (
 					<ColumnView
 						key={c.value}
