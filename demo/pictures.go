@@ -20,7 +20,7 @@ import (
 )
 
 // pictured is how many boats have a photo, besides those of the first owner.
-const pictured = 6
+const pictured = 7
 
 // addPhotos gives the first boats a picture each, and those of the first owner.
 func addPhotos(ctx context.Context, road records.Road, seat *records.Seat, kept *files.Store) error {
