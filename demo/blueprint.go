@@ -151,6 +151,7 @@ func tables() []blueprint.Table {
 		table("req", "work_requests", "Work requests", "title", must(field("title", "Title", text)), must(link("boat", "Boat", "boat")),
 			link("owner", "Owner", "own"), choose("kind", "Kind of work", "wk"),
 			f{Key: "wish", Name: "What should be done", Type: long, Help: "Say what you noticed, and since when."},
+			field("engine", "Make and model of the engine", text), field("run", "Hours it has run", number),
 			picture("photos", "Photos", true), field("by", "Wanted by", date), choose("status", "Status", "rs"),
 			field("answer", "Answer of the yard", long)),
 		table("ord", "work_orders", "Work orders", "title", must(field("title", "Title", text)), must(link("boat", "Boat", "boat")),

@@ -24,13 +24,21 @@ func page(id, path, name string, roles []string, blocks ...block) blueprint.Page
 		}
 		x.Self().ID = id + "_" + string(rune('a'+n))
 		n++
-		if l, is := x.(*blueprint.RecordsBlock); is {
-			for i, y := range l.Blocks {
-				y.Self().ID = fmt.Sprintf("%s_r%d", l.ID, i+1)
-			}
+		switch h := x.(type) {
+		case *blueprint.RecordsBlock:
+			number(h.Blocks, h.ID+"_r%d")
+		case *blueprint.FormBlock:
+			number(h.Blocks, h.ID+"_q%d")
 		}
 	}
 	return p
+}
+
+// number gives blocks their ids.
+func number(blocks blueprint.Blocks, format string) {
+	for i, x := range blocks {
+		x.Self().ID = fmt.Sprintf(format, i+1)
+	}
 }
 
 // group makes a block that holds blocks.
@@ -158,16 +166,37 @@ func offMenu(p blueprint.Page) blueprint.Page {
 	return p
 }
 
-func asks(table string, keys ...string) []prop.Question {
-	var out []prop.Question
+func asks(table string, keys ...string) blueprint.Blocks {
+	var out blueprint.Blocks
 	for _, k := range keys {
 		required := k[0] == '!'
 		if required {
 			k = k[1:]
 		}
-		out = append(out, prop.Question{Field: fieldID(table, k), Required: required})
+		out = append(out, &blueprint.QuestionBlock{BlockHead: kind("question"), Field: fieldID(table, k), Required: required})
 	}
 	return out
+}
+
+// ofEngines says more of the questions of a request for work: engines are asked about more.
+func ofEngines(q *blueprint.QuestionBlock) {
+	switch q.Field {
+	case "req_title":
+		q.Example = "Antifouling before Easter"
+	case "req_engine":
+		q.When, q.RequiredWhen = `answers.kind = "Engine"`, `answers.kind = "Engine"`
+	case "req_run":
+		q.When, q.Help = `answers.kind = "Engine"`, "As the hour meter says"
+		q.Rules = []prop.Rule{{Holds: "answers.run >= 0", Says: "The hour meter begins at nought."}}
+	}
+}
+
+// asking says more of questions.
+func asking(questions blueprint.Blocks, say func(*blueprint.QuestionBlock)) blueprint.Blocks {
+	for _, x := range questions {
+		say(x.(*blueprint.QuestionBlock))
+	}
+	return questions
 }
 
 func form(f blueprint.FormBlock) block {
@@ -237,7 +266,8 @@ func pages() []blueprint.Page {
 		page("p_ask", "ask-for-work", "Ask for work", owners,
 			heading("What can we do for you?"),
 			words("We answer within two working days."),
-			form(blueprint.FormBlock{Table: "req", Fields: asks("req", "!title", "!boat", "!kind", "wish", "photos", "by"),
+			form(blueprint.FormBlock{Table: "req",
+				Blocks:  asking(asks("req", "!title", "!boat", "!kind", "engine", "run", "wish", "photos", "by"), ofEngines),
 				Presets: []prop.Given{{Field: "req_owner", Value: "me"}, {Field: "req_status", Value: `"New"`}},
 				Submit:  "Send the request", Then: "p_reqs",
 				Thanks: "Thank you. We have your request and answer within two working days."})),
@@ -260,7 +290,7 @@ func pages() []blueprint.Page {
 			rows("own", "this = me", "", "p_owner", "", "name", "email", "phone")),
 		about("own", page("p_owner", "owner", "Owner", []string{"r_own", "r_man"},
 			heading("{{ name }}"),
-			form(blueprint.FormBlock{Table: "own", Changes: true, Fields: asks("own", "!name", "email", "phone", "address", "news", "note"),
+			form(blueprint.FormBlock{Table: "own", Changes: true, Blocks: asks("own", "!name", "email", "phone", "address", "news", "note"),
 				Submit: "Save", Thanks: "Your details are saved."}))),
 		page("p_orders", "orders", "Work orders", yard,
 			heading("Work orders"),
@@ -282,7 +312,7 @@ func pages() []blueprint.Page {
 			rows("part", "order = page.record", "", "", "No parts yet.", "part", "quantity", "price"))),
 		page("p_log", "log-hours", "Log hours", crew,
 			heading("Log hours"),
-			form(blueprint.FormBlock{Table: "time", Fields: asks("time", "!order", "!day", "!hours", "note"),
+			form(blueprint.FormBlock{Table: "time", Blocks: asks("time", "!order", "!day", "!hours", "note"),
 				Presets: []prop.Given{{Field: "time_crew", Value: "me"}}, Submit: "Log", Thanks: "Logged."}),
 			heading("My last hours"),
 			rows("time", "crew = me", "-day", "", "No hours yet.", "day", "order", "hours", "note")),
@@ -298,7 +328,7 @@ func pages() []blueprint.Page {
 			details("haul", "day", "boat", "kind", "done", "note"))),
 		offMenu(page("p_plan", "plan-haul-out", "Plan a haul-out", yard,
 			heading("Plan a haul-out or a launch"),
-			form(blueprint.FormBlock{Table: "haul", Fields: asks("haul", "!day", "!boat", "!kind", "note"), Submit: "Plan it",
+			form(blueprint.FormBlock{Table: "haul", Blocks: asks("haul", "!day", "!boat", "!kind", "note"), Submit: "Plan it",
 				Then:   "p_hauls",
 				Thanks: "It is planned."}))),
 		page("p_new", "new-requests", "New requests", managers,
@@ -310,7 +340,7 @@ func pages() []blueprint.Page {
 		about("req", page("p_answer", "answer", "Answer a request", managers,
 			heading("{{ title }}"),
 			words("{{ owner.name }} asks for {{ boat }}: {{ wish }}"),
-			form(blueprint.FormBlock{Table: "req", Changes: true, Fields: asks("req", "!status", "answer"), Submit: "Send the answer",
+			form(blueprint.FormBlock{Table: "req", Changes: true, Blocks: asks("req", "!status", "answer"), Submit: "Send the answer",
 				Then: "p_new", Thanks: "The owner sees your answer."}))),
 		page("p_owners", "owners", "Owners", managers,
 			heading("Owners"),

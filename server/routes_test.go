@@ -29,7 +29,7 @@ var builderRoutes = map[string]string{
 		GET /api/apps/:app/tables/:table/records/:record/history; GET /api/apps/:app/tables/:table/records/:record/who; GET /api/apps/:app/tables/:table/totals; GET /api/apps/:app/tables/:table/views;
 		GET /api/apps/:app/versions; GET /api/apps/:app/why; GET /api/apps/:app/why/page; GET /api/apps/:app/proposal; GET /api/apps/:app/pages/proposal; GET /api/workspaces/:workspace; POST /api/apps/:app/effects; POST /api/apps/:app/expression; GET /stage/:app/:as/-/app; GET /stage/:app/:as/-/events;
 		GET /stage/:app/:as/-/files/:table/:record/:field/:file; GET /stage/:app/:as/-/gate; GET /stage/:app/:as/-/lists/:block; GET /stage/:app/:as/-/lists/:block/file; GET /stage/:app/:as/-/options/:block/:field;
-		GET /stage/:app/:as/-/page; GET /stage/:app/:as/-/pictures/:picture; POST /stage/:app/:as/-/kept`,
+		GET /stage/:app/:as/-/page; GET /stage/:app/:as/-/pictures/:picture; POST /stage/:app/:as/-/kept; POST /stage/:app/:as/-/forms/:block/state`,
 	"editor": `GET /api/apps/:app/gate; DELETE /api/apps/:app/imports/:import; DELETE /api/apps/:app/invitations/:invitation; DELETE /api/apps/:app/tables/:table/bin; DELETE /api/apps/:app/tables/:table/records/:record;
 		DELETE /api/apps/:app/views/:view; PATCH /api/apps/:app/tables/:table/records/:record; POST /api/apps/:app/changes; POST /api/apps/:app/imports; POST /api/apps/:app/imports/propose;
 		POST /api/apps/:app/help; POST /api/apps/:app/invitations; POST /api/apps/:app/leftovers/:import/drop; POST /api/apps/:app/leftovers/:import/retry; POST /api/apps/:app/mail-trials; POST /api/apps/:app/pictures; POST /api/apps/:app/sender; POST /api/apps/:app/sender/confirm;
@@ -188,6 +188,8 @@ func liveRoutes() []liveRoute {
 		{"POST /a/:app/-/forms/:block", "/forms/p_ask_c", map[string]any{"key": servertest.Key(), "path": "ask-for-work",
 			"values": map[string]any{}}, []int{no},
 			[]int{wrong}, []int{no}, []int{closed}},
+		{"POST /a/:app/-/forms/:block/state", "/forms/p_ask_c/state", map[string]any{"path": "ask-for-work", "answers": map[string]any{}},
+			[]int{no}, []int{ok}, []int{no}, []int{closed}},
 		{"POST /a/:app/-/files/:block/:field", "/files/p_ask_c/req_photos?path=ask-for-work&name=a.txt", nil, []int{no}, []int{wrong},
 			[]int{no}, []int{closed}},
 		all("GET /a/:app/-/files/:table/:record/:field/:file", "/files/boat/"+missing+"/boat_photo/01a00000-0000-4000-8000-000000000000",

@@ -123,13 +123,13 @@ func TestFormat1MeansTheSame(t *testing.T) {
 		Sort: "s_name", Falling: true, Open: "pg2", Empty: "No sails.",
 		Columns: list.Columns}, *list)
 	form := b.Page("pg1").Block("b2").(*blueprint.FormBlock)
-	assert.Equal(t, []prop.Question{{Field: "s_name", Required: true}, {Field: "s_cloth"}}, form.Fields)
+	assert.Equal(t, []prop.Question{{Field: "s_name", Required: true}, {Field: "s_cloth"}}, form.Fields())
 	assert.Equal(t, []prop.Given{{Field: "s_own", Value: "me"}}, form.Presets)
 	assert.Equal(t, []string{"Add it", "Added.", "pg2"}, []string{form.Submit, form.Thanks, form.Then})
 	change := b.Page("pg2").Block("b5").(*blueprint.FormBlock)
 	assert.True(t, change.Changes)
 	assert.False(t,
-		slices.ContainsFunc(change.Fields, func(q prop.Question) bool { return !b.Table("sails").Field(q.Field).Type.Entered() }),
+		slices.ContainsFunc(change.Fields(), func(q prop.Question) bool { return !b.Table("sails").Field(q.Field).Type.Entered() }),
 		"what nobody can fill in is not asked")
 	assert.Equal(t, []string{"p_name", "p_sails.s_no"}, b.Role("r1").Match)
 	assert.Equal(t, []prop.Path{{When: "member", Page: "pg1"}}, b.Role("r1").Homes)

@@ -9,7 +9,6 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/form"
-	"pinegate/core/prop"
 	"pinegate/core/query"
 	"pinegate/core/words"
 	"pinegate/store/records"
@@ -21,9 +20,12 @@ const firstOptions = 60
 // Form is a form as it is shown, with what its fields hold now.
 type Form struct {
 	Head
-	Questions []Question `json:"questions"`
-	Submit    string     `json:"submit"`
-	Revision  int        `json:"revision"`
+	Order []string  `json:"order"` // ids of questions and of words between them, as they stand
+	State FormState `json:"state"` // how they are at first
+	// Live tells that how it is depends on the answers, so that it is asked about while somebody answers.
+	Live     bool   `json:"live"`
+	Submit   string `json:"submit"`
+	Revision int    `json:"revision"`
 }
 
 // Use is a form on a page, with the table whose records it adds or changes.
@@ -60,35 +62,17 @@ func (u Use) Asks(field string) (bool, error) {
 
 // Asked gives a question of the form that whoever looks is asked, or nil.
 func (u Use) Asked(field string) (*blueprint.Field, error) {
-	for _, q := range u.Block.Fields {
-		if q.Field != field {
-			continue
-		}
-		if asks, err := u.Asks(field); err != nil || !asks {
-			return nil, err
-		}
-		return u.Table.Field(field), nil
+	if u.Block.Question(field) == nil {
+		return nil, nil
 	}
-	return nil, nil
-}
-
-// questions lists the questions that whoever looks is asked.
-func (u Use) questions() ([]prop.Question, error) {
-	var out []prop.Question
-	for _, q := range u.Block.Fields {
-		asks, err := u.Asks(q.Field)
-		if err != nil {
-			return nil, err
-		}
-		if asks {
-			out = append(out, q)
-		}
+	if asks, err := u.Asks(field); err != nil || !asks {
+		return nil, err
 	}
-	return out, nil
+	return u.Table.Field(field), nil
 }
 
 // offers gives the table whose records a question offers, or nil.
-func (u Use) offers(q prop.Question) *blueprint.Table {
+func (u Use) offers(q *blueprint.QuestionBlock) *blueprint.Table {
 	if f := u.Table.Field(q.Field); f.Type == blueprint.Link || f.Type == blueprint.Links {
 		return u.Seat.Blueprint.Table(f.Target)
 	}
@@ -99,68 +83,53 @@ func (u Use) offers(q prop.Question) *blueprint.Table {
 func formFields(x *blueprint.FormBlock) []string {
 	var out []string
 	if x.Changes {
-		for _, q := range x.Fields {
+		for q := range x.Questions {
 			out = append(out, q.Field)
 		}
 	}
 	return out
 }
 
-func formReads(v *View, x *blueprint.FormBlock) ([]records.Read, error) {
+// showForm leaves for later what depends on what is answered at first.
+func showForm(v *View, x *blueprint.FormBlock, _ []records.Result) (*Form, error) {
 	u := v.use(x)
-	asked, err := u.questions()
+	out := &Form{Order: []string{}, Submit: x.Submit}
+	values, err := u.row()
 	if err != nil {
 		return nil, err
 	}
-	var out []records.Read
-	for _, q := range asked {
-		if t := u.offers(q); t != nil {
-			out = append(out, records.Read{List: &query.Selection{Table: t, Limit: firstOptions}})
-		}
+	if n, ok := values["revision"].(float64); ok {
+		out.Revision = int(n)
 	}
+	for y := range x.Blocks.All {
+		q, asks := y.(*blueprint.QuestionBlock)
+		out.Live = out.Live || y.Self().When != "" || asks && q.Depends()
+		out.Order = append(out.Order, y.Self().ID)
+	}
+	*v.later = append(*v.later, func(ctx context.Context) (err error) {
+		out.State, err = u.State(ctx, StateAsked{})
+		return err
+	})
 	return out, nil
 }
 
-func showForm(v *View, x *blueprint.FormBlock, got []records.Result) (*Form, error) {
-	u := v.use(x)
-	asked, err := u.questions()
+// row is the record that the form changes; nothing where it adds one.
+func (u Use) row() (Row, error) {
+	if !u.Block.Changes {
+		return Row{}, nil
+	}
+	rows, err := Rows([]records.Row{u.Record})
 	if err != nil {
 		return nil, err
 	}
-	out := &Form{Questions: []Question{}, Submit: x.Submit}
-	values := Row{}
-	if x.Changes {
-		rows, err := Rows([]records.Row{v.Record})
-		if err != nil {
-			return nil, err
-		}
-		values = rows[0]
-		if n, ok := values["revision"].(float64); ok {
-			out.Revision = int(n)
-		}
-	}
-	for _, q := range asked {
-		question, err := u.question(q, values)
-		if err != nil {
-			return nil, err
-		}
-		if u.offers(q) != nil {
-			if question.Options, err = optionsOf(got[0].Rows); err != nil {
-				return nil, err
-			}
-			question.More = got[0].Next != ""
-			got = got[1:]
-		}
-		out.Questions = append(out.Questions, question)
-	}
-	return out, nil
+	return rows[0], nil
 }
 
 // question gives a question with what its field holds.
-func (u Use) question(q prop.Question, values Row) (Question, error) {
+func (u Use) question(q *blueprint.QuestionBlock, values Row) (Question, error) {
 	f := u.Table.Field(q.Field)
-	out := Question{Column: ColumnOf(u.Seat.Blueprint, u.Seat.Catalog, u.Table, f), Required: q.Required || f.Required,
-		Value: values[q.Field]}
+	out := Question{ID: q.ID, Words: q.Words, Help: q.Help, Example: q.Example, Value: values[q.Field],
+		Column: ColumnOf(u.Seat.Blueprint, u.Seat.Catalog, u.Table, f), Required: q.Required || f.Required}
 	if label, ok := values[q.Field+"~"].(string); ok {
 		out.Label = label
 	}
@@ -220,54 +189,6 @@ func optionsOf(raw []records.Row) ([]RecordOption, error) {
 	return out, nil
 }
 
-// Check refuses answers that the form does not ask for, that cannot be taken, or
-// that are missing.
-func (u Use) Check(answers records.Values) error {
-	asked := map[string]bool{}
-	wrong := records.FieldErrors{}
-	questions, err := u.questions()
-	if err != nil {
-		return err
-	}
-	for _, q := range questions {
-		asked[q.Field] = true
-		f := u.Table.Field(q.Field)
-		raw := answers[q.Field]
-		if raw == nil && u.Block.Changes { // what is not sent stays as it is
-			continue
-		}
-		empty, problem := u.answered(f, raw)
-		if problem == nil && empty && (q.Required || f.Required) {
-			problem = form.Missing(f)
-		}
-		if problem != nil {
-			wrong[q.Field] = problem
-		}
-	}
-	for id := range answers {
-		if !asked[id] {
-			wrong[id] = words.New("not-asked")
-		}
-	}
-	if len(wrong) > 0 {
-		return wrong
-	}
-	return nil
-}
-
-// answered tells whether an answer leaves a field empty, and what is wrong with it.
-func (u Use) answered(f *blueprint.Field, raw json.RawMessage) (empty bool, wrong *words.Problem) {
-	if raw == nil {
-		raw = json.RawMessage("null")
-	}
-	if f.Type == blueprint.Links {
-		edit, wrong := form.AcceptLinks(u.Seat.Blueprint, f, raw)
-		return len(edit.Added) == 0 && (edit.Whole || !u.Block.Changes), wrong
-	}
-	v, wrong := form.Accept(u.Seat.Blueprint, f, raw)
-	return v.IsEmpty(), wrong
-}
-
 // Presets computes what the form sets by itself.
 func (u Use) Presets(ctx context.Context) (map[string]expr.Value, error) {
 	b := u.Seat.Blueprint
@@ -301,7 +222,7 @@ func (u Use) Write(ctx context.Context, road records.Road, revision int, answers
 // shows only in the record how many are left.
 func (u Use) emptied(w *records.Write, answers records.Values) error {
 	wrong := records.FieldErrors{}
-	for _, q := range u.Block.Fields {
+	for q := range u.Block.Questions {
 		if _, sent := answers[q.Field]; sent && q.Required && w.After[q.Field] == nil {
 			wrong[q.Field] = form.Missing(u.Table.Field(q.Field))
 		}

@@ -42,6 +42,10 @@ type View struct {
 	Sources bool
 
 	kinds []shower
+	// decided tells that whether blocks are shown is decided elsewhere.
+	decided bool
+	// later is what has to be read once it is known what is shown.
+	later *[]func(context.Context) error
 	// markdown gives what reads texts, made once for all of them and those in rows.
 	markdown func() goldmark.Markdown
 }
@@ -189,7 +193,7 @@ func kinds() []shower {
 		row("text", &Text{}, textReads, showText),
 		row("records", &Records{}, recordsReads, showRecords),
 		ofRecord(row("details", &Details{}, detailsReads, showDetails), detailFields),
-		ofRecord(row("form", &Form{}, formReads, showForm), formFields),
+		ofRecord(row("form", &Form{}, nothing[*blueprint.FormBlock], showForm), formFields),
 		row("button", &Button{}, buttonReads, showButton),
 		row("group", &Group{}, groupReads, showGroup),
 		row("part", &Part{}, partReads, showPart),
@@ -241,7 +245,13 @@ func (v *View) Blocks(ctx context.Context) ([]Block, error) {
 	if err != nil {
 		return nil, err
 	}
-	return v.show(v.Page.Blocks, shares, &got)
+	var later []func(context.Context) error
+	v.later = &later
+	out, err := v.show(v.Page.Blocks, shares, &got)
+	for i := 0; i < len(later) && err == nil; i++ {
+		err = later[i](ctx)
+	}
+	return out, err
 }
 
 // reads lists what blocks and those that they hold read, and how many of that each block
@@ -270,6 +280,9 @@ func (v *View) reads(blocks blueprint.Blocks) ([]records.Read, map[string]int, e
 
 // when gives what the condition of a block reads.
 func (v *View) when(x blueprint.Block) ([]records.Read, error) {
+	if v.decided {
+		return nil, nil
+	}
 	c, err := v.Seat.Blueprint.When(v.spot(), x.Self().When, v.Seat.Catalog)
 	if err != nil {
 		return nil, fmt.Errorf("read when a block on %s is shown: %w", v.Page.Name, err)
@@ -285,7 +298,7 @@ func (v *View) show(blocks blueprint.Blocks, shares map[string]int, got *[]recor
 	out := []Block{}
 	for _, x := range blocks {
 		there := true
-		if x.Self().When != "" {
+		if x.Self().When != "" && !v.decided {
 			said := (*got)[0].Texts[0]
 			there, *got = said != nil && *said == query.Yes, (*got)[1:]
 		}

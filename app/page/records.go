@@ -404,7 +404,7 @@ func (v *View) Offers(block, field string) (*blueprint.Table, error) {
 	if err != nil {
 		return nil, err
 	}
-	if f == nil || f.Type != blueprint.Link {
+	if f == nil || f.Type != blueprint.Link || u.Block.Question(field).Narrow != "" { // which depends on what is answered
 		return nil, store.ErrNotFound
 	}
 	return v.Seat.Blueprint.Table(f.Target), nil

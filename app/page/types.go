@@ -51,6 +51,10 @@ type Row = map[string]any
 
 // Question is a field that a form asks for.
 type Question struct {
+	ID       string         `json:"id"` // of the question in its form
+	Words    string         `json:"words,omitempty"`
+	Help     string         `json:"help,omitempty"`
+	Example  string         `json:"example,omitempty"`
 	Column   Column         `json:"column"`
 	Required bool           `json:"required"`
 	Value    any            `json:"value"`

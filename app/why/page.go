@@ -122,6 +122,8 @@ func (p *page) within(x blueprint.Block, there bool, out *[]BlockWhy) error {
 		return in.tell(in.part.Blocks, there, out)
 	case *blueprint.RecordsBlock:
 		in.row = x.Table
+	case *blueprint.FormBlock: // which tells of its questions itself
+		return nil
 	}
 	if h, holds := x.(blueprint.Holder); holds {
 		return in.tell(*h.Inside(), there, out)
@@ -281,13 +283,19 @@ func whyForm(p *page, x *blueprint.FormBlock, out *BlockWhy) error {
 	}
 	out.Table, out.Text = t.ID, words.Say(code, words.Args{"table": t.Name})
 	asked := 0
-	for _, q := range x.Fields {
+	for q := range x.Questions {
 		asks, err := access.Asks(b, p.seat.Catalog, p.seat.Viewer, t.ID, q.Field, action)
 		if err != nil {
 			return err
 		}
 		if asks {
 			asked++
+			if q.When != "" {
+				scope := p.seat.Blueprint.ListScope(p.spot(), "", p.seat.Catalog)
+				scope.Answers = b.AnswersOf(x, q.ID, false, p.seat.Catalog)
+				out.Notes = append(out.Notes, words.Say("why-asked-when", words.Args{"field": t.Field(q.Field).Name,
+					"condition": sentence.Condition(q.When, scope)}))
+			}
 			continue
 		}
 		code := "why-not-asked"

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 
+	"pinegate/core/expr"
 	"pinegate/core/prop"
 	"pinegate/core/words"
 )
@@ -66,7 +67,7 @@ func toneOptions() []prop.Option {
 }
 
 // props lists the settings that blocks of all kinds have.
-func (h *BlockHead) props(c Context, toned bool) []prop.Prop {
+func (h *BlockHead) props(c Context, here expr.Scope, toned bool) []prop.Prop {
 	out := []prop.Prop{{
 		Name:  "width",
 		Label: "Width",
@@ -114,7 +115,7 @@ func (h *BlockHead) props(c Context, toned bool) []prop.Prop {
 		Help:  "It is left out for others. To keep records from people, use the rules under People",
 		Group: "When",
 		Say:   ". It is shown only when {}",
-		Value: prop.Condition(&h.When, c.Here()),
+		Value: prop.Condition(&h.When, here),
 		Lost:  prop.Lost{Words: "it is taken off the page", TakeOut: true}, // else more would be shown
 	})
 }
@@ -156,10 +157,11 @@ func (bs Blocks) apart(yield func(Block) bool) bool {
 	return true
 }
 
-// Together gives a block as one that holds others, where these have the same record in
-// hand as it has.
+// Together gives a block as one that holds others, where these are shown as those of a page
+// are, with the same record in hand.
 func Together(x Block) (Holder, bool) {
-	if _, lists := x.(*RecordsBlock); lists {
+	switch x.(type) {
+	case *RecordsBlock, *FormBlock: // which show what they hold by themselves
 		return nil, false
 	}
 	h, ok := x.(Holder)
@@ -181,12 +183,29 @@ type BlockKind struct {
 	Toned bool
 	// InRows tells that it can stand in the rows of a list.
 	InRows bool
-	New    func() Block
+	// Forms tells whether it can stand in a form.
+	Forms InForms
+	New   func() Block
+}
+
+// InForms is whether a block can stand in forms.
+type InForms int
+
+// Most blocks cannot; questions stand in forms only.
+const (
+	NotInForms InForms = iota
+	AlsoInForms
+	OnlyInForms
+)
+
+// fits tells whether a block of the kind can stand in a form, or in none.
+func (k *BlockKind) fits(form *FormBlock) bool {
+	return form == nil && k.Forms != OnlyInForms || form != nil && k.Forms != NotInForms
 }
 
 // blockKinds lists the kinds in the order in which they are offered.
 var blockKinds = []*BlockKind{&headingKind, &textKind, &recordsKind, &detailsKind, &formKind, &buttonKind, &groupKind,
-	&partKind, &keepKind, &pictureKind, &videoKind, &stepsKind, &embedKind, &dividerKind}
+	&partKind, &questionKind, &keepKind, &pictureKind, &videoKind, &stepsKind, &embedKind, &dividerKind}
 
 // BlockKinds lists the kinds in the order in which they are offered.
 func BlockKinds() []*BlockKind { return slices.Clone(blockKinds) }

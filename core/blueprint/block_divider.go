@@ -7,6 +7,7 @@ var dividerKind = BlockKind{
 	Label: "A divider",
 	Noun:  "divider",
 	Help:  "A line between what is above and below",
+	Forms: AlsoInForms,
 	New:   func() Block { return &DividerBlock{} },
 }
 

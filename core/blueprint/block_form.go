@@ -1,8 +1,6 @@
 package blueprint
 
 import (
-	"slices"
-
 	"pinegate/core/prop"
 	"pinegate/core/words"
 )
@@ -19,14 +17,17 @@ var formKind = BlockKind{
 // Changes is set.
 type FormBlock struct {
 	BlockHead
-	Table   string          `json:"table"`
-	Changes bool            `json:"changes,omitempty"`
-	Fields  []prop.Question `json:"fields"`
-	Presets []prop.Given    `json:"presets,omitempty"`
-	Submit  string          `json:"submit,omitempty"`
-	Then    string          `json:"then,omitempty"` // id of the page that is shown afterwards
-	Thanks  string          `json:"thanks,omitempty"`
+	Table   string       `json:"table"`
+	Changes bool         `json:"changes,omitempty"`
+	Blocks  Blocks       `json:"blocks"` // questions, and words between them
+	Presets []prop.Given `json:"presets,omitempty"`
+	Submit  string       `json:"submit,omitempty"`
+	Then    string       `json:"then,omitempty"` // id of the page that is shown afterwards
+	Thanks  string       `json:"thanks,omitempty"`
 }
+
+// Inside gives the questions, and what stands between them.
+func (x *FormBlock) Inside() *Blocks { return &x.Blocks }
 
 // Row gives the kind.
 func (*FormBlock) Row() *BlockKind { return &formKind }
@@ -37,9 +38,9 @@ func (*FormBlock) Called(c Context) string { return calledBlock(&formKind, c) }
 // Core is the sentence that tells it.
 func (x *FormBlock) Core(Context) string {
 	if x.Changes {
-		return "A form changes {table|this record} and asks for {fields}"
+		return "A form changes {table|this record} and asks for {fields|what follows}"
 	}
-	return "A form adds to {table} and asks for {fields}"
+	return "A form adds to {table} and asks for {fields|what follows}"
 }
 
 // Props lists its settings.
@@ -77,7 +78,7 @@ func (x *FormBlock) Props(c Context) []prop.Prop {
 			Name:  "fields",
 			Label: "Questions, in this order",
 			Noun:  "the questions",
-			Value: prop.Questions(&x.Fields, c.Fields(x.Table, isEntered)),
+			Value: prop.Asked(x.Fields(), c.Fields(x.Table, isEntered), x.Ask),
 		},
 		prop.Prop{
 			Name:  "presets",
@@ -132,7 +133,7 @@ func (x *FormBlock) Check(c Context) *words.Problem {
 	}
 	for _, g := range x.Presets {
 		if f := c.field(x.Table, g.Field); f != nil &&
-			slices.ContainsFunc(x.Fields, func(q prop.Question) bool { return q.Field == g.Field }) {
+			x.Question(g.Field) != nil {
 			return words.New("asked-and-set", "field", f.Name)
 		}
 	}
@@ -142,12 +143,63 @@ func (x *FormBlock) Check(c Context) *words.Problem {
 // Start chooses questions.
 func (x *FormBlock) Start(c Context) {
 	t := c.tableOf(x.Table)
-	if t == nil || len(x.Fields) > 0 {
+	if x.Blocks == nil {
+		x.Blocks = Blocks{}
+	}
+	if t == nil || len(x.Fields()) > 0 {
 		return
 	}
+	var asked []prop.Question
 	for _, f := range t.Fields {
-		if f.Type.Entered() && f.Of == "" && len(x.Fields) < 6 {
-			x.Fields = append(x.Fields, prop.Question{Field: f.ID, Required: f.Required})
+		if f.Type.Entered() && f.Of == "" && len(asked) < 6 {
+			asked = append(asked, prop.Question{Field: f.ID, Required: f.Required})
 		}
 	}
+	x.Ask(asked)
+}
+
+// Reset begins anew with the questions of another table.
+func (x *FormBlock) Reset(c Context, setting string) {
+	if setting == "table" {
+		x.Ask(nil)
+		x.Start(c)
+	}
+}
+
+// Fields lists what the form asks for.
+func (x *FormBlock) Fields() []prop.Question {
+	out := []prop.Question{}
+	for q := range x.Questions {
+		out = append(out, prop.Question{Field: q.Field, Required: q.Required})
+	}
+	return out
+}
+
+// Ask makes the form ask for fields in an order. Questions that there are keep what is said
+// of them, and words between questions their places.
+func (x *FormBlock) Ask(fields []prop.Question) {
+	var next []Block
+	asked := map[string]bool{}
+	for _, f := range fields {
+		if asked[f.Field] {
+			continue
+		}
+		asked[f.Field] = true
+		q := x.Question(f.Field)
+		if q == nil {
+			q = &QuestionBlock{BlockHead: BlockHead{ID: questionID(x.ID, f.Field), Kind: questionKind.Name}, Field: f.Field}
+		}
+		q.Required = f.Required
+		next = append(next, q)
+	}
+	out := Blocks{}
+	for _, y := range x.Blocks {
+		switch _, asks := y.(*QuestionBlock); {
+		case !asks:
+			out = append(out, y)
+		case len(next) > 0:
+			out, next = append(out, next[0]), next[1:]
+		}
+	}
+	x.Blocks = append(out, next...)
 }

@@ -8,6 +8,7 @@ var headingKind = BlockKind{
 	Noun:  "heading",
 	Help:  "A line in large letters",
 	Toned: true,
+	Forms: AlsoInForms,
 	New:   func() Block { return &HeadingBlock{} },
 }
 

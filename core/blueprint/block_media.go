@@ -10,6 +10,7 @@ var pictureKind = BlockKind{
 	Label: "A picture",
 	Noun:  "picture",
 	Help:  "A picture of the app, or one of the record",
+	Forms: AlsoInForms,
 	New:   func() Block { return &PictureBlock{} },
 }
 

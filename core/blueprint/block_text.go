@@ -9,6 +9,7 @@ var textKind = BlockKind{
 	Help:   "A paragraph or several, with **bold**, lists and links as in Markdown",
 	InRows: true,
 	Toned:  true,
+	Forms:  AlsoInForms,
 	New:    func() Block { return &TextBlock{} },
 }
 

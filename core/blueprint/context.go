@@ -22,6 +22,7 @@ type Context struct {
 	depth   int    // how many do, one in another
 	row     string // id of the table in whose rows it stands, or ""
 	part    *Part
+	form    *FormBlock // in which it stands, or nil
 }
 
 func (b *Blueprint) context() Context { return Context{b: b, catalog: b.Catalog()} }
@@ -40,7 +41,7 @@ func (c Context) Page() *Page { return c.page }
 
 // Takes tells whether a block of a kind can be put where the context is.
 func (c Context) Takes(k *BlockKind) bool {
-	return (!k.About || c.record() != "") && (!isTabs(c.holder) || k == &groupKind) && (c.row == "" || k.InRows)
+	return (!k.About || c.record() != "") && (!isTabs(c.holder) || k == &groupKind) && (c.row == "" || k.InRows) && k.fits(c.form)
 }
 
 func (c Context) tableID() string {

@@ -325,7 +325,9 @@ func (f *Field) Check(c Context) *words.Problem {
 // Rename gives the field another name and key; expressions follow.
 func (f *Field) Rename(c Context, name string) error {
 	return c.b.renames(
-		func(r expr.Ref) bool { return r.Table == c.table.ID && r.Field == f.ID },
+		func(r expr.Ref) bool {
+			return (r.Table == c.table.ID || r.Table == expr.AnswersTable) && r.Field == f.ID
+		},
 		name,
 		c.table.fieldKey(name, f.ID),
 		&f.Name,

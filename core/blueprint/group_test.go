@@ -10,12 +10,12 @@ import (
 	"pinegate/core/blueprint"
 )
 
-// order tells the blocks of a page, with those that others hold in brackets.
+// order tells the blocks of a page, with those that others hold in brackets, but for questions.
 func order(blocks blueprint.Blocks) string {
 	out := ""
 	for _, x := range blocks {
 		out += x.Self().ID + " "
-		if h, ok := x.(blueprint.Holder); ok && (x.Self().Kind == "group" || len(*h.Inside()) > 0) {
+		if h, ok := x.(blueprint.Holder); ok && x.Self().Kind != "form" && (x.Self().Kind == "group" || len(*h.Inside()) > 0) {
 			out += "[" + order(*h.Inside()) + "] "
 		}
 	}

@@ -155,7 +155,7 @@ func TestNullGivesTheDefault(t *testing.T) {
 func TestAPatchIsReadIntoFreshValues(t *testing.T) {
 	b := after(t, loft(t), `{"kind":"set","of":"form","values":{"fields":[{"field":"cl"},{"field":"name"}]}}`)
 	form := b.Page("all").Block("form").(*blueprint.FormBlock)
-	assert.Equal(t, []prop.Question{{Field: "cl"}, {Field: "name"}}, form.Fields, "what was required at a place does not stay there")
+	assert.Equal(t, []prop.Question{{Field: "cl"}, {Field: "name"}}, form.Fields(), "what was required at a place does not stay there")
 	b = after(t, b, `{"kind":"set","of":"list","values":{"filter":null,"falling":null}}`)
 	list := b.Page("all").Block("list").(*blueprint.RecordsBlock)
 	assert.Empty(t, list.Filter)

@@ -60,7 +60,7 @@ type Place struct {
 func (p Place) Props() []prop.Prop {
 	out := p.Thing.Props(p.Context)
 	if x, ok := p.Thing.(Block); ok {
-		out = append(out, x.Self().props(p.Context, x.Row().Toned)...)
+		out = append(out, x.Self().props(p.Context, p.Context.whens(x), x.Row().Toned)...)
 	}
 	return out
 }
@@ -85,6 +85,9 @@ func (p Place) Within() Context {
 		c.holder, c.depth = h, c.depth+1
 		if x, is := h.(*RecordsBlock); is {
 			c.row = x.Table
+		}
+		if x, is := h.(*FormBlock); is {
+			c.form = x
 		}
 	}
 	return c

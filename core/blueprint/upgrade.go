@@ -38,7 +38,7 @@ type object = map[string]any
 
 // upgrades are the steps from each format to the next. They read tolerantly: what
 // a step does not know, it leaves.
-var upgrades = map[int]func(object){1: fromFormat1}
+var upgrades = map[int]func(object){1: fromFormat1, 2: fromFormat2}
 
 func upgrade(raw []byte, from int) ([]byte, error) {
 	var doc object
@@ -148,4 +148,29 @@ func objects(list any) []object {
 func text(x any) string {
 	s, _ := x.(string)
 	return s
+}
+
+// fromFormat2 makes blocks of the questions of forms.
+func fromFormat2(doc object) {
+	for _, what := range []string{"pages", "parts"} {
+		for _, p := range objects(doc[what]) {
+			askInBlocks(p)
+		}
+	}
+}
+
+func askInBlocks(of object) {
+	for _, x := range objects(of["blocks"]) {
+		if text(x["kind"]) != formKind.Name {
+			askInBlocks(x)
+			continue
+		}
+		asked := []any{}
+		for _, q := range objects(x["fields"]) {
+			q["id"], q["kind"] = questionID(text(x["id"]), text(q["field"])), questionKind.Name
+			asked = append(asked, q)
+		}
+		delete(x, "fields")
+		x["blocks"] = asked
+	}
 }

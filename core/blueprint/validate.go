@@ -120,13 +120,13 @@ func (b *Blueprint) checkNames() error {
 // checkPlaces checks every setting of every thing.
 func (b *Blueprint) checkPlaces() error {
 	for p := range b.Places {
+		if x, ok := p.Thing.(Block); ok && (p.Context.row != "" && !x.Row().InRows || !x.Row().fits(p.Context.form)) {
+			return p.problem(words.New("block-not-here", "block", x.Row().Noun), prop.Prop{})
+		}
 		for _, x := range p.Props() {
 			if err := p.checkProp(x); err != nil {
 				return err
 			}
-		}
-		if x, ok := p.Thing.(Block); ok && p.Context.row != "" && !x.Row().InRows {
-			return p.problem(words.New("block-not-here", "block", x.Row().Noun), prop.Prop{})
 		}
 		if c, ok := p.Thing.(checker); ok {
 			if wrong := c.Check(p.Context); wrong != nil {

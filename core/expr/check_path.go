@@ -1,6 +1,7 @@
 package expr
 
 import (
+	"slices"
 	"strings"
 )
 
@@ -36,6 +37,11 @@ func (c *checker) start(p *Path) (*Node, []Name, *Error) {
 			return c.given(RootKept, "expr-no-kept", c.scope.Kept && c.scope.table(KeptTable) != nil, first, rest)
 		case VarsTable:
 			return c.given(RootVars, "expr-no-vars", c.scope.Vars != nil, first, rest)
+		case AnswersTable:
+			if c.scope.Answers == nil && c.inHand(first.Text) {
+				break // a field that is called so
+			}
+			return c.given(RootAnswers, "expr-no-answers", c.scope.Answers != nil, first, rest)
 		case "this":
 			if c.rows[0] == "" {
 				return nil, nil, errorAt(first.At, "expr-no-this")
@@ -48,6 +54,12 @@ func (c *checker) start(p *Path) (*Node, []Name, *Error) {
 		return nil, nil, errorAt(first.At, "expr-no-record", "name", first.Text)
 	}
 	return c.record(RootRow, level, c.rows[level], p.At), p.Names, nil
+}
+
+// inHand tells whether the record in hand has a field with the key.
+func (c *checker) inHand(key string) bool {
+	t := c.scope.table(c.rows[len(c.rows)-1])
+	return t != nil && slices.ContainsFunc(t.Fields, func(f *Field) bool { return f.Key == key })
 }
 
 // given starts a path at values that are no records, of which one has to be named.

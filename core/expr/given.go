@@ -1,11 +1,12 @@
 package expr
 
 // Ids of what stands for tables of values that are no records: those that are kept for
-// somebody, and those that are given to a part where it is used. Their fields are what can
-// be named.
+// somebody, those that are given to a part where it is used, and the answers of a form.
+// Their fields are what can be named.
 const (
-	KeptTable = "kept"
-	VarsTable = "vars"
+	KeptTable    = "kept"
+	VarsTable    = "vars"
+	AnswersTable = "answers"
 )
 
 // Named is a table of values that are no records, with the fields that can be named.

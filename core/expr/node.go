@@ -50,6 +50,8 @@ const (
 	RootPage Root = "page" // the record of the page
 	RootKept Root = "kept" // the values that are kept for whoever looks
 	RootVars Root = "vars" // what is given to a part where it is used
+
+	RootAnswers Root = "answers" // what is answered in a form
 )
 
 // Node is a node of a checked expression.

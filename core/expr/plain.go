@@ -111,12 +111,16 @@ func plainRow(n *Node, catalog *Catalog) (Row, bool) {
 	return row, right.Type.Kind == Text || right.Type.Kind == Number || right.Type.Kind == Date
 }
 
-// plainPath gives the path of a field of the record in hand.
+// plainPath gives the path of a field of the record in hand, or of an answer, or of a value that is
+// kept or given.
 func plainPath(n *Node) (string, bool) {
-	if n.Op != OpRef || n.Root != RootRow || n.Level != 0 || len(n.Path) == 0 || n.Type.Many {
+	if n.Op != OpRef || n.Root == RootMe || n.Root == RootPage || n.Level != 0 || len(n.Path) == 0 || n.Type.Many {
 		return "", false
 	}
 	path := ""
+	if n.Root != RootRow {
+		path = string(n.Root) + "."
+	}
 	for i, f := range n.Path {
 		if i > 0 {
 			path += "."

@@ -166,6 +166,7 @@ type Scope struct {
 	Page    string // id of the table of the page's record, or ""
 	Kept    bool   // the values that are kept for whoever looks can be named
 	Vars    *Table // what is given to the part in which the expression stands, or nil
+	Answers *Table // the answers of the form in which the expression stands, as far as it knows them, or nil
 }
 
 func (s Scope) table(id string) *Table {
@@ -175,6 +176,8 @@ func (s Scope) table(id string) *Table {
 	switch {
 	case id == VarsTable:
 		return s.Vars
+	case id == AnswersTable:
+		return s.Answers
 	case s.Catalog == nil:
 		return nil
 	case id == KeptTable:

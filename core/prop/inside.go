@@ -112,6 +112,36 @@ func (v QuestionsValue) Refs() []Ref {
 	})
 }
 
+// AskedValue are the fields that people are asked for where what asks for them is held
+// elsewhere: it is made anew when they are set, and is what names the fields.
+type AskedValue struct {
+	QuestionsValue
+	then func([]Question)
+}
+
+// Asked is [Questions] of what then makes of them.
+func Asked(now []Question, fields To, then func([]Question)) AskedValue {
+	return AskedValue{Questions(&now, fields), then}
+}
+
+// Set reads them and makes of them what asks.
+func (v AskedValue) Set(raw json.RawMessage) error {
+	if err := v.QuestionsValue.Set(raw); err != nil {
+		return err
+	}
+	v.then(*v.at)
+	return nil
+}
+
+// Clear asks for nothing.
+func (v AskedValue) Clear() { v.then(nil) }
+
+// At gives none: they are held elsewhere.
+func (v AskedValue) At() any { return nil }
+
+// Refs gives none: what asks for the fields does.
+func (v AskedValue) Refs() []Ref { return nil }
+
 // Wrong tells of a field that is asked for twice.
 func (v QuestionsValue) Wrong() *words.Problem { return twice(*v.at, fieldOf, v.control.To) }
 

@@ -189,6 +189,7 @@ const (
 	PickControl       = "pick"
 	ManyControl       = "many"
 	QuestionsControl  = "questions"
+	RulesControl      = "rules" // conditions with words
 	GivenControl      = "given"
 	ExpressionControl = "expression"
 	SwitchControl     = "switch"

@@ -241,6 +241,8 @@ func (w *teller) offers(id string) []Line {
 		}
 	case *blueprint.RecordsBlock:
 		worded("block", "offer-row")
+	case *blueprint.FormBlock:
+		worded("block", "offer-question")
 	case *blueprint.GroupBlock:
 		if x.Look == blueprint.Tabs {
 			worded("block", "offer-tab")

@@ -52,7 +52,10 @@ type Scope struct {
 	Inner string `json:"inner,omitempty"` // the table of the records of a list that a condition is about
 	Kept  bool   `json:"kept,omitempty"`  // kept values can be named
 	Part  string `json:"part,omitempty"`  // the part whose inputs can be named
-	Want  string `json:"want"`
+	// Answers is the id of the block in a form that sees the answers before it and, with Own, its own.
+	Answers string `json:"answers,omitempty"`
+	Own     bool   `json:"own,omitempty"`
+	Want    string `json:"want"`
 }
 
 // Clause is something that can be said of a thing and is not said yet.
@@ -170,6 +173,9 @@ func slot(p blueprint.Place, x prop.Prop) Slot {
 		out.Scope = &Scope{Row: c.Scope.Row, Me: c.Scope.Me, Page: c.Scope.Page, Inner: c.Scope.Inner, Kept: c.Scope.Kept, Want: c.Want}
 		if c.Scope.Vars != nil {
 			out.Scope.Part = p.Context.Part().ID
+		}
+		if c.Scope.Answers != nil {
+			out.Scope.Answers, out.Scope.Own = p.ID, c.Kind == prop.RulesControl
 		}
 	}
 	if c.Offers != nil {

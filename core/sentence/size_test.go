@@ -46,7 +46,7 @@ func grown(t testing.TB, tables, pages int) *blueprint.Blueprint {
 		list := &blueprint.RecordsBlock{BlockHead: blueprint.BlockHead{ID: id + "_l", Kind: "records"}, Table: table, Sort: table + "_f1"}
 		list.Filter, list.Columns = "field_1 > 2", []string{table + "_name", table + "_f1"}
 		form := &blueprint.FormBlock{BlockHead: blueprint.BlockHead{ID: id + "_f", Kind: "form"}, Table: table}
-		form.Fields = []prop.Question{{Field: table + "_name", Required: true}}
+		form.Ask([]prop.Question{{Field: table + "_name", Required: true}})
 		b.Pages = append(b.Pages, blueprint.Page{ID: id, Path: id, Name: fmt.Sprintf("Page %d", i), Audience: blueprint.SignedIn,
 			Blocks: blueprint.Blocks{list, form}})
 	}

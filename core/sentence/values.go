@@ -32,6 +32,8 @@ func (s *sentence) value(x prop.Prop, form string) []Part {
 		return s.gives(v)
 	case prop.PathsValue:
 		return paths(v)
+	case prop.RulesValue:
+		return rules(v)
 	case prop.ReachValue:
 		return s.reach(v, form)
 	}
@@ -96,6 +98,17 @@ func expression(v prop.ExprValue, x prop.Prop) []Part {
 		return expressionWords(source, c.Scope, e.Want)
 	}
 	return nil
+}
+
+// rules tells what has to hold, and what is said where it does not.
+func rules(v prop.RulesValue) []Part {
+	return joined(v.All(), " and ", func(r prop.Rule) []Part {
+		out := expressionWords(r.Holds, v.Control().Scope, expr.Type{Kind: expr.YesNo})
+		if r.Says != "" {
+			out = append(out, Part{Text: " (or else it says " + quote(r.Says) + ")"})
+		}
+		return out
+	})
 }
 
 // questions tells which fields are asked for.

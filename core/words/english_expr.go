@@ -50,6 +50,7 @@ var englishExpr = map[string]string{
 	"expr-no-me":             "No one is signed in here, so there is no “me”.",
 	"expr-no-kept":           "No values are kept for people here, so there is no “kept”.",
 	"expr-no-vars":           "This does not stand in a part with inputs, so there is no “vars”.",
+	"expr-no-answers":        "This does not stand in a form, so there is no “answers”.",
 	"expr-given-which":       "Say which: {name}, a dot, and its name.",
 	"expr-no-page-record":    "This page does not show one record, so there is no “page.record”.",
 	"expr-page-record":       "Write page.record for the record the page shows.",

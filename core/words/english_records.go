@@ -76,6 +76,7 @@ var englishRecords = map[string]string{
 	"why-form-add":       "The form adds to {table}, and asks for what their rules let them set.",
 	"why-form-change":    "The form changes a record in {table}, and asks for what their rules let them set.",
 	"why-not-asked":      "{field} is not asked: no rule lets them set it.",
+	"why-asked-when":     "{field} is asked only when {condition}.",
 	"why-asked-given":    "{field} is not asked: the app sets it.",
 	"expect-shown":       "No rule hides {field} from {role}.",
 	"expect-rule":        "A rule lets {role} {action} some {table}.",

@@ -100,6 +100,8 @@ var englishServer = map[string]string{
 	"taken-alone":           "Another record has this value. Enter another one.",
 	"taken-together":        "Another record has the same values in these fields. Change one of them.",
 	"not-asked":             "This form does not ask for that.",
+	"not-asked-now":         "This is not asked any more, after what you answered elsewhere. Look through your answers and send them again.",
+	"answer-cleared":        "What you chose here does not fit your other answers any more. Choose again.",
 	"person-email":          "People change this email themselves, in their profile, where the new one is confirmed. So can the builder of this app.",
 	"person-known":          "This email belongs to a person who is known already. Use another one.",
 	"own-email":             "Change your email in your profile, where the new one is confirmed.",

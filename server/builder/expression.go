@@ -37,7 +37,8 @@ func (h *Handlers) expression(ctx context.Context, r request, in struct {
 	}
 	b := seat.Blueprint
 	scope := expr.Scope{Catalog: seat.Catalog, Row: in.Body.Scope.Row, Inner: in.Body.Scope.Inner, Me: in.Body.Scope.Me,
-		Page: in.Body.Scope.Page, Kept: in.Body.Scope.Kept, Vars: b.VarsOf(in.Body.Scope.Part)}
+		Page: in.Body.Scope.Page, Kept: in.Body.Scope.Kept, Vars: b.VarsOf(in.Body.Scope.Part),
+		Answers: b.AnswersAt(in.Body.Scope.Answers, in.Body.Scope.Own, seat.Catalog)}
 	v := Verdict{Names: names(seat.Catalog, scope), Calls: expr.Functions(), Results: []page.Row{}}
 	checked, err := checkAs(in.Body.Source, in.Body.Scope.Want, scope)
 	var e *expr.Error
@@ -53,7 +54,8 @@ func (h *Handlers) expression(ctx context.Context, r request, in struct {
 		v.Plain = plain
 	}
 	t := b.Table(scope.Row)
-	if t == nil || scope.Inner != "" || checked.UsesMe || scope.Page != "" || scope.Vars != nil || len(checked.Kept()) > 0 {
+	given := scope.Vars != nil || scope.Answers != nil || len(checked.Kept()) > 0
+	if t == nil || scope.Inner != "" || checked.UsesMe || scope.Page != "" || given {
 		return out(v), nil
 	}
 	v.Results, err = h.results(ctx, seat, t, checked)
@@ -133,7 +135,7 @@ func names(c *expr.Catalog, scope expr.Scope) []NameHelp {
 		all = append(all, NameHelp{Name: "me.name", Help: "the signed-in person’s name"},
 			NameHelp{Name: "me.email", Help: "the signed-in person’s email"})
 	}
-	for _, given := range []*expr.Table{c.Kept, scope.Vars} {
+	for _, given := range []*expr.Table{c.Kept, scope.Vars, scope.Answers} {
 		if given == nil || given == c.Kept && !scope.Kept {
 			continue
 		}

@@ -118,6 +118,10 @@ func (Block) Schema(r huma.Registry) *huma.Schema {
 		if properties["blocks"] != nil { // it holds blocks
 			properties["blocks"] = &huma.Schema{Type: huma.TypeArray, Items: ref}
 		}
+		if properties["state"] != nil { // a form has some between its questions
+			held := r.SchemaFromRef(properties["state"].Ref)
+			held.Properties["blocks"] = &huma.Schema{Type: huma.TypeArray, Items: ref}
+		}
 		if properties["inside"] != nil { // its rows hold some
 			properties["inside"] = &huma.Schema{Type: huma.TypeObject, AdditionalProperties: &huma.Schema{Type: huma.TypeArray, Items: ref}}
 		}

@@ -83,6 +83,7 @@ func (h *Handlers) Register(api huma.API) {
 	h.registerLists(api)
 	h.registerKept(api)
 	handle(h, api, http.MethodPost, "/forms/{block}", "Send a form", h.form)
+	handle(h, api, http.MethodPost, "/forms/{block}/state", "How a form is with what was answered so far", h.formState)
 	if h.Gate != nil {
 		h.registerGate(api)
 	}
@@ -106,6 +107,33 @@ func (h *Handlers) page(ctx context.Context, p *Place, in *PageInput) (*output[P
 		out.Blocks = append(out.Blocks, Block{x})
 	}
 	return &output[Page]{out}, nil
+}
+
+// FormAsked is what a browser asks of a form while somebody fills it in.
+type FormAsked struct {
+	Path   string `json:"path"`
+	Record string `json:"record,omitempty"`
+	page.StateAsked
+}
+
+// formState says how a form is. Nothing is written.
+func (h *Handlers) formState(ctx context.Context, p *Place, in *struct {
+	Block string `path:"block"`
+	Body  FormAsked
+}) (*output[page.FormState], error) {
+	v, err := p.open(ctx, h.Apps, in.Body.Path, in.Body.Record)
+	if err != nil {
+		return nil, err
+	}
+	u, err := v.Use(in.Block)
+	if err != nil {
+		return nil, err
+	}
+	s, err := u.State(ctx, in.Body.StateAsked)
+	if err != nil {
+		return nil, err
+	}
+	return &output[page.FormState]{s}, nil
 }
 
 // writable refuses to write where one only looks.
@@ -160,7 +188,8 @@ func (h *Handlers) send(ctx context.Context, p *Place, in *formInput, ask once.A
 	if err != nil {
 		return err
 	}
-	if err := u.Check(in.Body.Values); err != nil {
+	values, err := u.Take(ctx, in.Body.Values)
+	if err != nil {
 		return err
 	}
 	if h.Gate != nil {
@@ -176,7 +205,7 @@ func (h *Handlers) send(ctx context.Context, p *Place, in *formInput, ask once.A
 		if err := ask.Begin(ctx, unit.Tx); err != nil {
 			return nil, err
 		}
-		w, err := u.Write(ctx, unit.Road, in.Body.Revision, in.Body.Values, presets)
+		w, err := u.Write(ctx, unit.Road, in.Body.Revision, values, presets)
 		if err != nil {
 			return nil, err
 		}

@@ -132,6 +132,11 @@ func keptValue(f *expr.Field, text string) expr.Value {
 	return valueOf(f, text)
 }
 
+// ValueOf gives a field of a row that was read as a value.
+func ValueOf(c *expr.Catalog, table, field string, v any) expr.Value {
+	return valueOf(&expr.Field{ID: field, Table: table, Type: c.TypeOf(table, field)}, v)
+}
+
 // valueOf gives a field of a row that was read as a value.
 func valueOf(f *expr.Field, v any) expr.Value {
 	switch v := v.(type) {
@@ -149,6 +154,10 @@ func valueOf(f *expr.Field, v any) expr.Value {
 			return expr.TextOf(v)
 		}
 		return expr.Value{Kind: f.Type.Kind, Text: v}
+	case map[string]any: // a linked record, as lists of them have it
+		if id, ok := v["id"].(string); ok {
+			return expr.RecordOf(id)
+		}
 	case []any:
 		one := *f
 		one.Type = f.Type.One()

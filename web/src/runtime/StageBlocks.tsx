@@ -44,7 +44,7 @@ export default function StageBlocks({ page, where, first }: { page: Page; where:
 	};
 	return (
 		<Stage.Provider value={{ where, first, marked, choose, over, setOver, page }}>
-			<style>{`.cell[data-block="${CSS.escape(marked)}"] { outline: 2px solid var(--main); outline-offset: 3px; border-radius: 4px; }`}</style>
+			<style>{`[data-block="${CSS.escape(marked)}"]:not(.stage-block) { outline: 2px solid var(--main); outline-offset: 3px; border-radius: 4px; }`}</style>
 			<Held blocks={page.blocks} into={page.id} />
 		</Stage.Provider>
 	);

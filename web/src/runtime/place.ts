@@ -11,6 +11,7 @@ export type BlockOf<K extends Block["kind"]> = Extract<Block, { kind: K }>;
 export type Records = Schemas["Records"];
 export type Form = Schemas["Form"];
 export type Target = Schemas["Target"];
+export type FormState = Schemas["FormState"];
 export type Done = Schemas["Done"];
 export type OptionList = Schemas["OptionList"];
 
@@ -63,6 +64,13 @@ export const bandHref = (picture: string) => `${pictureHref(picture)}?whole=true
 /** The key of a form that is shown. Sent again with it, a form is not written again. */
 export const newKey = () =>
 	Array.from(crypto.getRandomValues(new Uint8Array(16)), (b) => b.toString(16).padStart(2, "0")).join("");
+
+/** How a form is with what was answered so far. Questions that are had already are not sent again. */
+export const askForm = (
+	block: string,
+	w: Where,
+	asked: { answers: { [field: string]: unknown }; have: string[]; search?: { [question: string]: string } },
+) => request<FormState>("POST", `${base}/-/forms/${block}/state`, { ...w, ...asked });
 
 export const sendForm = (
 	key: string,

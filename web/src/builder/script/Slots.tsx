@@ -4,6 +4,7 @@ import type { Scope, Slot } from "../api";
 import { ExpressionField } from "../expression/ExpressionField";
 import { IconButton, type Option, Ordered } from "./Ordered";
 import { PictureSlot } from "./PictureSlot";
+import { type Rule, Rules } from "./Rules";
 
 interface SlotProps {
 	app: string;
@@ -51,7 +52,7 @@ export function SlotInput(p: SlotProps) {
 	);
 }
 
-const groups = ["many", "questions", "given", "sets", "paths", "reach"];
+const groups = ["many", "questions", "given", "sets", "paths", "rules", "reach"];
 
 function Control({ id, app, slot, value, onChange, autoFocus }: SlotProps & { id: string }) {
 	const text = typeof value === "string" ? value : "";
@@ -80,6 +81,8 @@ function Control({ id, app, slot, value, onChange, autoFocus }: SlotProps & { id
 			return <Sets label={slot.label} options={options} value={value as string[][]} onChange={onChange} />;
 		case "paths":
 			return <Paths app={app} slot={slot} value={value as Path[]} onChange={onChange} />;
+		case "rules":
+			return <Rules app={app} slot={slot} value={value as Rule[]} onChange={onChange} />;
 		case "reach":
 			return <Reaches app={app} slot={slot} value={value as Reach} onChange={onChange} />;
 		case "expression":

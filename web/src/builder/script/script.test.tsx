@@ -354,6 +354,7 @@ describe("slots", () => {
 		["sets", [], async (p: Person) => p.selectOptions(screen.getByLabelText("Add to: The setting"), "Bean"), [["b"]]],
 		["given", [], async (p: Person) => p.click(screen.getByText("Set a field")), [{ field: "a", value: "me" }]],
 		["paths", [], async (p: Person) => p.click(screen.getByText("Add a page")), [{ page: "a", when: "" }]],
+		["rules", [], async (p: Person) => p.click(screen.getByText("Add a rule")), [{ holds: "", says: "" }]],
 		["colour", "#112233", async (p: Person) => p.click(screen.getByText("No colour")), ""],
 	] as const)("%s %j gives what is entered", async (control, value, act, want) => {
 		const changed = vi.fn();

@@ -1,53 +1,27 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, useRef, useState } from "react";
+import { type FormEvent, useEffect, useRef, useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 import { Problem, wordsOf } from "../../shared/api/client";
 import type { FileInfo } from "../../shared/fields/files";
 import { ValueInput } from "../../shared/fields/input";
-import {
-	fieldValue,
-	linkedRecords,
-	type RecordOption,
-	type Row,
-	sentValue,
-	type Value,
-} from "../../shared/fields/values";
+import { linkedRecords, type RecordOption, type Value } from "../../shared/fields/values";
 import { given } from "../asks";
-import { addressOf, getOptions, newKey, type Form as Shown, sendForm, sendFormFile } from "../place";
-import type { BlockProps } from ".";
+import {
+	addressOf,
+	askForm,
+	type FormState,
+	getOptions,
+	newKey,
+	onStage,
+	type Form as Shown,
+	sendForm,
+	sendFormFile,
+	type Where,
+} from "../place";
+import { type BlockProps, BlockView } from ".";
+import { answers, type Question, rowOf, start, useFormState, type Values } from "./form";
 
-type Question = Shown["questions"][number];
-type Values = { [field: string]: Value };
-
-const rowOf = (q: Question): Row => ({ [q.column.id]: q.value, [`${q.column.id}~`]: q.count });
-
-function start(form: Shown, given: { [field: string]: string } = {}): Values {
-	const before = (q: Question) => (form.revision ? undefined : prefilled(q.column, given[q.column.id]));
-	return Object.fromEntries(form.questions.map((q) => [q.column.id, before(q) ?? fieldValue(rowOf(q), q.column)]));
-}
-
-/** What an address fills in: a day. All else could be a link that has somebody send what they did not mean. */
-function prefilled(column: Question["column"], day: string | undefined): string | undefined {
-	if (!day || !/^\d{4}-\d\d-\d\d$/.test(day) || Number.isNaN(Date.parse(day))) return undefined;
-	if (column.type === "date") return day;
-	return column.type === "time stamp" ? new Date(`${day}T09:00`).toISOString().replace(".000", "") : undefined;
-}
-
-/**
- * The answers of a form. One that changes a record sends only what was changed: what stands in it may be more than is
- * shown here, such as a link to a record that others see.
- */
-function sent(form: Shown, values: Values) {
-	const before = start(form);
-	const same = (id: string) => JSON.stringify(values[id] ?? null) === JSON.stringify(before[id] ?? null);
-	return Object.fromEntries(
-		form.questions
-			.filter((q) => !form.revision || !same(q.column.id))
-			.map((q) => [q.column.id, sentValue(rowOf(q), q.column, values[q.column.id] ?? null)]),
-	);
-}
-
-/** A form. The server decides what is right; what it finds wrong is shown at the question. */
+/** A form. The server decides what is asked, and what is right; what it finds wrong is shown at the question. */
 export default function Form(props: BlockProps<"form">) {
 	return <Questions key={props.block.revision} {...props} />;
 }
@@ -55,8 +29,12 @@ export default function Form(props: BlockProps<"form">) {
 function Questions({ block: form, where }: BlockProps<"form">) {
 	const block = form.id;
 	const [search] = useSearchParams();
-	const [values, setValues] = useState(() => start(form, given(search)));
-	const [wrong, setWrong] = useState<Record<string, string>>({});
+	const at = () => start(form, form.state.questions, given(search));
+	const [values, setValues] = useState(at);
+	const { state, current, questions, blocks } = useFormState(form, where, values);
+	const [wrong, setWrong] = useState<Record<string, string>>({}); // of what was sent
+	const [left, setLeft] = useState<Record<string, boolean>>({}); // questions that somebody was at
+	const cleared = useCleared(state, current, questions, values, setValues);
 	const key = useRef("");
 	const element = useRef<HTMLFormElement>(null);
 	const navigate = useNavigate();
@@ -64,17 +42,18 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 	const send = useMutation({
 		mutationFn: () => {
 			key.current ||= newKey();
-			return sendForm(key.current, block, where, form.revision, sent(form, values));
+			return sendForm(key.current, block, where, form.revision, answers(form, questions, values));
 		},
 		onSuccess: async (got) => {
 			key.current = "";
 			setWrong({});
+			setLeft({});
 			await client.invalidateQueries();
 			navigate(got.go ? addressOf(got.go) : `/${where.path}${where.record ? `/${where.record}` : ""}`, {
 				state: { thanks: got.thanks },
 				replace: !got.go,
 			});
-			if (!form.revision) setValues(start(form));
+			if (!form.revision) setValues(start(form, form.state.questions));
 			window.scrollTo(0, 0);
 		},
 		onError: (e) => {
@@ -82,7 +61,7 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 				(e instanceof Problem ? e.mistakes : []).map((m) => [m.location ?? "", m.message ?? ""]),
 			);
 			setWrong(found);
-			const first = form.questions.find((q) => found[q.column.id]);
+			const first = ordered(form, questions).find((q) => found[q.column.id]);
 			if (first) element.current?.querySelector<HTMLElement>(`#${CSS.escape(`${block}-${first.column.id}`)}`)?.focus();
 		},
 	});
@@ -90,7 +69,13 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 		e.preventDefault();
 		send.mutate();
 	};
-	if (form.questions.length === 0) return <p className="empty">There is nothing for you to fill in here.</p>;
+	const change = (field: string, v: Value) => {
+		setValues((before) => ({ ...before, [field]: v }));
+		setWrong(({ [field]: _, ...others }) => others);
+		cleared.forget(field);
+	};
+	if (form.order.length === 0 || (questions.length === 0 && !form.live))
+		return <p className="empty">There is nothing for you to fill in here.</p>;
 	return (
 		<form ref={element} className="card form-card" onSubmit={submit} noValidate>
 			{send.isError && (
@@ -98,18 +83,29 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 					{wordsOf(send.error)}
 				</p>
 			)}
-			{form.questions.map((q) => (
-				<QuestionView
-					key={q.column.id}
-					id={`${block}-${q.column.id}`}
-					question={q}
-					value={values[q.column.id] ?? null}
-					wrong={wrong[q.column.id]}
-					onChange={(v) => setValues({ ...values, [q.column.id]: v })}
-					send={sendFormFile(block, q.column.id, where)}
-					search={q.more ? async (words) => (await getOptions(block, q.column.id, where, words)).options : undefined}
-				/>
-			))}
+			{form.order.map((id) => {
+				const part = state.parts[id];
+				const between = part && blocks.get(id);
+				if (between) return <BlockView key={id} block={between} where={where} />;
+				const q = part && questions.find((x) => x.id === id);
+				if (!q || !part) return null;
+				const field = q.column.id;
+				return (
+					<QuestionView
+						key={id}
+						id={`${block}-${field}`}
+						question={q}
+						part={part}
+						value={values[field] ?? startOf(form, q)}
+						wrong={wrong[field] || (current && left[field] ? part.wrong : undefined)}
+						note={cleared.notes[field]}
+						onChange={(v) => change(field, v)}
+						onLeave={() => setLeft((before) => ({ ...before, [field]: true }))}
+						send={sendFormFile(block, field, where)}
+						search={searchOf(form, where, q, part, () => answers(form, questions, values))}
+					/>
+				);
+			})}
 			<p>
 				<button type="submit" className="button button-main" disabled={send.isPending}>
 					{send.isPending ? "Sending …" : form.submit || "Send"}
@@ -119,32 +115,76 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 	);
 }
 
+const startOf = (form: Shown, q: Question) => start(form, [q])[q.column.id] ?? null;
+
+const ordered = (form: Shown, questions: Question[]) =>
+	[...questions].sort((x, y) => form.order.indexOf(x.id) - form.order.indexOf(y.id));
+
+/** How records are searched for that a question offers, where there are too many to offer at once. */
+function searchOf(form: Shown, where: Where, q: Question, part: Part, now: () => { [field: string]: unknown }) {
+	if (part.more)
+		return async (words: string) => {
+			const got = await askForm(form.id, where, { answers: now(), have: form.order, search: { [q.id]: words } });
+			return got.parts[q.id]?.options ?? [];
+		};
+	return q.more ? async (words: string) => (await getOptions(form.id, q.column.id, where, words)).options : undefined;
+}
+
+/** Takes away what was chosen and does not fit any more, and says so until something else is chosen. */
+function useCleared(
+	state: FormState,
+	current: boolean,
+	questions: Question[],
+	values: Values,
+	setValues: (to: (before: Values) => Values) => void,
+) {
+	const [notes, setNotes] = useState<Record<string, string>>({});
+	useEffect(() => {
+		if (!current) return;
+		for (const q of questions) {
+			const said = state.parts[q.id]?.cleared;
+			if (!said || values[q.column.id] == null) continue;
+			setValues((before) => ({ ...before, [q.column.id]: null }));
+			setNotes((before) => ({ ...before, [q.column.id]: said }));
+		}
+	}, [state, current, questions, values, setValues]);
+	return { notes, forget: (field: string) => setNotes(({ [field]: _, ...others }) => others) };
+}
+
+type Part = FormState["parts"][string];
+
 interface QuestionProps {
 	id: string;
 	question: Question;
+	part: Part;
 	value: Value;
 	wrong?: string;
+	/** What happened to its answer. */
+	note?: string;
 	onChange: (v: Value) => void;
+	onLeave: () => void;
 	send: (file: File, progress: (part: number) => void) => Promise<FileInfo>;
 	search?: (words: string) => Promise<RecordOption[]>;
 }
 
-function QuestionView({ id, question, value, wrong, onChange, send, search }: QuestionProps) {
+function QuestionView({ id, question, part, value, wrong, note, onChange, onLeave, send, search }: QuestionProps) {
 	const { column } = question;
 	return (
-		<div className="question">
+		// biome-ignore lint/a11y/noStaticElementInteractions: it only hears that one goes on from what is in it
+		<div className="question" onBlur={onLeave} data-block={onStage ? question.id : undefined}>
 			<label htmlFor={id}>
-				{column.name}
-				{!question.required && <span className="text-soft font-normal"> (optional)</span>}
+				{question.words || column.name}
+				{!part.required && <span className="text-soft font-normal"> (optional)</span>}
 			</label>
 			<ValueInput
 				id={id}
 				column={column}
 				value={value}
-				required={question.required}
+				required={part.required}
 				invalid={Boolean(wrong)}
 				describedBy={`${id}-note`}
-				options={question.options}
+				placeholder={question.example}
+				options={part.options ?? question.options}
 				linked={column.type === "links" ? linkedRecords(rowOf(question), column) : undefined}
 				label={question.label}
 				files={question.files}
@@ -152,8 +192,8 @@ function QuestionView({ id, question, value, wrong, onChange, send, search }: Qu
 				onChange={onChange}
 				search={search}
 			/>
-			<p id={`${id}-note`} className={wrong ? "text-berry text-sm" : "text-soft text-sm"}>
-				{wrong || column.help}
+			<p id={`${id}-note`} aria-live="polite" className={wrong || note ? "text-berry text-sm" : "text-soft text-sm"}>
+				{wrong || note || question.help || column.help}
 			</p>
 		</div>
 	);

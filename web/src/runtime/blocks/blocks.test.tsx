@@ -7,23 +7,34 @@ import type { App, Page } from "../place";
 import { BlockView } from ".";
 import { block, name, one, row, where } from "./sample";
 
-const form = (more: object = {}) =>
+type Asked = { column: { id: string }; required?: boolean; [more: string]: unknown };
+
+/** A form with questions, which are all shown at first. */
+const form = ({ questions = asks, ...more }: { questions?: Asked[]; [more: string]: unknown } = {}) =>
 	block({
 		kind: "form",
 		submit: "",
 		revision: 0,
-		questions: [
-			{ column: name, required: true, value: null, options: [], more: false },
-			{
-				column: { ...name, id: "note", name: "Note", help: "What you noticed" },
-				required: false,
-				value: null,
-				options: [],
-				more: false,
-			},
-		],
+		live: false,
+		order: questions.map((q) => `q_${q.column.id}`),
+		state: {
+			parts: Object.fromEntries(questions.map((q) => [`q_${q.column.id}`, { required: q.required }])),
+			questions: questions.map((q) => ({ id: `q_${q.column.id}`, ...q })),
+			blocks: [],
+		},
 		...more,
 	});
+
+const asks = [
+	{ column: name, required: true, value: null, options: [], more: false },
+	{
+		column: { ...name, id: "note", name: "Note", help: "What you noticed" },
+		required: false,
+		value: null,
+		options: [],
+		more: false,
+	},
+];
 
 describe("a group", () => {
 	const text = (id: string, words: string) => ({ id, kind: "text", html: `<p>${words}</p>` });

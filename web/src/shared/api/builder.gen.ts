@@ -2131,9 +2131,11 @@ export interface components {
             rules: components["schemas"]["ProposedRule"][];
         };
         Scope: {
+            answers?: string;
             inner?: string;
             kept?: boolean;
             me?: string;
+            own?: boolean;
             page?: string;
             part?: string;
             row?: string;

@@ -72,6 +72,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/forms/{block}/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How a form is with what was answered so far */
+        post: operations["post-forms-by-block-state"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/gate": {
         parameters: {
             query?: never;
@@ -874,14 +891,34 @@ export interface components {
              * @enum {string}
              */
             kind: "form";
-            questions: components["schemas"]["Question"][];
+            live: boolean;
+            order: string[];
             reacts?: components["schemas"]["Reaction"][];
             /** Format: int64 */
             revision: number;
+            state: components["schemas"]["FormState"];
             submit: string;
             tone?: string;
             while?: components["schemas"]["While"];
             width?: string;
+        };
+        FormAsked: {
+            answers?: {
+                [key: string]: unknown;
+            };
+            have?: string[];
+            path: string;
+            record?: string;
+            search?: {
+                [key: string]: string;
+            };
+        };
+        FormState: {
+            blocks: components["schemas"]["Block"][];
+            parts: {
+                [key: string]: components["schemas"]["PartState"];
+            };
+            questions: components["schemas"]["Question"][];
         };
         GateOut: {
             app: components["schemas"]["App"];
@@ -1056,6 +1093,14 @@ export interface components {
             while?: components["schemas"]["While"];
             width?: string;
         };
+        PartState: {
+            cleared?: string;
+            missing?: string;
+            more?: boolean;
+            options?: components["schemas"]["RecordOption"][];
+            required?: boolean;
+            wrong?: string;
+        };
         PasswordChange: {
             new: string;
             old?: string;
@@ -1086,12 +1131,16 @@ export interface components {
             column: components["schemas"]["Column"];
             /** Format: int64 */
             count?: number;
+            example?: string;
             files?: components["schemas"]["File"][];
+            help?: string;
+            id: string;
             label: string;
             more?: boolean;
             options?: components["schemas"]["RecordOption"][];
             required: boolean;
             value: unknown;
+            words?: string;
         };
         Reaction: {
             /** Format: int64 */
@@ -1410,6 +1459,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-forms-by-block-state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                block: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FormAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormState"];
                 };
             };
             /** @description Error */

@@ -21,6 +21,8 @@ export interface InputProps {
 	search?: (words: string) => Promise<RecordOption[]>;
 	/** Adds a record of the name to link to, where that can be done on the way. */
 	onNew?: (name: string) => Promise<RecordOption | null>;
+	/** An example of what can be entered. */
+	placeholder?: string;
 	/** What is known of the files that the field holds. */
 	files?: FileInfo[];
 	/** Sends a file, to be kept with the record. */
@@ -42,7 +44,7 @@ export function ValueInput(p: InputProps) {
 	switch (p.column.type) {
 		case "long text":
 		case "rich text":
-			return <textarea {...common} rows={4} value={text} onChange={set} />;
+			return <textarea {...common} placeholder={p.placeholder} rows={4} value={text} onChange={set} />;
 		case "yes/no":
 			return (
 				<select
@@ -61,15 +63,19 @@ export function ValueInput(p: InputProps) {
 			return <TimeInput common={common} {...p} />;
 		case "number":
 		case "money":
-			return <input {...common} inputMode="decimal" value={text} onChange={set} />;
+			return <input {...common} placeholder={p.placeholder} inputMode="decimal" value={text} onChange={set} />;
 		case "percentage":
 			return <Percentage common={common} {...p} />;
 		case "duration":
 			return <input {...common} placeholder="7:30" value={text} onChange={set} />;
 		case "e-mail":
-			return <input {...common} type="email" value={text} onChange={set} autoComplete="email" />;
+			return (
+				<input {...common} placeholder={p.placeholder} type="email" value={text} onChange={set} autoComplete="email" />
+			);
 		case "phone":
-			return <input {...common} type="tel" value={text} onChange={set} autoComplete="tel" />;
+			return (
+				<input {...common} placeholder={p.placeholder} type="tel" value={text} onChange={set} autoComplete="tel" />
+			);
 		case "web address":
 			return <input {...common} inputMode="url" placeholder="https://" value={text} onChange={set} />;
 		case "choice":
@@ -116,7 +122,7 @@ export function ValueInput(p: InputProps) {
 				</select>
 			);
 	}
-	return <input {...common} value={text} onChange={set} />;
+	return <input {...common} placeholder={p.placeholder} value={text} onChange={set} />;
 }
 
 type Common = React.InputHTMLAttributes<HTMLInputElement>;

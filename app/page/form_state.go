@@ -1,0 +1,303 @@
+package page
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+	"pinegate/core/form"
+	"pinegate/core/query"
+	"pinegate/core/words"
+	"pinegate/store/records"
+)
+
+// FormState is how a form is for somebody who has answered so far.
+type FormState struct {
+	// Parts are those that are shown, by the ids of questions and blocks.
+	Parts map[string]PartState `json:"parts"`
+	// Questions and Blocks are those of them that whoever asks does not have yet.
+	Questions []Question `json:"questions"`
+	Blocks    []Block    `json:"blocks"`
+}
+
+// StateAsked is what is asked of a form: how it is with these answers, nothing for how it is
+// at first. Have are the ids of parts that whoever asks has already, and Search what they
+// search for in questions whose records depend on other answers.
+type StateAsked struct {
+	Answers form.Answers      `json:"answers,omitempty"`
+	Have    []string          `json:"have,omitempty"`
+	Search  map[string]string `json:"search,omitempty"`
+}
+
+// PartState is how one part is.
+type PartState struct {
+	Required bool   `json:"required,omitempty"`
+	Wrong    string `json:"wrong,omitempty"`   // what is wrong with the answer
+	Missing  string `json:"missing,omitempty"` // what is said at sending where there is none
+	// Cleared says that what was chosen does not fit any more, so that it is not counted.
+	Cleared string `json:"cleared,omitempty"`
+	// Options are the first records that can be chosen, where that depends on other answers.
+	Options []RecordOption `json:"options,omitempty"`
+	More    bool           `json:"more,omitempty"`
+}
+
+// parts are what stands in the form for whoever looks, with its conditions.
+func (u Use) parts() (*form.Form, error) {
+	out := &form.Form{Blueprint: u.Seat.Blueprint, Catalog: u.Seat.Catalog}
+	for x := range u.Block.Blocks.All {
+		p := form.Part{ID: x.Self().ID, Block: x}
+		if q, asks := x.(*blueprint.QuestionBlock); asks {
+			if asked, err := u.Asks(q.Field); err != nil || !asked {
+				if err != nil {
+					return nil, err
+				}
+				continue
+			}
+			p.Question, p.Field = q, u.Table.Field(q.Field)
+		}
+		c, err := u.Seat.Blueprint.Conditions(u.spot(), u.Block, x, u.Seat.Catalog)
+		if err != nil {
+			return nil, fmt.Errorf("read the conditions of a form on %s: %w", u.Page.Name, err)
+		}
+		p.Conditions = blueprint.Conditions{When: u.boundListed(c.When), RequiredWhen: u.boundListed(c.RequiredWhen),
+			Narrow: u.boundListed(c.Narrow), Start: u.boundListed(c.Start)}
+		for _, r := range c.Rules {
+			p.Rules = append(p.Rules, u.boundListed(r))
+		}
+		out.Parts = append(out.Parts, p)
+	}
+	return out, nil
+}
+
+// env is what expressions of the form read, as whoever looks sees it.
+func (u Use) env(ctx context.Context) *records.Env {
+	b := u.Seat.Blueprint
+	scope := b.ListScope(u.spot(), "", u.Seat.Catalog)
+	return u.Road.Env(ctx, u.Seat, b.Table(scope.Me), b.Table(u.Page.Record)) // which is what a part is about, too
+}
+
+// decide says how the form is with answers. What is not answered is as it is in the record
+// that the form changes.
+func (u Use) decide(ctx context.Context, answers form.Answers) (*form.Form, form.State, error) {
+	f, err := u.parts()
+	if err != nil {
+		return nil, nil, err
+	}
+	row, err := u.row()
+	if err != nil {
+		return nil, nil, err
+	}
+	known := map[string]expr.Value{}
+	for _, p := range f.Parts {
+		if p.Question != nil {
+			known[p.Field.ID] = records.ValueOf(u.Seat.Catalog, u.Table.ID, p.Field.ID, row[p.Field.ID])
+		}
+	}
+	env := u.env(ctx)
+	state := f.Decide(env, known, answers)
+	return f, state, env.Err()
+}
+
+// State says how the form is.
+func (u Use) State(ctx context.Context, asked StateAsked) (FormState, error) {
+	row, err := u.begun(ctx)
+	if err != nil {
+		return FormState{}, err
+	}
+	if asked.Answers == nil && !u.Block.Changes {
+		if asked.Answers, err = answersOf(row); err != nil {
+			return FormState{}, err
+		}
+	}
+	f, state, err := u.decide(ctx, asked.Answers)
+	if err != nil {
+		return FormState{}, err
+	}
+	out := FormState{Parts: map[string]PartState{}}
+	var questions []*blueprint.QuestionBlock
+	var between blueprint.Blocks
+	for _, p := range f.Parts {
+		if !state[p.ID].Shown {
+			continue
+		}
+		if out.Parts[p.ID], err = u.told(ctx, p, state[p.ID], asked.Search[p.ID]); err != nil {
+			return out, err
+		}
+		switch {
+		case slices.Contains(asked.Have, p.ID):
+		case p.Question != nil:
+			questions = append(questions, p.Question)
+		default:
+			between = append(between, p.Block)
+		}
+	}
+	if out.Questions, err = u.ask(ctx, questions, row); err == nil {
+		out.Blocks, err = u.between(ctx, between)
+	}
+	return out, err
+}
+
+// told makes of the state of a part what is shown of it.
+func (u Use) told(ctx context.Context, p form.Part, s form.PartState, search string) (out PartState, err error) {
+	out.Required = s.Required
+	if s.Wrong != nil {
+		out.Wrong = s.Wrong.Error()
+	}
+	if s.Missing {
+		out.Missing = form.Missing(p.Field).Error()
+	}
+	if s.Cleared {
+		out.Cleared = words.Say("answer-cleared", nil)
+	}
+	if s.Offers != nil {
+		out.Options, out.More, err = OptionsWhere(ctx, u.Road, u.Seat, u.offers(p.Question), search, s.Offers)
+	}
+	return out, err
+}
+
+// ask describes questions, with the records that they offer, which are read at once.
+func (u Use) ask(ctx context.Context, questions []*blueprint.QuestionBlock, row Row) ([]Question, error) {
+	var reads []records.Read
+	for _, q := range questions {
+		if t := u.offers(q); t != nil && q.Narrow == "" {
+			reads = append(reads, records.Read{List: &query.Selection{Table: t, Limit: firstOptions}})
+		}
+	}
+	got, err := u.Road.Batch(ctx, u.Seat, reads)
+	if err != nil {
+		return nil, err
+	}
+	out := []Question{}
+	for _, q := range questions {
+		question, err := u.question(q, row)
+		if err != nil {
+			return nil, err
+		}
+		if u.offers(q) != nil && q.Narrow == "" {
+			if question.Options, err = optionsOf(got[0].Rows); err != nil {
+				return nil, err
+			}
+			question.More, got = got[0].Next != "", got[1:]
+		}
+		out = append(out, question)
+	}
+	return out, nil
+}
+
+// between shows words between questions.
+func (u Use) between(ctx context.Context, blocks blueprint.Blocks) ([]Block, error) {
+	v := *u.View
+	v.decided, v.Sources = true, false
+	reads, shares, err := v.reads(blocks)
+	if err != nil {
+		return nil, err
+	}
+	got, err := v.Road.Batch(ctx, v.Seat, reads)
+	if err != nil {
+		return nil, err
+	}
+	return v.show(blocks, shares, &got)
+}
+
+// begun is the record that the form changes or, of one that adds, what its questions start as.
+func (u Use) begun(ctx context.Context) (Row, error) {
+	row, err := u.row()
+	if err != nil || u.Block.Changes {
+		return row, err
+	}
+	f, err := u.parts()
+	if err != nil {
+		return nil, err
+	}
+	env := u.env(ctx)
+	for _, p := range f.Parts {
+		if p.Start == nil {
+			continue
+		}
+		v := expr.Eval(p.Start, u.Seat.Catalog, env)
+		switch {
+		case v.IsEmpty():
+			continue
+		case v.Kind == expr.YesNo:
+			row[p.Field.ID] = v.True()
+		default:
+			row[p.Field.ID] = v.String()
+		}
+		if t := u.offers(p.Question); t != nil {
+			row[p.Field.ID+"~"] = env.Label(t.ID, v).Text
+		}
+	}
+	return row, env.Err()
+}
+
+// answersOf are the values of a record that is begun, as somebody would answer them.
+func answersOf(row Row) (form.Answers, error) {
+	out := form.Answers{}
+	for id, v := range row {
+		if strings.HasSuffix(id, "~") {
+			continue
+		}
+		raw, err := json.Marshal(v)
+		if err != nil {
+			return nil, fmt.Errorf("write what a question starts as: %w", err)
+		}
+		out[id] = raw
+	}
+	return out, nil
+}
+
+// Take gives the answers that are written, or refuses those that the form does not ask for,
+// that cannot be taken, or that are missing. What is not shown becomes empty.
+func (u Use) Take(ctx context.Context, answers records.Values) (records.Values, error) {
+	f, state, err := u.decide(ctx, form.Answers(answers))
+	if err != nil {
+		return nil, err
+	}
+	out, wrong := records.Values{}, records.FieldErrors{}
+	maps.Copy(out, answers)
+	asked := map[string]bool{}
+	for _, p := range f.Parts {
+		if p.Question == nil {
+			continue
+		}
+		asked[p.Field.ID] = true
+		if problem := refused(p, state[p.ID], answers[p.Field.ID]); problem != nil {
+			wrong[p.Field.ID] = problem
+		}
+		if !state[p.ID].Shown {
+			delete(out, p.Field.ID)
+			if u.Block.Changes && p.Field.Type != blueprint.Links {
+				out[p.Field.ID] = json.RawMessage("null")
+			}
+		}
+	}
+	for id := range answers {
+		if !asked[id] {
+			wrong[id] = words.New("not-asked")
+		}
+	}
+	if len(wrong) > 0 {
+		return nil, wrong
+	}
+	return out, nil
+}
+
+// refused says why an answer is not taken, or nil.
+func refused(p form.Part, s form.PartState, sent json.RawMessage) *words.Problem {
+	switch {
+	case !s.Shown && sent != nil && string(sent) != "null":
+		return words.New("not-asked-now")
+	case s.Wrong != nil:
+		return s.Wrong
+	case s.Cleared:
+		return words.New("answer-cleared")
+	case s.Missing:
+		return form.Missing(p.Field)
+	}
+	return nil
+}

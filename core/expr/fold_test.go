@@ -1,0 +1,69 @@
+package expr
+
+import (
+	"testing"
+
+	"github.com/shopspring/decimal"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// answering is an environment with two answers.
+type answering struct{}
+
+func (answering) Start(root Root) Value { return RecordOf(string(root)) }
+func (answering) Field(_ Value, f *Field) Value {
+	if f.ID == "a_least" {
+		return NumberOf(decimal.NewFromInt(12))
+	}
+	return TextOf("Tern")
+}
+func (answering) Records(string) []Value    { return nil }
+func (answering) Label(string, Value) Value { return Empty() }
+func (answering) Clock() Clock              { return Clock{} }
+
+func asking() Scope {
+	s := scope()
+	s.Answers = Named(AnswersTable, "the answers", []*Field{{ID: "a_least", Key: "least", Name: "Least", Type: Type{Kind: Number}},
+		{ID: "a_name", Key: "called", Name: "Called", Type: Type{Kind: Text}}})
+	return s
+}
+
+// TestAnswersArePutInTheirPlaces folds what is made of answers alone, and nothing else.
+func TestAnswersArePutInTheirPlaces(t *testing.T) {
+	c, err := CheckCondition(`length >= answers.least * 2 and (name = answers.called or length > 3)`, asking())
+	require.NoError(t, err)
+	f := Fold(c, yard(), answering{})
+	assert.False(t, f.Root.names(RootAnswers))
+	assert.True(t, c.Root.names(RootAnswers), "the condition itself stays as it is")
+	assert.Equal(t, "24", f.Root.Args[0].Args[1].Value.String())
+	assert.Equal(t, "Tern", f.Root.Args[1].Args[0].Args[1].Value.String())
+	assert.Equal(t, OpGt, f.Root.Args[1].Args[1].Op, "what names a record in hand is left")
+}
+
+// TestAnswersAreNamedInFormsOnly tells where there are none, and lets a field be called so.
+func TestAnswersAreNamedInFormsOnly(t *testing.T) {
+	for source, code := range map[string]string{"answers.least > 1": "expr-no-answers", "answers > 1": "expr-no-answers"} {
+		_, err := CheckCondition(source, scope())
+		var wrong *Error
+		require.ErrorAs(t, err, &wrong, source)
+		assert.Equal(t, code, wrong.Code, source)
+	}
+	_, err := CheckCondition("answers > 1", asking())
+	assert.Error(t, err, "one of them is to be named")
+	s := scope()
+	boats := s.Catalog.Tables[s.Row]
+	boats.Fields = append(boats.Fields, &Field{ID: "b_ans", Key: "answers", Name: "Answers", Table: s.Row, Type: Type{Kind: Number}})
+	_, err = CheckCondition("answers > 1", s)
+	assert.NoError(t, err)
+}
+
+// TestPlainConditionsOverAnswers are told as comparisons, too.
+func TestPlainConditionsOverAnswers(t *testing.T) {
+	c, err := CheckCondition(`answers.least > 5 and answers.called = "Tern"`, asking())
+	require.NoError(t, err)
+	got, ok := Plain(c, yard())
+	require.True(t, ok)
+	assert.Equal(t, &Group{Rows: []Row{{Field: "answers.least", Relation: ">", Value: "5"},
+		{Field: "answers.called", Relation: "=", Value: "Tern"}}}, got)
+}
