@@ -39,10 +39,15 @@ func TestAFormAsksByWhatIsAnswered(t *testing.T) {
 			assert.Contains(t, focused, "req_engine", "the first that is wrong has the focus")
 
 			w.fill("Make and model of the engine", "Kestrel 20")
+			w.app("/ask-for-work") // somebody loads the page again in the middle
+			w.see("What you answered before is still here.")
+			w.must(w.Until("have the answers", `field('Make and model of the engine')?.value === 'Kestrel 20' && field('Title').value === 'New impeller'`))
 			w.choose("Kind of work", "Rigging")
 			w.notSee("Make and model of the engine")
 			w.press("Send the request")
 			w.see("Thank you. We have your request")
+			w.app("/ask-for-work")
+			w.must(w.Until("be asked from the beginning", `field('Title')?.value === ''`))
 			var kept []struct {
 				Engine *string
 				Run    *string

@@ -3,24 +3,13 @@ package expr
 // Fold computes those pieces of an expression that are made of the answers of a form and of
 // no record in hand, so that what is left can be asked of a database.
 func Fold(c *Checked, catalog *Catalog, env Env) *Checked {
-	out := *c
-	out.Root = c.Root.fold(&evaluator{env: env, catalog: catalog})
-	return &out
-}
-
-func (n *Node) fold(e *evaluator) *Node {
-	if n == nil {
-		return nil
-	}
-	if n.names(RootAnswers) && !n.names(RootRow) && !n.Type.Many {
+	e, out := &evaluator{env: env, catalog: catalog}, *c
+	out.Root = c.Root.replaced(func(n *Node) *Node {
+		if !n.names(RootAnswers) || n.names(RootRow) || n.Type.Many {
+			return nil
+		}
 		return &Node{Op: OpConst, Type: n.Type, Value: e.eval(n), At: n.At}
-	}
-	out := *n
-	out.Body = n.Body.fold(e)
-	out.Args = make([]*Node, len(n.Args))
-	for i, a := range n.Args {
-		out.Args[i] = a.fold(e)
-	}
+	})
 	return &out
 }
 

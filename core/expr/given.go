@@ -17,22 +17,31 @@ func Named(id, name string, fields []*Field) *Table {
 	return &Table{ID: id, Key: id, Name: name, Fields: fields}
 }
 
-// Bind puts what is given for the values of [VarsTable], by the ids of their fields, in
-// their places. What is not given is empty.
-func Bind(c *Checked, given map[string]*Checked) *Checked {
-	out := *c
-	out.Root = c.Root.bind(given)
-	for _, g := range given {
-		out.UsesMe = out.UsesMe || g.UsesMe
+// replaced is the node with others in the places of those for which there are some.
+func (n *Node) replaced(by func(*Node) *Node) *Node {
+	if n == nil {
+		return nil
+	}
+	if x := by(n); x != nil {
+		return x
+	}
+	out := *n
+	out.Body = n.Body.replaced(by)
+	out.Args = make([]*Node, len(n.Args))
+	for i, a := range n.Args {
+		out.Args[i] = a.replaced(by)
 	}
 	return &out
 }
 
-func (n *Node) bind(given map[string]*Checked) *Node {
-	if n == nil {
-		return nil
-	}
-	if n.Op == OpRef && n.Root == RootVars {
+// Bind puts what is given for the values of [VarsTable], by the ids of their fields, in
+// their places. What is not given is empty.
+func Bind(c *Checked, given map[string]*Checked) *Checked {
+	out := *c
+	out.Root = c.Root.replaced(func(n *Node) *Node {
+		if n.Op != OpRef || n.Root != RootVars {
+			return nil
+		}
 		if g := given[n.Path[0].ID]; g != nil {
 			return g.Root
 		}
@@ -41,12 +50,9 @@ func (n *Node) bind(given map[string]*Checked) *Node {
 			empty = YesNoOf(false)
 		}
 		return &Node{Op: OpConst, Type: n.Type, Value: empty, At: n.At}
-	}
-	out := *n
-	out.Body = n.Body.bind(given)
-	out.Args = make([]*Node, len(n.Args))
-	for i, a := range n.Args {
-		out.Args[i] = a.bind(given)
+	})
+	for _, g := range given {
+		out.UsesMe = out.UsesMe || g.UsesMe
 	}
 	return &out
 }
@@ -54,23 +60,14 @@ func (n *Node) bind(given map[string]*Checked) *Node {
 // OfPage makes of an expression over the record in hand one over that of the page.
 func OfPage(c *Checked) *Checked {
 	out := *c
-	out.Root = c.Root.ofPage()
-	return &out
-}
-
-func (n *Node) ofPage() *Node {
-	if n == nil {
-		return nil
-	}
-	out := *n
-	if n.Op == OpRef && n.Root == RootRow && n.Level == 0 {
-		out.Root = RootPage
-	}
-	out.Body = n.Body.ofPage()
-	out.Args = make([]*Node, len(n.Args))
-	for i, a := range n.Args {
-		out.Args[i] = a.ofPage()
-	}
+	out.Root = c.Root.replaced(func(n *Node) *Node {
+		if n.Op != OpRef || n.Root != RootRow || n.Level != 0 {
+			return nil
+		}
+		of := *n
+		of.Root = RootPage
+		return &of
+	})
 	return &out
 }
 

@@ -70,7 +70,7 @@ func (p *Place) open(ctx context.Context, a *apps.Apps, path, record string) (*p
 
 func (p *Place) app(ctx context.Context, a *apps.Apps) (App, error) {
 	b := p.Seat.Blueprint
-	out := App{Name: b.Name, Theme: string(b.Theme), Menu: []MenuItem{}, SignedIn: p.Seat.Viewer.SignedIn(), Person: p.Seat.Viewer.Name,
+	out := App{Name: b.Name, Theme: string(b.Theme), Menu: []MenuItem{}, SignedIn: p.Seat.Viewer.SignedIn(), Person: p.Seat.Viewer.Name, Email: p.Seat.Viewer.Email,
 		Stage: p.Stage, Locked: p.Locked}
 	out.Look, out.Faces, out.Region = look.Tokens(b.Theme, b.Look), []string{}, b.Look.Region
 	out.Logo, out.Behind = b.Look.Logo, b.Look.Behind

@@ -15,6 +15,7 @@ type App struct {
 	Phone     string            `json:"phone,omitempty" enum:"bar"`   // a drawer without
 	SignedIn  bool              `json:"signedIn"`
 	Person    string            `json:"person"`
+	Email     string            `json:"email,omitempty"` // of whoever is signed in
 	CanSignIn bool              `json:"canSignIn"`
 	CanSignUp bool              `json:"canSignUp"`
 	Locked    bool              `json:"locked"` // nothing can be changed from here

@@ -1,11 +1,12 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { Menu, User, X } from "lucide-react";
-import { type CSSProperties, type ReactNode, useEffect, useState } from "react";
+import { type CSSProperties, type ReactNode, useEffect, useMemo, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { useLive } from "./live";
 import { wear } from "./look";
 import { BottomBar, Drawer, SideMenu, TopMenu } from "./Menu";
 import { type App, bandHref, onStage, pictureHref, signOut } from "./place";
+import { forgetAllUnsent, noticePerson } from "./unsent";
 
 /** What stands around every page: the app's name, its menu, and who is signed in; behind the gate may be a picture. */
 export function Frame({ app, gate, children }: { app: App; gate?: boolean; children: ReactNode }) {
@@ -16,11 +17,13 @@ export function Frame({ app, gate, children }: { app: App; gate?: boolean; child
 	const leave = useMutation({
 		mutationFn: signOut,
 		onSuccess: () => {
+			forgetAllUnsent();
 			client.clear();
 			navigate("/");
 		},
 	});
 	useEffect(() => wear(app), [app]);
+	useMemo(() => noticePerson(app.email ?? ""), [app.email]); // before anything is shown in it
 	const side = app.menuAt === "side" && app.menu.length > 1;
 	const bar = app.phone === "bar" && app.menu.length > 1;
 	return (

@@ -18,6 +18,7 @@ import {
 	sendFormFile,
 	type Where,
 } from "../place";
+import { forgetUnsent, keepUnsent, unsent } from "../unsent";
 import { type BlockProps, BlockView } from ".";
 import { answers, type Question, rowOf, start, useFormState, type Values } from "./form";
 
@@ -30,10 +31,16 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 	const block = form.id;
 	const [search] = useSearchParams();
 	const at = () => start(form, form.state.questions, given(search));
-	const [values, setValues] = useState(at);
+	const kept = `${block} ${where.path} ${where.record} ${form.revision}`;
+	const [before, setBefore] = useState(() => (onStage ? null : unsent<Values>(kept)));
+	const [values, setValues] = useState<Values>(() => ({ ...at(), ...before }));
 	const { state, current, questions, blocks } = useFormState(form, where, values);
 	const [wrong, setWrong] = useState<Record<string, string>>({}); // of what was sent
 	const [left, setLeft] = useState<Record<string, boolean>>({}); // questions that somebody was at
+	const touched = useRef(false);
+	useEffect(() => {
+		if (touched.current) keepUnsent(kept, values);
+	}, [kept, values]);
 	const cleared = useCleared(state, current, questions, values, setValues);
 	const key = useRef("");
 	const element = useRef<HTMLFormElement>(null);
@@ -46,6 +53,9 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 		},
 		onSuccess: async (got) => {
 			key.current = "";
+			touched.current = false;
+			forgetUnsent(kept);
+			setBefore(null);
 			setWrong({});
 			setLeft({});
 			await client.invalidateQueries();
@@ -70,7 +80,8 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 		send.mutate();
 	};
 	const change = (field: string, v: Value) => {
-		setValues((before) => ({ ...before, [field]: v }));
+		touched.current = !onStage;
+		setValues((now) => ({ ...now, [field]: v }));
 		setWrong(({ [field]: _, ...others }) => others);
 		cleared.forget(field);
 	};
@@ -81,6 +92,23 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 			{send.isError && (
 				<p role="alert" className="note note-bad">
 					{wordsOf(send.error)}
+				</p>
+			)}
+			{before && !send.isError && (
+				<p className="note">
+					What you answered before is still here.{" "}
+					<button
+						type="button"
+						className="text-link"
+						onClick={() => {
+							touched.current = false;
+							forgetUnsent(kept);
+							setBefore(null);
+							setValues(at());
+						}}
+					>
+						Start over
+					</button>
 				</p>
 			)}
 			{form.order.map((id) => {

@@ -659,6 +659,7 @@ export interface components {
             behind?: string;
             canSignIn: boolean;
             canSignUp: boolean;
+            email?: string;
             faces: string[];
             locked: boolean;
             logo?: string;

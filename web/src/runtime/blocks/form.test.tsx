@@ -1,0 +1,148 @@
+import { cleanup, screen, waitFor } from "@testing-library/react";
+import { beforeEach, describe, expect, it } from "vitest";
+import { type Asked, answering } from "../../testing";
+import { forgetAllUnsent, noticePerson } from "../unsent";
+import { block, name, one } from "./sample";
+
+const text = (id: string, label: string, more: object = {}) => ({
+	id: `q_${id}`,
+	column: { ...name, id, name: label },
+	value: null,
+	...more,
+});
+const berth = {
+	id: "q_berth",
+	column: { ...name, id: "berth", name: "Berth", type: "link", kind: "record" },
+	value: null,
+};
+
+const form = (more: object = {}) =>
+	block({
+		kind: "form",
+		submit: "",
+		revision: 0,
+		live: true,
+		order: ["q_kind", "words", "q_make", "q_berth"],
+		state: { parts: { q_kind: {}, q_berth: {} }, questions: [text("kind", "Kind"), berth], blocks: [] },
+		...more,
+	});
+
+/** A server that asks for the make of an engine, offers it no berth but B, and does not like the make X. */
+function server() {
+	return answering({
+		"POST /forms/b1/state": ({ body }: Asked) => {
+			const engine = body.answers.kind === "engine";
+			const options = engine
+				? [{ id: "b", label: "B" }]
+				: [
+						{ id: "a", label: "A" },
+						{ id: "b", label: "B" },
+					];
+			const cleared = engine && body.answers.berth === "a" ? "A does not fit." : undefined;
+			const make = { required: true, wrong: body.answers.make === "X" ? "There is no X." : undefined };
+			return {
+				parts: { q_kind: {}, q_berth: { options, cleared }, ...(engine && { words: {}, q_make: make }) },
+				questions: engine && !body.have.includes("q_make") ? [text("make", "Make", { help: "As it says" })] : [],
+				blocks: engine && !body.have.includes("words") ? [{ id: "words", kind: "text", html: "<p>About it</p>" }] : [],
+			};
+		},
+		"POST /forms/b1": { thanks: "Thank you." },
+	});
+}
+
+const filled = (label: string | RegExp) => (screen.getByLabelText(label) as HTMLInputElement).value;
+
+beforeEach(() => forgetAllUnsent());
+
+describe("a form that follows its answers", () => {
+	it("asks more, with words between, and sends only what is asked", async () => {
+		const asked = server();
+		const { person } = one(form());
+		await person.type(await screen.findByLabelText(/Kind/), "engine");
+		expect(await screen.findByText("About it")).toBeTruthy();
+		await person.type(screen.getByLabelText("Make"), "Kestrel");
+		expect(screen.getByText("As it says")).toBeTruthy();
+		await waitFor(() => expect(asked.at(-1)?.body.answers.make).toBe("Kestrel"));
+		expect(asked.at(-1)?.body.have).toContain("q_make");
+		await person.clear(screen.getByLabelText(/Kind/));
+		await waitFor(() => expect(screen.queryByText("About it")).toBeNull());
+		await person.click(screen.getByRole("button", { name: "Send" }));
+		const sent = () => asked.find((a) => a.body.key);
+		await waitFor(() => expect(sent()).toBeTruthy());
+		expect(sent()?.body.values).toEqual({ kind: null, berth: null });
+	});
+
+	it("says what is wrong once one has gone on, and not before", async () => {
+		server();
+		const { person } = one(form());
+		await person.type(await screen.findByLabelText(/Kind/), "engine");
+		await person.type(await screen.findByLabelText("Make"), "X");
+		await new Promise((done) => setTimeout(done, 300)); // the server has said it by now
+		expect(screen.queryByText("There is no X.")).toBeNull();
+		await person.click(screen.getByLabelText(/Kind/));
+		expect(await screen.findByText("There is no X.")).toBeTruthy();
+		await person.type(screen.getByLabelText("Make"), "Y");
+		await waitFor(() => expect(screen.queryByText("There is no X.")).toBeNull());
+	});
+
+	it("takes away what does not fit any more, and says so until something else is chosen", async () => {
+		const asked = server();
+		const { person } = one(form());
+		await person.type(await screen.findByLabelText(/Kind/), "oar");
+		await screen.findByRole("option", { name: "A" });
+		await person.selectOptions(screen.getByLabelText(/Berth/), "a");
+		await person.clear(screen.getByLabelText(/Kind/));
+		await person.type(screen.getByLabelText(/Kind/), "engine");
+		expect(await screen.findByText("A does not fit.")).toBeTruthy();
+		expect(filled(/Berth/)).toBe("");
+		await waitFor(() => expect(asked.at(-1)?.body.answers.berth).toBeNull());
+		expect(screen.getByText("A does not fit.")).toBeTruthy();
+		await person.selectOptions(screen.getByLabelText(/Berth/), "b");
+		expect(screen.queryByText("A does not fit.")).toBeNull();
+		expect(filled(/Kind/), "what is typed is never changed").toBe("engine");
+	});
+});
+
+describe("answers that were not sent", () => {
+	const plain = () =>
+		form({
+			live: false,
+			order: ["q_kind"],
+			state: { parts: { q_kind: {} }, questions: [text("kind", "Kind")], blocks: [] },
+		});
+
+	it("are there after a reload, can be thrown away, and are gone once they are sent", async () => {
+		server();
+		let { person } = one(plain());
+		await person.type(await screen.findByLabelText(/Kind/), "oar");
+		cleanup();
+		({ person } = one(plain()));
+		await waitFor(() => expect(filled(/Kind/)).toBe("oar"));
+		await person.click(screen.getByRole("button", { name: "Start over" }));
+		expect(filled(/Kind/)).toBe("");
+		await person.type(screen.getByLabelText(/Kind/), "sail");
+		await person.click(screen.getByRole("button", { name: "Send" }));
+		await waitFor(() => expect(filled(/Kind/)).toBe(""));
+		cleanup();
+		one(plain());
+		expect(await screen.findByLabelText(/Kind/)).toBeTruthy();
+		expect(filled(/Kind/)).toBe("");
+	});
+
+	it("are not found by somebody else, and are by whoever signs in again", async () => {
+		server();
+		noticePerson("ines@sail.example");
+		const { person } = one(plain());
+		await person.type(await screen.findByLabelText(/Kind/), "oar");
+		cleanup();
+		noticePerson(""); // the session has ended
+		noticePerson("ines@sail.example");
+		one(plain());
+		await waitFor(() => expect(filled(/Kind/)).toBe("oar"));
+		cleanup();
+		noticePerson("tomas@sail.example");
+		one(plain());
+		expect(await screen.findByLabelText(/Kind/)).toBeTruthy();
+		expect(filled(/Kind/)).toBe("");
+	});
+});
