@@ -183,6 +183,8 @@ func ofEngines(q *blueprint.QuestionBlock) {
 	switch q.Field {
 	case "req_title":
 		q.Example = "Antifouling before Easter"
+	case "req_kind":
+		q.Ask = blueprint.AskButtons
 	case "req_engine":
 		q.When, q.RequiredWhen = `answers.kind = "Engine"`, `answers.kind = "Engine"`
 	case "req_run":

@@ -23,7 +23,7 @@ func TestAFormAsksByWhatIsAnswered(t *testing.T) {
 			w.app("/ask-for-work")
 			w.see("Kind of work")
 			assert.NotContains(t, w.shown(), "Make and model of the engine")
-			w.choose("Kind of work", "Engine")
+			w.press("Engine")
 			w.see("Make and model of the engine", "As the hour meter says")
 			w.fill("Hours it has run", "-5")
 			w.fill("Title", "New impeller")
@@ -42,7 +42,7 @@ func TestAFormAsksByWhatIsAnswered(t *testing.T) {
 			w.app("/ask-for-work") // somebody loads the page again in the middle
 			w.see("What you answered before is still here.")
 			w.must(w.Until("have the answers", `field('Make and model of the engine')?.value === 'Kestrel 20' && field('Title').value === 'New impeller'`))
-			w.choose("Kind of work", "Rigging")
+			w.press("Rigging")
 			w.notSee("Make and model of the engine")
 			w.press("Send the request")
 			w.see("Thank you. We have your request")
@@ -86,6 +86,6 @@ func TestFounderMakesAFormAsk(t *testing.T) {
 	w.save()
 	w.see("It is shown only when", "Kind of work is “Rigging”")
 	w.stageLacks("Wanted by")
-	w.choose("Kind of work", "Rigging")
+	w.press("Rigging")
 	w.see("Wanted by (optional)")
 }

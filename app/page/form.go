@@ -128,7 +128,7 @@ func (u Use) row() (Row, error) {
 // question gives a question with what its field holds.
 func (u Use) question(q *blueprint.QuestionBlock, values Row) (Question, error) {
 	f := u.Table.Field(q.Field)
-	out := Question{ID: q.ID, Words: q.Words, Help: q.Help, Example: q.Example, Value: values[q.Field],
+	out := Question{ID: q.ID, Words: q.Words, Help: q.Help, Example: q.Example, Ask: string(q.Ask), Value: values[q.Field],
 		Column: ColumnOf(u.Seat.Blueprint, u.Seat.Catalog, u.Table, f), Required: q.Required || f.Required}
 	if label, ok := values[q.Field+"~"].(string); ok {
 		out.Label = label

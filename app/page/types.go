@@ -55,6 +55,7 @@ type Question struct {
 	Words    string         `json:"words,omitempty"`
 	Help     string         `json:"help,omitempty"`
 	Example  string         `json:"example,omitempty"`
+	Ask      string         `json:"ask,omitempty" enum:"radio,buttons"` // a drop-down list without
 	Column   Column         `json:"column"`
 	Required bool           `json:"required"`
 	Value    any            `json:"value"`

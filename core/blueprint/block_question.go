@@ -25,6 +25,7 @@ type QuestionBlock struct {
 	Words        string      `json:"words,omitempty"`   // instead of the name of the field
 	Help         string      `json:"help,omitempty"`    // instead of that of the field
 	Example      string      `json:"example,omitempty"` // shown while nothing is answered
+	Ask          AskAs       `json:"ask,omitempty"`
 	Required     bool        `json:"required,omitempty"`
 	RequiredWhen string      `json:"requiredWhen,omitempty"` // condition over the answers above
 	Start        string      `json:"start,omitempty"`        // expression of what it begins with
@@ -32,6 +33,16 @@ type QuestionBlock struct {
 	Digits       int         `json:"digits,omitempty"`       // of which the answer consists; 0 for anything
 	Rules        []prop.Rule `json:"rules,omitempty"`
 }
+
+// AskAs is how a choice, or a yes/no, is asked for.
+type AskAs string
+
+// The ways to ask; a drop-down list unless something is said.
+const (
+	AskDropDown AskAs = ""
+	AskRadio    AskAs = "radio"
+	AskButtons  AskAs = "buttons"
+)
 
 // questionID gives the id of the question that a form has about a field.
 func questionID(form, field string) string {
@@ -141,6 +152,19 @@ func (x *QuestionBlock) answerProps(c Context, table string, above expr.Scope) [
 		Say:   ", at first {}",
 		Value: prop.Expression(&x.Start, c.Beforehand(), want),
 	}}
+	if f != nil && (f.Type == Choose || f.Type == YesNo) || x.Ask != "" {
+		out = append(out, prop.Prop{
+			Name:  "ask",
+			Label: "How it is asked",
+			Noun:  "how it is asked",
+			Help:  "With a few choices, people see all of them at once",
+			Group: "Answering",
+			Say:   ", asked by {}",
+			Value: prop.Pick(&x.Ask, prop.Option{Value: "", Words: "a drop-down list"},
+				prop.Option{Value: string(AskRadio), Words: "a list that is all there", Label: "A list that is all there"},
+				prop.Option{Value: string(AskButtons), Words: "buttons"}),
+		})
+	}
 	if f != nil && (f.Type == Link || f.Type == Links) || x.Narrow != "" {
 		scope := above
 		if f != nil {
@@ -185,7 +209,7 @@ func (x *QuestionBlock) Depends() bool {
 
 // Reset drops what belongs to another field.
 func (x *QuestionBlock) Reset(Context, string) {
-	x.Narrow, x.Digits, x.Rules, x.Start, x.Words, x.Help, x.Example = "", 0, nil, "", "", "", ""
+	*x = QuestionBlock{BlockHead: x.BlockHead, Field: x.Field, Required: x.Required, RequiredWhen: x.RequiredWhen}
 }
 
 // Check refuses a field that is asked for twice, or set by the form besides.

@@ -4,6 +4,7 @@ import { useNavigate, useSearchParams } from "react-router";
 import { Problem, wordsOf } from "../../shared/api/client";
 import type { FileInfo } from "../../shared/fields/files";
 import { ValueInput } from "../../shared/fields/input";
+import { Picks } from "../../shared/fields/picks";
 import { linkedRecords, type RecordOption, type Value } from "../../shared/fields/values";
 import { given } from "../asks";
 import {
@@ -197,15 +198,18 @@ interface QuestionProps {
 
 function QuestionView({ id, question, part, value, wrong, note, onChange, onLeave, send, search }: QuestionProps) {
 	const { column } = question;
+	const Input = question.ask ? Picks : ValueInput;
 	return (
 		// biome-ignore lint/a11y/noStaticElementInteractions: it only hears that one goes on from what is in it
 		<div className="question" onBlur={onLeave} data-block={onStage ? question.id : undefined}>
-			<label htmlFor={id}>
+			<label htmlFor={id} id={`${id}-label`}>
 				{question.words || column.name}
 				{!part.required && <span className="text-soft font-normal"> (optional)</span>}
 			</label>
-			<ValueInput
+			<Input
 				id={id}
+				labelledBy={`${id}-label`}
+				as={question.ask ?? "radio"}
 				column={column}
 				value={value}
 				required={part.required}

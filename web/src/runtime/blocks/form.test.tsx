@@ -103,6 +103,36 @@ describe("a form that follows its answers", () => {
 	});
 });
 
+describe("a choice that is all there", () => {
+	it("is a group with a name, chosen by keys as well, and can be none", async () => {
+		const choices = [
+			{ id: "k1", label: "Hull", retired: false },
+			{ id: "k2", label: "Engine", retired: false },
+			{ id: "k3", label: "Gone", retired: true },
+		];
+		const kind = text("kind", "Kind", {
+			ask: "buttons",
+			column: { ...name, id: "kind", name: "Kind", type: "choice", choices },
+		});
+		const sure = text("sure", "Sure", {
+			ask: "radio",
+			column: { ...name, id: "sure", name: "Sure", type: "yes/no", kind: "yes/no" },
+		});
+		const asked = server();
+		const state = { parts: { q_kind: {}, q_sure: { required: true } }, questions: [kind, sure], blocks: [] };
+		const { person } = one(form({ live: false, order: ["q_kind", "q_sure"], state }));
+		expect(await screen.findByRole("radiogroup", { name: /Kind/ })).toBeTruthy();
+		expect(screen.queryByText("Gone")).toBeNull();
+		await person.click(screen.getByLabelText("Hull"));
+		await person.keyboard("{ArrowRight}");
+		expect((screen.getByLabelText("Engine") as HTMLInputElement).checked).toBe(true);
+		await person.click(screen.getByLabelText("No"));
+		await person.click(screen.getByRole("button", { name: "Choose none" }));
+		await person.click(screen.getByRole("button", { name: "Send" }));
+		await waitFor(() => expect(asked.find((a) => a.body.key)?.body.values).toEqual({ kind: null, sure: false }));
+	});
+});
+
 describe("answers that were not sent", () => {
 	const plain = () =>
 		form({

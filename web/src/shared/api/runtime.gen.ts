@@ -1129,6 +1129,8 @@ export interface components {
             password?: string;
         };
         Question: {
+            /** @enum {string} */
+            ask?: "radio" | "buttons";
             column: components["schemas"]["Column"];
             /** Format: int64 */
             count?: number;
