@@ -64,6 +64,9 @@ func (u Use) parts() (*form.Form, error) {
 		if err != nil {
 			return nil, fmt.Errorf("read the conditions of a form on %s: %w", u.Page.Name, err)
 		}
+		if p.Question == nil && c.When != nil {
+			c.When = expr.OfPage(c.When) // the record in hand of words is that of the page
+		}
 		p.Conditions = blueprint.Conditions{When: u.boundListed(c.When), RequiredWhen: u.boundListed(c.RequiredWhen),
 			Narrow: u.boundListed(c.Narrow), Start: u.boundListed(c.Start)}
 		for _, r := range c.Rules {

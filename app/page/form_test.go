@@ -172,3 +172,15 @@ func TestWordsBetweenQuestionsComeWhenTheyAreShown(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, string(raw), "Sewn for Ines")
 }
+
+// TestWordsInAFormKnowTheRecordOfThePage decides by it, and by what is answered.
+func TestWordsInAFormKnowTheRecordOfThePage(t *testing.T) {
+	l := asking(t, `{"kind":"add","what":"block","into":"change","id":"note","values":{"kind":"text","text":"Careful","when":"name = \"Genoa\" and answers.cloth = \"Laminate\""}}`)
+	for name, want := range map[string]int{"Genoa": 1, "Jib": 0} {
+		u := use(t, l, "Ines", "sail", l.Sails[name], "change")
+		_, _, s := parts(t, u, map[string]any{"cl": "laminate"})
+		assert.Len(t, s.Blocks, want, name)
+		_, _, s = parts(t, u, map[string]any{})
+		assert.Empty(t, s.Blocks, name)
+	}
+}

@@ -108,11 +108,15 @@ func (h *BlockHead) props(c Context, here expr.Scope, toned bool) []prop.Prop {
 			Value: ownText(&h.Is),
 		})
 	}
+	help := "It is left out for others. To keep records from people, use the rules under People"
+	if h.Kind == "question" {
+		help = "It is asked only then, by the answers above. What is hidden is not saved"
+	}
 	return append(out, prop.Prop{
 		Name:  "when",
 		Label: "Shown only when",
 		Noun:  "when it is shown",
-		Help:  "It is left out for others. To keep records from people, use the rules under People",
+		Help:  help,
 		Group: "When",
 		Say:   ". It is shown only when {}",
 		Value: prop.Condition(&h.When, here),
