@@ -52,13 +52,11 @@ func (u Use) parts() (*form.Form, error) {
 	for x := range u.Block.Blocks.All {
 		p := form.Part{ID: x.Self().ID, Block: x}
 		if q, asks := x.(*blueprint.QuestionBlock); asks {
-			if asked, err := u.Asks(q.Field); err != nil || !asked {
-				if err != nil {
-					return nil, err
-				}
-				continue
+			asked, err := u.Asks(q.Field)
+			if err != nil {
+				return nil, err
 			}
-			p.Question, p.Field = q, u.Table.Field(q.Field)
+			p.Question, p.Field, p.Unasked = q, u.Table.Field(q.Field), !asked
 		}
 		c, err := u.Seat.Blueprint.Conditions(u.spot(), u.Block, x, u.Seat.Catalog)
 		if err != nil {
@@ -84,31 +82,29 @@ func (u Use) env(ctx context.Context) *records.Env {
 	return u.Road.Env(ctx, u.Seat, b.Table(scope.Me), b.Table(u.Page.Record)) // which is what a part is about, too
 }
 
-// decide says how the form is with answers. What is not answered is as it is in the record
-// that the form changes.
-func (u Use) decide(ctx context.Context, answers form.Answers) (*form.Form, form.State, error) {
-	f, err := u.parts()
-	if err != nil {
-		return nil, nil, err
-	}
+// known are the values of the record that the form changes, as far as whoever looks sees them.
+func (u Use) known(f *form.Form) (map[string]expr.Value, error) {
 	row, err := u.row()
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
-	known := map[string]expr.Value{}
+	out := map[string]expr.Value{}
 	for _, p := range f.Parts {
 		if p.Question != nil {
-			known[p.Field.ID] = records.ValueOf(u.Seat.Catalog, u.Table.ID, p.Field.ID, row[p.Field.ID])
+			out[p.Field.ID] = records.ValueOf(u.Seat.Catalog, u.Table.ID, p.Field.ID, row[p.Field.ID])
 		}
 	}
-	env := u.env(ctx)
-	state := f.Decide(env, known, answers)
-	return f, state, env.Err()
+	return out, nil
 }
 
 // State says how the form is.
 func (u Use) State(ctx context.Context, asked StateAsked) (FormState, error) {
-	row, err := u.begun(ctx)
+	f, err := u.parts()
+	if err != nil {
+		return FormState{}, err
+	}
+	env := u.env(ctx)
+	row, err := u.begun(f, env)
 	if err != nil {
 		return FormState{}, err
 	}
@@ -117,37 +113,77 @@ func (u Use) State(ctx context.Context, asked StateAsked) (FormState, error) {
 			return FormState{}, err
 		}
 	}
-	f, state, err := u.decide(ctx, asked.Answers)
+	known, err := u.known(f)
 	if err != nil {
 		return FormState{}, err
 	}
-	out := FormState{Parts: map[string]PartState{}}
-	var questions []*blueprint.QuestionBlock
+	state := f.Decide(env, known, asked.Answers)
+	if err := env.Err(); err != nil {
+		return FormState{}, err
+	}
+	return u.shown(ctx, f, state, asked, row)
+}
+
+// shown makes of a state what is shown of it. What its questions offer is read at once.
+func (u Use) shown(ctx context.Context, f *form.Form, state form.State, asked StateAsked, row Row) (FormState, error) {
+	parts, questions := map[string]*PartState{}, []*Question{}
 	var between blueprint.Blocks
+	var reads []records.Read
+	var take []func(records.Result) error
+	offer := func(t *blueprint.Table, search string, where *expr.Checked, options *[]RecordOption, more *bool) {
+		reads = append(reads, records.Read{List: &query.Selection{Table: t, Search: search, Filter: where, Limit: firstOptions}})
+		take = append(take, func(got records.Result) (err error) {
+			*options, err = optionsOf(got.Rows)
+			*more = got.Next != ""
+			return err
+		})
+	}
 	for _, p := range f.Parts {
-		if !state[p.ID].Shown {
+		s := state[p.ID]
+		if !s.Shown {
 			continue
 		}
-		if out.Parts[p.ID], err = u.told(ctx, p, state[p.ID], asked.Search[p.ID]); err != nil {
-			return out, err
+		to := told(p, s)
+		parts[p.ID] = to
+		if s.Offers != nil {
+			offer(u.offers(p.Question), asked.Search[p.ID], s.Offers, &to.Options, &to.More)
 		}
 		switch {
 		case slices.Contains(asked.Have, p.ID):
-		case p.Question != nil:
-			questions = append(questions, p.Question)
-		default:
+		case p.Question == nil:
 			between = append(between, p.Block)
+		default:
+			q, err := u.question(p.Question, row)
+			if err != nil {
+				return FormState{}, err
+			}
+			questions = append(questions, &q)
+			if t := u.offers(p.Question); t != nil && p.Narrow == nil {
+				offer(t, "", nil, &q.Options, &q.More)
+			}
 		}
 	}
-	if out.Questions, err = u.ask(ctx, questions, row); err == nil {
-		out.Blocks, err = u.between(ctx, between)
+	got, err := u.Road.Batch(ctx, u.Seat, reads)
+	for i := 0; i < len(take) && err == nil; i++ {
+		err = take[i](got[i])
 	}
+	if err != nil {
+		return FormState{}, err
+	}
+	out := FormState{Parts: map[string]PartState{}, Questions: []Question{}}
+	for id, p := range parts {
+		out.Parts[id] = *p
+	}
+	for _, q := range questions {
+		out.Questions = append(out.Questions, *q)
+	}
+	out.Blocks, err = u.between(ctx, between)
 	return out, err
 }
 
-// told makes of the state of a part what is shown of it.
-func (u Use) told(ctx context.Context, p form.Part, s form.PartState, search string) (out PartState, err error) {
-	out.Required = s.Required
+// told is what is said of a part.
+func told(p form.Part, s form.PartState) *PartState {
+	out := &PartState{Required: s.Required}
 	if s.Wrong != nil {
 		out.Wrong = s.Wrong.Error()
 	}
@@ -157,39 +193,7 @@ func (u Use) told(ctx context.Context, p form.Part, s form.PartState, search str
 	if s.Cleared {
 		out.Cleared = words.Say("answer-cleared", nil)
 	}
-	if s.Offers != nil {
-		out.Options, out.More, err = OptionsWhere(ctx, u.Road, u.Seat, u.offers(p.Question), search, s.Offers)
-	}
-	return out, err
-}
-
-// ask describes questions, with the records that they offer, which are read at once.
-func (u Use) ask(ctx context.Context, questions []*blueprint.QuestionBlock, row Row) ([]Question, error) {
-	var reads []records.Read
-	for _, q := range questions {
-		if t := u.offers(q); t != nil && q.Narrow == "" {
-			reads = append(reads, records.Read{List: &query.Selection{Table: t, Limit: firstOptions}})
-		}
-	}
-	got, err := u.Road.Batch(ctx, u.Seat, reads)
-	if err != nil {
-		return nil, err
-	}
-	out := []Question{}
-	for _, q := range questions {
-		question, err := u.question(q, row)
-		if err != nil {
-			return nil, err
-		}
-		if u.offers(q) != nil && q.Narrow == "" {
-			if question.Options, err = optionsOf(got[0].Rows); err != nil {
-				return nil, err
-			}
-			question.More, got = got[0].Next != "", got[1:]
-		}
-		out = append(out, question)
-	}
-	return out, nil
+	return out
 }
 
 // between shows words between questions.
@@ -208,16 +212,11 @@ func (u Use) between(ctx context.Context, blocks blueprint.Blocks) ([]Block, err
 }
 
 // begun is the record that the form changes or, of one that adds, what its questions start as.
-func (u Use) begun(ctx context.Context) (Row, error) {
+func (u Use) begun(f *form.Form, env *records.Env) (Row, error) {
 	row, err := u.row()
 	if err != nil || u.Block.Changes {
 		return row, err
 	}
-	f, err := u.parts()
-	if err != nil {
-		return nil, err
-	}
-	env := u.env(ctx)
 	for _, p := range f.Parts {
 		if p.Start == nil {
 			continue
@@ -255,17 +254,27 @@ func answersOf(row Row) (form.Answers, error) {
 }
 
 // Take gives the answers that are written, or refuses those that the form does not ask for,
-// that cannot be taken, or that are missing. What is not shown becomes empty.
+// that cannot be taken, or that are missing. What is not shown is not written; of a record that
+// is changed, what the answers hide becomes empty, and what was hidden before stays as it is.
 func (u Use) Take(ctx context.Context, answers records.Values) (records.Values, error) {
-	f, state, err := u.decide(ctx, form.Answers(answers))
+	f, err := u.parts()
 	if err != nil {
+		return nil, err
+	}
+	known, err := u.known(f)
+	if err != nil {
+		return nil, err
+	}
+	env := u.env(ctx)
+	before, state := f.Decide(env, known, nil), f.Decide(env, known, form.Answers(answers))
+	if err := env.Err(); err != nil {
 		return nil, err
 	}
 	out, wrong := records.Values{}, records.FieldErrors{}
 	maps.Copy(out, answers)
 	asked := map[string]bool{}
 	for _, p := range f.Parts {
-		if p.Question == nil {
+		if p.Question == nil || p.Unasked {
 			continue
 		}
 		asked[p.Field.ID] = true
@@ -274,7 +283,7 @@ func (u Use) Take(ctx context.Context, answers records.Values) (records.Values, 
 		}
 		if !state[p.ID].Shown {
 			delete(out, p.Field.ID)
-			if u.Block.Changes && p.Field.Type != blueprint.Links {
+			if u.Block.Changes && before[p.ID].Shown && p.Field.Type != blueprint.Links {
 				out[p.Field.ID] = json.RawMessage("null")
 			}
 		}

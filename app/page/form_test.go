@@ -114,6 +114,25 @@ func TestAFormFollowsWhatIsAnswered(t *testing.T) {
 	}
 }
 
+// TestWhatIsNotAskedIsKept decides by what the record has where whoever looks is not asked, and
+// leaves alone what was hidden before they answered.
+func TestWhatIsNotAskedIsKept(t *testing.T) {
+	l := asking(t, `{"kind":"set","of":"change","values":{"fields":[{"field":"name"},{"field":"cl"},{"field":"area"},{"field":"cut"}]}}`,
+		`{"kind":"set","of":"r.sail","values":{"fixed":["cl"]}}`)
+	said(t, l, "change", "area", "when", `answers.cloth = "Dacron"`)
+	said(t, l, "change", "cut", "when", `answers.cloth = "Laminate"`)
+	u := use(t, l, "Ines", "sail", l.Sails["Genoa"], "change")
+	shown, _, _ := parts(t, u, map[string]any{})
+	assert.Equal(t, []string{"name", "area"}, shown, "the cloth is known, though she may not set it")
+	taken, err := u.Take(t.Context(), acttest.Values(t, map[string]any{"name": "Genoa II"}))
+	require.NoError(t, err)
+	assert.Len(t, taken, 1, "neither the area nor the day on which it was cut is emptied")
+	_, err = u.Take(t.Context(), acttest.Values(t, map[string]any{"cl": "laminate"}))
+	var wrong records.FieldErrors
+	require.ErrorAs(t, err, &wrong)
+	assert.Equal(t, "not-asked", wrong["cl"].Code)
+}
+
 // TestNarrowingOffersNothingThatIsNotSeen keeps to the rules, and so does what is searched for.
 func TestNarrowingOffersNothingThatIsNotSeen(t *testing.T) {
 	l := asking(t, `{"kind":"set","of":"r.sailor","values":{"see":{"extent":"where","condition":"this = me"}}}`)

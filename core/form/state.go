@@ -22,6 +22,8 @@ type Part struct {
 	blueprint.Conditions
 	Question *blueprint.QuestionBlock
 	Field    *blueprint.Field // that it asks for
+	// Unasked tells that whoever looks is not asked: its value is that of the record, for those below.
+	Unasked bool
 }
 
 // State is what a form is for somebody who has answered so far, by the ids of its parts.
@@ -59,10 +61,14 @@ type Answers map[string]json.RawMessage
 func (f *Form) Decide(env expr.Env, known map[string]expr.Value, answers Answers) State {
 	out := State{}
 	e := &answered{Env: env, values: map[string]expr.Value{}}
-	var words []Part // which see all answers, so they come last
+	var between []Part // words, which see all answers, so they come last
 	for _, p := range f.Parts {
 		if p.Question == nil {
-			words = append(words, p)
+			between = append(between, p)
+			continue
+		}
+		if p.Unasked {
+			e.values[p.Field.ID] = known[p.Field.ID]
 			continue
 		}
 		s := PartState{Shown: f.holds(p.When, e, true)}
@@ -75,7 +81,7 @@ func (f *Form) Decide(env expr.Env, known map[string]expr.Value, answers Answers
 		}
 		out[p.ID] = s
 	}
-	for _, p := range words {
+	for _, p := range between {
 		out[p.ID] = PartState{Shown: f.holds(p.When, e, true)}
 	}
 	return out
