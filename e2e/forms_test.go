@@ -16,10 +16,7 @@ import (
 func TestAFormAsksByWhatIsAnswered(t *testing.T) {
 	for _, width := range []int64{1280, 390} {
 		t.Run(fmt.Sprint(width), func(t *testing.T) {
-			w := start(t)
-			w.must(w.Size(width, 844))
-			w.byCode("ines.calder@sailmail.example")
-			w.see("Sign out")
+			w := signedIn(t, "ines.calder@sailmail.example", width, 844)
 			w.app("/ask-for-work")
 			w.see("Kind of work")
 			assert.NotContains(t, w.shown(), "Make and model of the engine")

@@ -14,6 +14,16 @@ import (
 	"pinegate/e2e/browser"
 )
 
+// signedIn starts with somebody signed in to the demo, in a window of a size.
+func signedIn(t *testing.T, email string, width, height int64) *walk {
+	t.Helper()
+	w := start(t)
+	w.must(w.Size(width, height))
+	w.byCode(email)
+	w.see("Sign out")
+	return w
+}
+
 // beside gives another person in front of the same server.
 func (w *walk) beside(email string) *walk {
 	w.t.Helper()
@@ -92,10 +102,7 @@ func (w *walk) hears(words string) {
 // TestCrewMovesCards moves cards by mouse, finger and keys, while another looks on; and one
 // that they may not move.
 func TestCrewMovesCards(t *testing.T) {
-	w := start(t)
-	w.must(w.Size(1280, 900))
-	w.byCode("jonas@aldercove.example")
-	w.see("Sign out")
+	w := signedIn(t, "jonas@aldercove.example", 1280, 900)
 	other := w.beside(w.crew())
 	other.must(other.Size(1280, 900))
 	for _, x := range []*walk{w, other} {
@@ -131,10 +138,7 @@ func TestCrewMovesCards(t *testing.T) {
 
 // TestFiltersStandInTheAddress narrows a list, and comes back to it.
 func TestFiltersStandInTheAddress(t *testing.T) {
-	w := start(t)
-	w.must(w.Size(1280, 900))
-	w.byCode("jonas@aldercove.example")
-	w.see("Sign out")
+	w := signedIn(t, "jonas@aldercove.example", 1280, 900)
 	w.app("/invoices")
 	w.see("Draft")
 	w.press("Status")
@@ -163,10 +167,7 @@ func TestFiltersStandInTheAddress(t *testing.T) {
 // TestHaulOutsAreMovedOnTheCalendar moves one to another day by mouse and by keys, adds one
 // on a day, and opens one beside the calendar.
 func TestHaulOutsAreMovedOnTheCalendar(t *testing.T) {
-	w := start(t)
-	w.must(w.Size(1280, 1000))
-	w.byCode("jonas@aldercove.example")
-	w.see("Sign out")
+	w := signedIn(t, "jonas@aldercove.example", 1280, 1000)
 	w.live(map[string]any{"kind": "set", "of": "p_hauls_b", "values": map[string]any{"filters": nil}})
 	w.app("/haul-outs?p_hauls_b.span=week&p_hauls_b.day=2026-05-13")
 	w.see("11 May 2026 – 17 May 2026")
@@ -207,10 +208,7 @@ func TestHaulOutsAreMovedOnTheCalendar(t *testing.T) {
 
 // TestADateIsChangedWhereItStands changes a value in a table, on a phone as well.
 func TestADateIsChangedWhereItStands(t *testing.T) {
-	w := start(t)
-	w.must(w.Size(390, 844))
-	w.byCode("jonas@aldercove.example")
-	w.see("Sign out")
+	w := signedIn(t, "jonas@aldercove.example", 390, 844)
 	w.app("/orders?p_orders_b.as=table&p_orders_b.find=halyards")
 	w.see("New halyards")
 	w.must(w.PressAt("[aria-label^='Change Due on']"))

@@ -40,10 +40,7 @@ func TestAVisitorFindsABerth(t *testing.T) {
 
 // TestButtonsComeInTheRowThatIsPointedAt points at rows by mouse, with a finger, and by keys.
 func TestButtonsComeInTheRowThatIsPointedAt(t *testing.T) {
-	w := start(t)
-	w.must(w.Size(1280, 800))
-	w.byCode("jonas@aldercove.example")
-	w.see("Sign out")
+	w := signedIn(t, "jonas@aldercove.example", 1280, 800)
 	w.app("/new-requests")
 	w.see("New requests")
 	row := func(n int) string { return fmt.Sprintf(".record-list > li:nth-child(%d)", n) }
@@ -88,10 +85,7 @@ func TestButtonsComeInTheRowThatIsPointedAt(t *testing.T) {
 
 // TestRowsUnfold unfolds an owner to their boats and invoices, and keeps the rows.
 func TestRowsUnfold(t *testing.T) {
-	w := start(t)
-	w.must(w.Size(1280, 900))
-	w.byCode("jonas@aldercove.example")
-	w.see("Sign out")
+	w := signedIn(t, "jonas@aldercove.example", 1280, 900)
 	w.app("/owners")
 	w.see("Customer since")
 	w.must(w.PressAt("tbody tr:nth-child(2) .row-unfold"))

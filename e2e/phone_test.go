@@ -12,20 +12,10 @@ import (
 	"pinegate/e2e/browser"
 )
 
-// onAPhone signs somebody in on a phone.
-func onAPhone(t *testing.T, email string) *walk {
-	t.Helper()
-	w := start(t)
-	w.must(w.Size(390, 844))
-	w.byCode(email)
-	w.see("Sign out")
-	return w
-}
-
 // TestABoardOnAPhone carries a card with a finger to the edge, where the board moves on to the
 // next column, and moves it on by keys. What another moves comes by itself.
 func TestABoardOnAPhone(t *testing.T) {
-	w := onAPhone(t, "jonas@aldercove.example")
+	w := signedIn(t, "jonas@aldercove.example", 390, 844)
 	w.pressIn(".bottom-bar", "Work orders")
 	moved := w.first("Planned")
 	w.must(w.Carry(card("Planned"), ".board-held", 384, 500, "come to the next column",
@@ -44,7 +34,7 @@ func TestABoardOnAPhone(t *testing.T) {
 
 // TestFiltersOnAPhone narrows a list, goes into a record and comes back to it narrowed.
 func TestFiltersOnAPhone(t *testing.T) {
-	w := onAPhone(t, "jonas@aldercove.example")
+	w := signedIn(t, "jonas@aldercove.example", 390, 844)
 	w.pressIn(".bottom-bar", "More")
 	w.pressIn(".bottom-rest", "Invoices")
 	w.see("Draft")
@@ -64,7 +54,7 @@ func TestFiltersOnAPhone(t *testing.T) {
 
 // TestACalendarOnAPhone moves an entry by keys, and adds one on a day.
 func TestACalendarOnAPhone(t *testing.T) {
-	w := onAPhone(t, "jonas@aldercove.example")
+	w := signedIn(t, "jonas@aldercove.example", 390, 844)
 	w.live(map[string]any{"kind": "set", "of": "p_hauls_b", "values": map[string]any{"filters": nil}})
 	w.app("/haul-outs?p_hauls_b.span=week&p_hauls_b.day=2026-05-13")
 	w.see("11 May 2026 – 17 May 2026")
@@ -88,7 +78,7 @@ func TestACalendarOnAPhone(t *testing.T) {
 
 // TestTheMenuOnAPhoneCanBeADrawer changes it, and goes through it by keys.
 func TestTheMenuOnAPhoneCanBeADrawer(t *testing.T) {
-	w := onAPhone(t, "jonas@aldercove.example")
+	w := signedIn(t, "jonas@aldercove.example", 390, 844)
 	w.live(map[string]any{"kind": "set", "of": "app", "values": map[string]any{"look.phone": nil, "look.menu": "side"}})
 	w.app("/welcome")
 	w.see("Menu")

@@ -94,19 +94,17 @@ func Indexes(schema string, b *blueprint.Blueprint) []string {
 }
 
 func (p *planner) dropPlain() {
-	now := plainIndexes(p.after, p.now)
-	for _, name := range slices.Sorted(maps.Keys(plainIndexes(p.before, p.was))) {
-		if _, stays := now[name]; !stays {
+	for _, name := range slices.Sorted(maps.Keys(p.plainWas)) {
+		if _, stays := p.plainNow[name]; !stays {
 			p.add(Step{SQL: []string{"DROP INDEX IF EXISTS " + p.table(name)}})
 		}
 	}
 }
 
 func (p *planner) addPlain() {
-	was, now := plainIndexes(p.before, p.was), plainIndexes(p.after, p.now)
-	for _, name := range slices.Sorted(maps.Keys(now)) {
-		if _, there := was[name]; !there {
-			p.add(Step{SQL: []string{now[name].make(p.schema, name)}})
+	for _, name := range slices.Sorted(maps.Keys(p.plainNow)) {
+		if _, there := p.plainWas[name]; !there {
+			p.add(Step{SQL: []string{p.plainNow[name].make(p.schema, name)}})
 		}
 	}
 }

@@ -103,6 +103,8 @@ type planner struct {
 	schema        string
 	before, after *blueprint.Blueprint
 	was, now      *expr.Catalog
+	plainWas      map[string]plainIndex
+	plainNow      map[string]plainIndex
 	aside         Aside
 	made          map[string]bool // tables that are made by this plan
 	plan          Plan
@@ -116,6 +118,7 @@ func Compare(schema string, before, after *blueprint.Blueprint, aside Aside) Pla
 	}
 	p := &planner{schema: schema, before: before, after: after, was: before.Catalog(), now: after.Catalog(), aside: aside,
 		made: map[string]bool{}}
+	p.plainWas, p.plainNow = plainIndexes(before, p.was), plainIndexes(after, p.now)
 	p.dropDerived()
 	p.setAside()
 	p.rename()

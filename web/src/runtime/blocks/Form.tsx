@@ -59,7 +59,9 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 			setBefore(null);
 			setWrong({});
 			setLeft({});
-			await client.invalidateQueries();
+			// how the form was with what is sent by now is not asked again
+			await client.invalidateQueries({ queryKey: ["form"], refetchType: "none" });
+			await client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "form" });
 			navigate(got.go ? addressOf(got.go) : `/${where.path}${where.record ? `/${where.record}` : ""}`, {
 				state: { thanks: got.thanks },
 				replace: !got.go,

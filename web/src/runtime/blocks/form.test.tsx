@@ -73,11 +73,11 @@ describe("a form that follows its answers", () => {
 	});
 
 	it("says what is wrong once one has gone on, and not before", async () => {
-		server();
+		const asked = server();
 		const { person } = one(form());
 		await person.type(await screen.findByLabelText(/Kind/), "engine");
 		await person.type(await screen.findByLabelText("Make"), "X");
-		await new Promise((done) => setTimeout(done, 300)); // the server has said it by now
+		await waitFor(() => expect(asked.at(-1)?.body.answers.make).toBe("X"));
 		expect(screen.queryByText("There is no X.")).toBeNull();
 		await person.click(screen.getByLabelText(/Kind/));
 		expect(await screen.findByText("There is no X.")).toBeTruthy();
