@@ -3,6 +3,7 @@ package blueprint
 import (
 	"fmt"
 	"hash/fnv"
+	"slices"
 
 	"pinegate/core/expr"
 	"pinegate/core/prop"
@@ -168,7 +169,7 @@ func (x *QuestionBlock) answerProps(c Context, table string, above expr.Scope) [
 	if f != nil && (f.Type == Link || f.Type == Links) || x.Narrow != "" {
 		scope := above
 		if f != nil {
-			scope.Row = f.Target
+			scope = among(above, f.Target)
 		}
 		out = append(out, prop.Prop{
 			Name:  "narrow",
@@ -321,6 +322,18 @@ func (b *Blueprint) answersScope(s Spot, form *FormBlock, x *QuestionBlock, with
 	return scope
 }
 
+// among is the scope of a condition over a record of a table that can be chosen. It knows
+// no answers that are lists: those cannot be put into what is asked of the database.
+func among(above expr.Scope, table string) expr.Scope {
+	above.Row = table
+	if above.Answers != nil {
+		known := *above.Answers
+		known.Fields = slices.DeleteFunc(slices.Clone(known.Fields), func(f *expr.Field) bool { return f.Type.Many })
+		above.Answers = &known
+	}
+	return above
+}
+
 // Conditions are those of what stands in a form, checked; nil where there is none.
 type Conditions struct {
 	When, RequiredWhen, Narrow, Start *expr.Checked
@@ -346,9 +359,7 @@ func (b *Blueprint) Conditions(s Spot, form *FormBlock, x Block, catalog *expr.C
 		above, f := b.answersScope(s, form, q, false, catalog), b.Table(form.Table).Field(q.Field)
 		check(&out.When, q.When, above)
 		check(&out.RequiredWhen, q.RequiredWhen, above)
-		among := above
-		among.Row = f.Target
-		check(&out.Narrow, q.Narrow, among)
+		check(&out.Narrow, q.Narrow, among(above, f.Target))
 		out.Rules = make([]*expr.Checked, len(q.Rules))
 		for i, r := range q.Rules {
 			check(&out.Rules[i], r.Holds, b.answersScope(s, form, q, true, catalog))

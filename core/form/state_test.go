@@ -160,6 +160,24 @@ func TestConditionsSeeOnlyWhatIsAbove(t *testing.T) {
 	}
 }
 
+// TestNarrowingKnowsNoLists refuses what could not be asked of a database.
+func TestNarrowingKnowsNoLists(t *testing.T) {
+	b := blueprinttest.After(t, blueprinttest.Loft(t),
+		`{"kind":"add","what":"field","into":"sail","id":"crew","values":{"name":"Crew","type":"links","target":"sailor"}}`)
+	catalog := b.Catalog()
+	for condition, right := range map[string]bool{`answers.name = name`: true, `COUNT(answers.crew) > 1`: false} {
+		x := *b.Page("all").Block("form").(*blueprint.FormBlock)
+		owner := when("owner", "")
+		owner.Narrow = condition
+		x.Blocks = blueprint.Blocks{when("name", ""), when("crew", ""), owner}
+		for i, y := range x.Blocks {
+			y.Self().ID = fmt.Sprint("q", i)
+		}
+		_, err := b.Conditions(blueprint.Spot{Page: b.Page("all")}, &x, owner, catalog)
+		assert.Equal(t, right, err == nil, "%s: %v", condition, err)
+	}
+}
+
 // TestFormsAreDecidedAlike draws forms and answers: what is hidden has no value and needs
 // nothing, answers to it change nothing, later answers do not change what is above, and the
 // answers that are shown alone decide the same.
