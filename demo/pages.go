@@ -173,7 +173,8 @@ func asks(table string, keys ...string) blueprint.Blocks {
 		if required {
 			k = k[1:]
 		}
-		out = append(out, &blueprint.QuestionBlock{BlockHead: kind("question"), Field: fieldID(table, k), Required: required})
+		out = append(out, &blueprint.QuestionBlock{BlockHead: kind("question"), Field: fieldID(table, k),
+			Asking: blueprint.Asking{Required: required}})
 	}
 	return out
 }

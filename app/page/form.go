@@ -20,12 +20,33 @@ const firstOptions = 60
 // Form is a form as it is shown, with what its fields hold now.
 type Form struct {
 	Head
-	Order []string  `json:"order"` // ids of questions and of words between them, as they stand
+	Order []Place   `json:"order"`
 	State FormState `json:"state"` // how they are at first
 	// Live tells that how it is depends on the answers, so that it is asked about while somebody answers.
 	Live     bool   `json:"live"`
+	Review   bool   `json:"review,omitempty"` // a last step shows all answers
 	Submit   string `json:"submit"`
 	Revision int    `json:"revision"`
+}
+
+// Place is where something stands in a form. What stands in a section comes with that.
+type Place struct {
+	ID   string  `json:"id"` // of a question, a section, or words
+	Step bool    `json:"step,omitempty"`
+	Of   []Place `json:"of,omitempty"`
+}
+
+// placesOf gives how blocks stand in a form.
+func placesOf(blocks blueprint.Blocks) []Place {
+	out := []Place{}
+	for _, x := range blocks {
+		p := Place{ID: x.Self().ID}
+		if s, is := x.(*blueprint.SectionBlock); is {
+			p.Step, p.Of = s.Way == blueprint.StepSection, placesOf(s.Blocks)
+		}
+		out = append(out, p)
+	}
+	return out
 }
 
 // Use is a form on a page, with the table whose records it adds or changes.
@@ -71,9 +92,9 @@ func (u Use) Asked(field string) (*blueprint.Field, error) {
 	return u.Table.Field(field), nil
 }
 
-// offers gives the table whose records a question offers, or nil.
-func (u Use) offers(q *blueprint.QuestionBlock) *blueprint.Table {
-	if f := u.Table.Field(q.Field); f.Type == blueprint.Link || f.Type == blueprint.Links {
+// offers gives the table whose records a question about a field offers, or nil.
+func (u Use) offers(f *blueprint.Field) *blueprint.Table {
+	if f.Type == blueprint.Link || f.Type == blueprint.Links {
 		return u.Seat.Blueprint.Table(f.Target)
 	}
 	return nil
@@ -93,7 +114,7 @@ func formFields(x *blueprint.FormBlock) []string {
 // showForm leaves for later what depends on what is answered at first.
 func showForm(v *View, x *blueprint.FormBlock, _ []records.Result) (*Form, error) {
 	u := v.use(x)
-	out := &Form{Order: []string{}, Submit: x.Submit}
+	out := &Form{Order: placesOf(x.Blocks), Submit: x.Submit, Review: x.Review}
 	values, err := u.row()
 	if err != nil {
 		return nil, err
@@ -102,9 +123,12 @@ func showForm(v *View, x *blueprint.FormBlock, _ []records.Result) (*Form, error
 		out.Revision = int(n)
 	}
 	for y := range x.Blocks.All {
-		q, asks := y.(*blueprint.QuestionBlock)
-		out.Live = out.Live || y.Self().When != "" || asks && q.Depends()
-		out.Order = append(out.Order, y.Self().ID)
+		q, asks := y.(blueprint.Asker)
+		c, err := v.Seat.Blueprint.Conditions(v.spot(), x, y, v.Seat.Catalog)
+		if err != nil {
+			return nil, fmt.Errorf("read the conditions of a form on %s: %w", v.Page.Name, err)
+		}
+		out.Live = out.Live || y.Self().When != "" || c.Says || asks && q.How().Depends()
 	}
 	*v.later = append(*v.later, func(ctx context.Context) (err error) {
 		out.State, err = u.State(ctx, StateAsked{})
@@ -126,18 +150,18 @@ func (u Use) row() (Row, error) {
 }
 
 // question gives a question with what its field holds.
-func (u Use) question(q *blueprint.QuestionBlock, values Row) (Question, error) {
-	f := u.Table.Field(q.Field)
-	out := Question{ID: q.ID, Words: q.Words, Help: q.Help, Example: q.Example, Ask: string(q.Ask), Value: values[q.Field],
+func (u Use) question(p form.Part, values Row) (Question, error) {
+	q, f := p.Question.How(), p.Field
+	out := Question{ID: p.ID, Words: q.Words, Help: q.Help, Example: q.Example, Ask: string(q.Ask), Value: values[f.ID],
 		Column: ColumnOf(u.Seat.Blueprint, u.Seat.Catalog, u.Table, f), Required: q.Required || f.Required}
-	if label, ok := values[q.Field+"~"].(string); ok {
+	if label, ok := values[f.ID+"~"].(string); ok {
 		out.Label = label
 	}
-	if count, ok := values[q.Field+"~"].(float64); ok {
+	if count, ok := values[f.ID+"~"].(float64); ok {
 		out.Count = int(count)
 	}
 	var err error
-	out.Files, err = filesIn(values, q.Field)
+	out.Files, err = filesIn(values, f.ID)
 	return out, err
 }
 

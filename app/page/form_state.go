@@ -3,15 +3,14 @@ package page
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"maps"
-	"slices"
 	"strings"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/form"
-	"pinegate/core/query"
 	"pinegate/core/words"
 	"pinegate/store/records"
 )
@@ -32,11 +31,14 @@ type StateAsked struct {
 	Answers form.Answers      `json:"answers,omitempty"`
 	Have    []string          `json:"have,omitempty"`
 	Search  map[string]string `json:"search,omitempty"`
+	// Review asks for the labels of records that were chosen, to look answers over.
+	Review bool `json:"review,omitempty"`
 }
 
 // PartState is how one part is.
 type PartState struct {
 	Required bool   `json:"required,omitempty"`
+	Title    string `json:"title,omitempty"`   // of a section
 	Wrong    string `json:"wrong,omitempty"`   // what is wrong with the answer
 	Missing  string `json:"missing,omitempty"` // what is said at sending where there is none
 	// Cleared says that what was chosen does not fit any more, so that it is not counted.
@@ -44,34 +46,29 @@ type PartState struct {
 	// Options are the first records that can be chosen, where that depends on other answers.
 	Options []RecordOption `json:"options,omitempty"`
 	More    bool           `json:"more,omitempty"`
+	Labels  []string       `json:"labels,omitempty"` // of the records that were chosen, to look answers over
 }
 
 // parts are what stands in the form for whoever looks, with its conditions.
 func (u Use) parts() (*form.Form, error) {
-	out := &form.Form{Blueprint: u.Seat.Blueprint, Catalog: u.Seat.Catalog}
-	for x := range u.Block.Blocks.All {
-		p := form.Part{ID: x.Self().ID, Block: x}
-		if q, asks := x.(*blueprint.QuestionBlock); asks {
-			asked, err := u.Asks(q.Field)
+	out, err := form.Of(u.Seat.Blueprint, u.spot(), u.Block, u.Seat.Catalog)
+	if err != nil {
+		return nil, fmt.Errorf("read the conditions of a form on %s: %w", u.Page.Name, err)
+	}
+	for i := range out.Parts {
+		p := &out.Parts[i]
+		if p.Question == nil && p.Section == nil && p.When != nil {
+			p.When = expr.OfPage(p.When) // the record in hand of words is that of the page
+		}
+		if p.Question != nil && !p.Free() {
+			asked, err := u.Asks(p.Field.ID)
 			if err != nil {
 				return nil, err
 			}
-			p.Question, p.Field, p.Unasked = q, u.Table.Field(q.Field), !asked
+			p.Unasked = !asked
 		}
-		c, err := u.Seat.Blueprint.Conditions(u.spot(), u.Block, x, u.Seat.Catalog)
-		if err != nil {
-			return nil, fmt.Errorf("read the conditions of a form on %s: %w", u.Page.Name, err)
-		}
-		if p.Question == nil && c.When != nil {
-			c.When = expr.OfPage(c.When) // the record in hand of words is that of the page
-		}
-		p.Conditions = blueprint.Conditions{When: u.boundListed(c.When), RequiredWhen: u.boundListed(c.RequiredWhen),
-			Narrow: u.boundListed(c.Narrow), Start: u.boundListed(c.Start)}
-		for _, r := range c.Rules {
-			p.Rules = append(p.Rules, u.boundListed(r))
-		}
-		out.Parts = append(out.Parts, p)
 	}
+	out.Bound(u.boundListed)
 	return out, nil
 }
 
@@ -90,7 +87,7 @@ func (u Use) known(f *form.Form) (map[string]expr.Value, error) {
 	}
 	out := map[string]expr.Value{}
 	for _, p := range f.Parts {
-		if p.Question != nil {
+		if p.Question != nil && !p.Free() {
 			out[p.Field.ID] = records.ValueOf(u.Seat.Catalog, u.Table.ID, p.Field.ID, row[p.Field.ID])
 		}
 	}
@@ -117,98 +114,12 @@ func (u Use) State(ctx context.Context, asked StateAsked) (FormState, error) {
 	if err != nil {
 		return FormState{}, err
 	}
-	state := f.Decide(env, known, asked.Answers)
+	state, answered := f.Decide(env, known, asked.Answers)
 	if err := env.Err(); err != nil {
 		return FormState{}, err
 	}
-	return u.shown(ctx, f, state, asked, row)
-}
-
-// shown makes of a state what is shown of it. What its questions offer is read at once.
-func (u Use) shown(ctx context.Context, f *form.Form, state form.State, asked StateAsked, row Row) (FormState, error) {
-	parts, questions := map[string]*PartState{}, []*Question{}
-	var between blueprint.Blocks
-	var reads []records.Read
-	var take []func(records.Result) error
-	offer := func(t *blueprint.Table, search string, where *expr.Checked, options *[]RecordOption, more *bool) {
-		reads = append(reads, records.Read{List: &query.Selection{Table: t, Search: search, Filter: where, Limit: firstOptions}})
-		take = append(take, func(got records.Result) (err error) {
-			*options, err = optionsOf(got.Rows)
-			*more = got.Next != ""
-			return err
-		})
-	}
-	for _, p := range f.Parts {
-		s := state[p.ID]
-		if !s.Shown {
-			continue
-		}
-		to := told(p, s)
-		parts[p.ID] = to
-		if s.Offers != nil {
-			offer(u.offers(p.Question), asked.Search[p.ID], s.Offers, &to.Options, &to.More)
-		}
-		switch {
-		case slices.Contains(asked.Have, p.ID):
-		case p.Question == nil:
-			between = append(between, p.Block)
-		default:
-			q, err := u.question(p.Question, row)
-			if err != nil {
-				return FormState{}, err
-			}
-			questions = append(questions, &q)
-			if t := u.offers(p.Question); t != nil && p.Narrow == nil {
-				offer(t, "", nil, &q.Options, &q.More)
-			}
-		}
-	}
-	got, err := u.Road.Batch(ctx, u.Seat, reads)
-	for i := 0; i < len(take) && err == nil; i++ {
-		err = take[i](got[i])
-	}
-	if err != nil {
-		return FormState{}, err
-	}
-	out := FormState{Parts: map[string]PartState{}, Questions: []Question{}}
-	for id, p := range parts {
-		out.Parts[id] = *p
-	}
-	for _, q := range questions {
-		out.Questions = append(out.Questions, *q)
-	}
-	out.Blocks, err = u.between(ctx, between)
-	return out, err
-}
-
-// told is what is said of a part.
-func told(p form.Part, s form.PartState) *PartState {
-	out := &PartState{Required: s.Required}
-	if s.Wrong != nil {
-		out.Wrong = s.Wrong.Error()
-	}
-	if s.Missing {
-		out.Missing = form.Missing(p.Field).Error()
-	}
-	if s.Cleared {
-		out.Cleared = words.Say("answer-cleared", nil)
-	}
-	return out
-}
-
-// between shows words between questions.
-func (u Use) between(ctx context.Context, blocks blueprint.Blocks) ([]Block, error) {
-	v := *u.View
-	v.decided, v.Sources = true, false
-	reads, shares, err := v.reads(blocks)
-	if err != nil {
-		return nil, err
-	}
-	got, err := v.Road.Batch(ctx, v.Seat, reads)
-	if err != nil {
-		return nil, err
-	}
-	return v.show(blocks, shares, &got)
+	out, err := u.answering(answered).shown(ctx, f, state, asked, row)
+	return out, errors.Join(err, env.Err())
 }
 
 // begun is the record that the form changes or, of one that adds, what its questions start as.
@@ -230,7 +141,7 @@ func (u Use) begun(f *form.Form, env *records.Env) (Row, error) {
 		default:
 			row[p.Field.ID] = v.String()
 		}
-		if t := u.offers(p.Question); t != nil {
+		if t := u.offers(p.Field); t != nil {
 			row[p.Field.ID+"~"] = env.Label(t.ID, v).Text
 		}
 	}
@@ -266,7 +177,8 @@ func (u Use) Take(ctx context.Context, answers records.Values) (records.Values, 
 		return nil, err
 	}
 	env := u.env(ctx)
-	before, state := f.Decide(env, known, nil), f.Decide(env, known, form.Answers(answers))
+	before, _ := f.Decide(env, known, nil)
+	state, _ := f.Decide(env, known, form.Answers(answers))
 	if err := env.Err(); err != nil {
 		return nil, err
 	}
@@ -281,9 +193,9 @@ func (u Use) Take(ctx context.Context, answers records.Values) (records.Values, 
 		if problem := refused(p, state[p.ID], answers[p.Field.ID]); problem != nil {
 			wrong[p.Field.ID] = problem
 		}
-		if !state[p.ID].Shown {
+		if !state[p.ID].Shown || p.Free() {
 			delete(out, p.Field.ID)
-			if u.Block.Changes && before[p.ID].Shown && p.Field.Type != blueprint.Links {
+			if !p.Free() && u.Block.Changes && before[p.ID].Shown && p.Field.Type != blueprint.Links {
 				out[p.Field.ID] = json.RawMessage("null")
 			}
 		}

@@ -33,6 +33,8 @@ type View struct {
 	part      *blueprint.Part          // in which what is shown stands, or nil
 	given     map[string]*expr.Checked // what that is given
 	prefix    string                   // of the ids by which its blocks are known
+	form      *blueprint.FormBlock     // in which what is shown stands, or nil
+	answered  expr.Env                 // with the answers of that
 	// Asks are what somebody asked of its blocks.
 	Asks Asks
 	// Unread tells that some of that could not be read at all.
@@ -344,6 +346,9 @@ func (v *View) template(source string) (expr.Template, error) {
 	if v.part != nil {
 		t = t.Bind(v.given)
 	}
+	if v.form != nil {
+		t = t.Fold(v.Seat.Catalog, v.answered)
+	}
 	return t, nil
 }
 
@@ -392,7 +397,9 @@ type Words struct {
 	Source string `json:"source,omitempty"`
 }
 
-func (v *View) spot() blueprint.Spot { return blueprint.Spot{Page: v.Page, Row: v.Row, Part: v.part} }
+func (v *View) spot() blueprint.Spot {
+	return blueprint.Spot{Page: v.Page, Row: v.Row, Part: v.part, Form: v.form}
+}
 
 // hand gives the id of the record in hand, or "".
 func (v *View) hand() string {

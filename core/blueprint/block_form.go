@@ -22,7 +22,8 @@ type FormBlock struct {
 	Blocks  Blocks       `json:"blocks"` // questions, and words between them
 	Presets []prop.Given `json:"presets,omitempty"`
 	Submit  string       `json:"submit,omitempty"`
-	Then    string       `json:"then,omitempty"` // id of the page that is shown afterwards
+	Review  bool         `json:"review,omitempty"` // a last step shows all answers
+	Then    string       `json:"then,omitempty"`   // id of the page that is shown afterwards
 	Thanks  string       `json:"thanks,omitempty"`
 }
 
@@ -94,6 +95,15 @@ func (x *FormBlock) Props(c Context) []prop.Prop {
 				c.want(x.Table),
 			),
 			Lost: prop.Lost{Words: "the form does not set it any more"},
+		},
+		prop.Prop{
+			Name:  "review",
+			Label: "A last step shows all answers",
+			Noun:  "whether its answers are shown at last",
+			Help:  "People look over what they answered before they send it",
+			Group: "Saving",
+			Say:   ". {|A last step shows all answers}",
+			Value: prop.Switch(&x.Review),
 		},
 		prop.Prop{
 			Name:  "submit",
@@ -192,14 +202,29 @@ func (x *FormBlock) Ask(fields []prop.Question) {
 		q.Required = f.Required
 		next = append(next, q)
 	}
-	out := Blocks{}
-	for _, y := range x.Blocks {
-		switch _, asks := y.(*QuestionBlock); {
-		case !asks:
-			out = append(out, y)
-		case len(next) > 0:
-			out, next = append(out, next[0]), next[1:]
+	x.Blocks = placed(x.Blocks, &next)
+	at := &x.Blocks // what is new stands at the end of a last step
+	if n := len(x.Blocks); n > 0 {
+		if last, is := x.Blocks[n-1].(*SectionBlock); is {
+			at = &last.Blocks
 		}
 	}
-	x.Blocks = append(out, next...)
+	*at = append(*at, next...)
+}
+
+// placed puts the next questions into the places of those that stand among blocks, and leaves
+// out those for which there is none.
+func placed(blocks Blocks, next *[]Block) Blocks {
+	out := Blocks{}
+	for _, y := range blocks {
+		if s, is := y.(*SectionBlock); is {
+			s.Blocks = placed(s.Blocks, next)
+		}
+		if _, asks := y.(*QuestionBlock); !asks {
+			out = append(out, y)
+		} else if len(*next) > 0 {
+			out, *next = append(out, (*next)[0]), (*next)[1:]
+		}
+	}
+	return out
 }

@@ -213,7 +213,9 @@ func (c Context) Here() expr.Scope {
 	if c.page == nil && c.part == nil {
 		return expr.Scope{}
 	}
-	return c.b.ScopeAt(c.spot(), c.catalog)
+	s := c.spot()
+	s.Form = c.form
+	return c.b.ScopeAt(s, c.catalog)
 }
 
 // Listed is the scope of conditions over records of a table that the page shows.

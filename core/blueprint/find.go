@@ -171,9 +171,10 @@ func (b *Blueprint) MeTable(p *Page) string {
 
 // Spot is where on a page something stands, which says what it has in hand.
 type Spot struct {
-	Page *Page  // nil in a part by itself
-	Row  string // id of the table in whose rows it stands, or ""
-	Part *Part  // in which it stands, or nil
+	Page *Page      // nil in a part by itself
+	Row  string     // id of the table in whose rows it stands, or ""
+	Part *Part      // in which it stands, or nil
+	Form *FormBlock // in which it stands, where texts and conditions know what is answered; or nil
 }
 
 // Record gives the id of the table of the record in hand, or "".
@@ -188,7 +189,10 @@ func (s Spot) Record() string {
 }
 
 // key tells spots apart for which scopes differ.
-func (s Spot) key() (key struct{ page, row, part string }) {
+func (s Spot) key() (key struct{ page, row, part, form string }) {
+	if s.Form != nil {
+		key.form = s.Form.ID
+	}
 	if s.Part != nil {
 		key.part = s.Part.ID
 		return key
@@ -200,6 +204,9 @@ func (s Spot) key() (key struct{ page, row, part string }) {
 // ScopeAt is the scope of texts and conditions at a spot.
 func (b *Blueprint) ScopeAt(s Spot, catalog *expr.Catalog) expr.Scope {
 	out := expr.Scope{Catalog: catalog, Row: s.Record(), Kept: true}
+	if s.Form != nil {
+		out.Answers = b.AnswersOf(s.Form, "", true, catalog)
+	}
 	if s.Part != nil { // it does not know on which pages it stands
 		out.Me, out.Vars = b.MeTable(&Page{Audience: Everyone}), s.Part.vars()
 		return out

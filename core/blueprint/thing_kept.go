@@ -26,17 +26,17 @@ type Kept struct {
 const DefaultKeptDays = 14
 
 // keptTypes are the types that kept values, and inputs of parts, can have.
-func keptTypes() []prop.Option {
+func keptTypes(also ...FieldType) []prop.Option {
 	var out []prop.Option
-	for _, t := range []FieldType{Text, Number, YesNo, Date, Choose} {
+	for _, t := range append([]FieldType{Text, Number, YesNo, Date, Choose}, also...) {
 		out = append(out, prop.Option{Value: string(t), Words: t.Row().Words})
 	}
 	return out
 }
 
-// heldProps lists the settings of what holds values under a name: a kept value, or an input
-// of a part.
-func heldProps(c Context, name *string, holds *FieldType, list *string) []prop.Prop {
+// heldProps lists the settings of what holds values under a name: a kept value, an input of a
+// part, or a question that is not kept, which can hold more.
+func heldProps(c Context, name *string, holds *FieldType, list *string, also ...FieldType) []prop.Prop {
 	out := []prop.Prop{
 		{Name: "name", Label: "Name", Noun: "the name", Must: true, Asked: true, Value: named(name)},
 		{
@@ -46,7 +46,7 @@ func heldProps(c Context, name *string, holds *FieldType, list *string) []prop.P
 			Must:   true,
 			Asked:  true,
 			Resets: true,
-			Value:  prop.Pick(holds, keptTypes()...),
+			Value:  prop.Pick(holds, keptTypes(also...)...),
 		},
 	}
 	if *holds == Choose {

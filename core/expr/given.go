@@ -73,10 +73,19 @@ func OfPage(c *Checked) *Checked {
 
 // Bind is [Bind] for each placeholder.
 func (t Template) Bind(given map[string]*Checked) Template {
+	return t.each(func(c *Checked) *Checked { return Bind(c, given) })
+}
+
+// Fold is [Fold] for each placeholder.
+func (t Template) Fold(catalog *Catalog, env Env) Template {
+	return t.each(func(c *Checked) *Checked { return Fold(c, catalog, env) })
+}
+
+func (t Template) each(of func(*Checked) *Checked) Template {
 	out := make(Template, len(t))
 	for i, p := range t {
 		if out[i] = p; p.Expression != nil {
-			out[i].Expression = Bind(p.Expression, given)
+			out[i].Expression = of(p.Expression)
 		}
 	}
 	return out

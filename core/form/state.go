@@ -2,6 +2,7 @@ package form
 
 import (
 	"encoding/json"
+	"slices"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -15,15 +16,23 @@ type Form struct {
 	Parts     []Part
 }
 
-// Part is a question or, without one, words between questions.
+// Part is a question, a section or, where it is neither, words between questions.
 type Part struct {
 	ID    string
+	In    string // id of the section in which it stands, which comes before it; or ""
 	Block blueprint.Block
 	blueprint.Conditions
-	Question *blueprint.QuestionBlock
+	Question blueprint.Asker
 	Field    *blueprint.Field // that it asks for
+	Section  *blueprint.SectionBlock
 	// Unasked tells that whoever looks is not asked: its value is that of the record, for those below.
 	Unasked bool
+}
+
+// Free tells that the part asks for something that no field holds.
+func (p Part) Free() bool {
+	_, free := p.Question.(*blueprint.FreeBlock)
+	return free
 }
 
 // State is what a form is for somebody who has answered so far, by the ids of its parts.
@@ -57,21 +66,26 @@ type Answers map[string]json.RawMessage
 
 // Decide says how the form is with what is known of the record and what was answered, which
 // goes before. Conditions see the answers before them, and nothing of what is not shown: each
-// part is decided once, in the order of the form.
-func (f *Form) Decide(env expr.Env, known map[string]expr.Value, answers Answers) State {
+// part is decided once, in the order of the form. A section of which nothing is shown is not
+// there itself. The environment that comes with it knows the answers, for words that name them.
+func (f *Form) Decide(env expr.Env, known map[string]expr.Value, answers Answers) (State, expr.Env) {
 	out := State{}
 	e := &answered{Env: env, values: map[string]expr.Value{}}
 	var between []Part // words, which see all answers, so they come last
+	within := func(p Part) bool { return p.In == "" || out[p.In].Shown }
 	for _, p := range f.Parts {
-		if p.Question == nil {
+		switch {
+		case p.Section != nil:
+			out[p.ID] = PartState{Shown: within(p) && f.holds(p.When, e, true)}
+			continue
+		case p.Question == nil:
 			between = append(between, p)
 			continue
-		}
-		if p.Unasked {
+		case p.Unasked:
 			e.values[p.Field.ID] = known[p.Field.ID]
 			continue
 		}
-		s := PartState{Shown: f.holds(p.When, e, true)}
+		s := PartState{Shown: within(p) && f.holds(p.When, e, true)}
 		if s.Shown {
 			f.answer(p, e, known[p.Field.ID], answers[p.Field.ID], &s)
 		}
@@ -82,9 +96,23 @@ func (f *Form) Decide(env expr.Env, known map[string]expr.Value, answers Answers
 		out[p.ID] = s
 	}
 	for _, p := range between {
-		out[p.ID] = PartState{Shown: f.holds(p.When, e, true)}
+		out[p.ID] = PartState{Shown: within(p) && f.holds(p.When, e, true)}
 	}
-	return out
+	f.leaveOut(out)
+	return out, e
+}
+
+// leaveOut hides sections of which nothing is shown.
+func (f *Form) leaveOut(state State) {
+	filled := map[string]bool{"": true}
+	for _, p := range slices.Backward(f.Parts) {
+		switch {
+		case p.Section != nil && !filled[p.ID]:
+			state[p.ID] = PartState{}
+		case state[p.ID].Shown:
+			filled[p.In] = true
+		}
+	}
 }
 
 // answer reads the answer to a question that is shown.
@@ -94,7 +122,7 @@ func (f *Form) answer(p Part, e *answered, known expr.Value, sent json.RawMessag
 	if sent != nil {
 		s.Value, empty, s.Wrong = f.read(p.Field, known, sent)
 	}
-	s.Required = p.Question.Required || p.Field.Required || f.holds(p.RequiredWhen, e, false)
+	s.Required = p.Question.How().Required || p.Field.Required || f.holds(p.RequiredWhen, e, false)
 	if p.Narrow != nil {
 		s.Offers = expr.Fold(p.Narrow, f.Catalog, e)
 		if s.Wrong == nil && !f.offered(p, e, s.Value) {
@@ -138,14 +166,14 @@ func (f *Form) offered(p Part, e *answered, v expr.Value) bool {
 
 // broken says which rule an answer does not meet, or nil.
 func (f *Form) broken(p Part, e *answered, v expr.Value) *words.Problem {
-	if n := p.Question.Digits; n != 0 && !digits(v.Text, n) {
+	if n := p.Question.How().Digits; n != 0 && !digits(v.Text, n) {
 		return words.New("answer-digits", "n", n)
 	}
 	for i, r := range p.Rules {
 		if expr.Eval(r, f.Catalog, e).True() {
 			continue
 		}
-		if says := p.Question.Rules[i].Says; says != "" {
+		if says := p.Question.How().Rules[i].Says; says != "" {
 			return words.New("answer-said", "words", says)
 		}
 		return words.New("answer-rule")

@@ -48,14 +48,18 @@ func checked(t require.TestingT, b *blueprint.Blueprint, questions ...*blueprint
 		q.BlockHead = blueprint.BlockHead{ID: "q_" + q.Field, Kind: "question", When: q.When}
 		x.Blocks = append(x.Blocks, q)
 	}
-	catalog := b.Catalog()
-	out := &form.Form{Blueprint: b, Catalog: catalog}
-	for _, q := range questions {
-		c, err := b.Conditions(blueprint.Spot{Page: b.Page("all")}, &x, q, catalog)
-		require.NoError(t, err, "%s", q.Field)
-		out.Parts = append(out.Parts, form.Part{ID: q.ID, Block: q, Conditions: c, Question: q, Field: b.Table("sail").Field(q.Field)})
-	}
+	return formed(t, b, &x)
+}
+
+func formed(t require.TestingT, b *blueprint.Blueprint, x *blueprint.FormBlock) *form.Form {
+	out, err := form.Of(b, blueprint.Spot{Page: b.Page("all")}, x, b.Catalog())
+	require.NoError(t, err)
 	return out
+}
+
+func decided(f *form.Form, env expr.Env, known map[string]expr.Value, answers form.Answers) form.State {
+	s, _ := f.Decide(env, known, answers)
+	return s
 }
 
 func given(values map[string]any) form.Answers {
@@ -104,7 +108,7 @@ func TestAFormFollowsItsAnswers(t *testing.T) {
 		{map[string]any{"name": "Jib", "area": "x"}, "name:needed cl: owner: cut:"},
 		{map[string]any{"name": "Jib", "cl": "dacron", "area": "x"}, "name:needed cl: area:Enter a number, such as 12.5. owner: cut:"},
 	} {
-		assert.Equal(t, x.want, short(f, f.Decide(loft{}, nil, given(x.answers))), "%v", x.answers)
+		assert.Equal(t, x.want, short(f, decided(f, loft{}, nil, given(x.answers))), "%v", x.answers)
 	}
 }
 
@@ -142,7 +146,7 @@ func TestDigits(t *testing.T) {
 	f := checked(t, blueprinttest.Loft(t), name)
 	for text, right := range map[string]bool{"12345678": true, "": true, "1234567": false, "123456789": false, "1234567a": false,
 		"١٢٣٤": false, "1234 5678": false} {
-		assert.Equal(t, right, f.Decide(loft{}, nil, given(map[string]any{"name": text}))["q_name"].Wrong == nil, text)
+		assert.Equal(t, right, decided(f, loft{}, nil, given(map[string]any{"name": text}))["q_name"].Wrong == nil, text)
 	}
 }
 
@@ -212,14 +216,14 @@ func TestFormsAreDecidedAlike(t *testing.T) {
 				answers[field] = rapid.SampledFrom(values[field]).Draw(rt, field)
 			}
 		}
-		state := f.Decide(loft{}, nil, given(answers))
+		state := decided(f, loft{}, nil, given(answers))
 		shown := map[string]any{}
 		for i, p := range f.Parts {
 			s := state[p.ID]
 			if !s.Shown && (!s.Value.IsEmpty() || s.Missing || s.Wrong != nil || s.Cleared) {
 				rt.Fatalf("%s is hidden and is %+v", p.Field.ID, s)
 			}
-			if s.Missing && !s.Value.IsEmpty() || p.Question.Required && s.Shown && s.Wrong == nil && s.Value.IsEmpty() != s.Missing {
+			if s.Missing && !s.Value.IsEmpty() || p.Question.How().Required && s.Shown && s.Wrong == nil && s.Value.IsEmpty() != s.Missing {
 				rt.Fatalf("%s is needed: %+v", p.Field.ID, s)
 			}
 			if s.Shown {
@@ -231,11 +235,11 @@ func TestFormsAreDecidedAlike(t *testing.T) {
 			for _, later := range f.Parts[i+1:] {
 				delete(above, later.Field.ID)
 			}
-			if at := f.Decide(loft{}, nil, given(above))[p.ID]; short(f, form.State{p.ID: at}) != short(f, form.State{p.ID: s}) {
+			if at := decided(f, loft{}, nil, given(above))[p.ID]; short(f, form.State{p.ID: at}) != short(f, form.State{p.ID: s}) {
 				rt.Fatalf("%s depends on what comes later", p.Field.ID)
 			}
 		}
-		if got := short(f, f.Decide(loft{}, nil, given(shown))); got != short(f, state) {
+		if got := short(f, decided(f, loft{}, nil, given(shown))); got != short(f, state) {
 			rt.Fatalf("hidden answers count: %s and %s", short(f, state), got)
 		}
 	})

@@ -22,6 +22,7 @@ var englishApp = map[string]string{
 	"part-inputs":        "what the part is given",
 	"heading-parts":      "Parts",
 	"called-group":       "the group “{title}” on {page}",
+	"called-section":     "the {noun} “{title}” in {in}",
 	"noun-of":            "the {label}",
 	"use":                "{setting} of {thing}",
 	"use-about":          "{setting} in {about} of {thing}",

@@ -69,7 +69,12 @@ export const newKey = () =>
 export const askForm = (
 	block: string,
 	w: Where,
-	asked: { answers: { [field: string]: unknown }; have: string[]; search?: { [question: string]: string } },
+	asked: {
+		answers: { [field: string]: unknown };
+		have: string[];
+		search?: { [question: string]: string };
+		review?: boolean;
+	},
 ) => request<FormState>("POST", `${base}/-/forms/${block}/state`, { ...w, ...asked });
 
 export const sendForm = (

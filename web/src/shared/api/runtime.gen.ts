@@ -893,8 +893,9 @@ export interface components {
              */
             kind: "form";
             live: boolean;
-            order: string[];
+            order: components["schemas"]["Place"][];
             reacts?: components["schemas"]["Reaction"][];
+            review?: boolean;
             /** Format: int64 */
             revision: number;
             state: components["schemas"]["FormState"];
@@ -910,6 +911,7 @@ export interface components {
             have?: string[];
             path: string;
             record?: string;
+            review?: boolean;
             search?: {
                 [key: string]: string;
             };
@@ -1096,10 +1098,12 @@ export interface components {
         };
         PartState: {
             cleared?: string;
+            labels?: string[];
             missing?: string;
             more?: boolean;
             options?: components["schemas"]["RecordOption"][];
             required?: boolean;
+            title?: string;
             wrong?: string;
         };
         PasswordChange: {
@@ -1124,6 +1128,11 @@ export interface components {
             tone?: string;
             while?: components["schemas"]["While"];
             width?: string;
+        };
+        Place: {
+            id: string;
+            of?: components["schemas"]["Place"][];
+            step?: boolean;
         };
         Proven: {
             password?: string;

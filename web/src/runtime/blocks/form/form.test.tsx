@@ -1,8 +1,8 @@
 import { cleanup, screen, waitFor } from "@testing-library/react";
 import { beforeEach, describe, expect, it } from "vitest";
-import { type Asked, answering } from "../../testing";
-import { forgetAllUnsent, noticePerson } from "../unsent";
-import { block, name, one } from "./sample";
+import { type Asked, answering } from "../../../testing";
+import { forgetAllUnsent, noticePerson } from "../../unsent";
+import { block, name, one } from "../sample";
 
 const text = (id: string, label: string, more: object = {}) => ({
 	id: `q_${id}`,
@@ -16,13 +16,15 @@ const berth = {
 	value: null,
 };
 
+const places = (...ids: string[]) => ids.map((id) => ({ id }));
+
 const form = (more: object = {}) =>
 	block({
 		kind: "form",
 		submit: "",
 		revision: 0,
 		live: true,
-		order: ["q_kind", "words", "q_make", "q_berth"],
+		order: places("q_kind", "words", "q_make", "q_berth"),
 		state: { parts: { q_kind: {}, q_berth: {} }, questions: [text("kind", "Kind"), berth], blocks: [] },
 		...more,
 	});
@@ -120,7 +122,7 @@ describe("a choice that is all there", () => {
 		});
 		const asked = server();
 		const state = { parts: { q_kind: {}, q_sure: { required: true } }, questions: [kind, sure], blocks: [] };
-		const { person } = one(form({ live: false, order: ["q_kind", "q_sure"], state }));
+		const { person } = one(form({ live: false, order: places("q_kind", "q_sure"), state }));
 		expect(await screen.findByRole("radiogroup", { name: /Kind/ })).toBeTruthy();
 		expect(screen.queryByText("Gone")).toBeNull();
 		await person.click(screen.getByLabelText("Hull"));
@@ -137,7 +139,7 @@ describe("answers that were not sent", () => {
 	const plain = () =>
 		form({
 			live: false,
-			order: ["q_kind"],
+			order: places("q_kind"),
 			state: { parts: { q_kind: {} }, questions: [text("kind", "Kind")], blocks: [] },
 		});
 
@@ -174,5 +176,74 @@ describe("answers that were not sent", () => {
 		one(plain());
 		expect(await screen.findByLabelText(/Kind/)).toBeTruthy();
 		expect(filled(/Kind/)).toBe("");
+	});
+});
+
+describe("a form in steps", () => {
+	const steps = () =>
+		form({
+			review: true,
+			order: [
+				{ id: "one", step: true, of: places("q_kind") },
+				{ id: "two", step: true, of: [{ id: "part", of: places("q_berth") }] },
+			],
+			state: {
+				parts: { one: { title: "You" }, q_kind: {} },
+				questions: [text("kind", "Kind")],
+				blocks: [],
+			},
+		});
+
+	/** A server that needs a kind, and asks for a berth in a second step once there is an engine. */
+	const server = () =>
+		answering({
+			"POST /forms/b1/state": ({ body }: Asked) => {
+				const engine = body.answers.kind === "engine";
+				return {
+					parts: {
+						one: { title: "You" },
+						q_kind: { missing: body.answers.kind ? undefined : "Fill this in." },
+						...(engine && {
+							two: { title: "Engine" },
+							part: { title: "Where" },
+							q_berth: { options: [{ id: "b", label: "B" }], labels: body.answers.berth && ["B"] },
+						}),
+					},
+					questions: engine && !body.have.includes("q_berth") ? [berth] : [],
+					blocks: [],
+				};
+			},
+			"POST /forms/b1": { thanks: "Thank you." },
+		});
+
+	it("goes on once a step is right, comes back, and sends what was looked over", async () => {
+		const asked = server();
+		const { person } = one(steps());
+		await person.click(await screen.findByRole("button", { name: "Next" }));
+		expect(await screen.findByText("Fill this in.")).toBeTruthy();
+		expect(document.activeElement).toBe(screen.getByLabelText(/Kind/));
+		await person.type(screen.getByLabelText(/Kind/), "engine");
+		await person.click(screen.getByRole("button", { name: "Next" }));
+		expect(await screen.findByRole("heading", { name: "Engine" })).toBe(document.activeElement);
+		expect(screen.getByRole("heading", { name: "Where" })).toBeTruthy();
+		await person.selectOptions(screen.getByLabelText(/Berth/), "b");
+		await person.click(screen.getByRole("button", { name: "Back" }));
+		expect(filled(/Kind/)).toBe("engine");
+		await person.click(screen.getByRole("button", { name: "Next" }));
+		expect((await screen.findByLabelText(/Berth/)) as HTMLSelectElement).toHaveProperty("value", "b");
+		await person.click(screen.getByRole("button", { name: "Next" }));
+		const list = await screen.findByRole("heading", { name: "Check" });
+		await waitFor(() => expect(list.closest("form")?.textContent).toContain("BerthB"));
+		expect(asked.some((a) => a.body.key)).toBe(false);
+		await person.click(screen.getByRole("button", { name: "Send" }));
+		await waitFor(() => expect(asked.find((a) => a.body.key)?.body.values).toEqual({ kind: "engine", berth: "b" }));
+	});
+
+	it("counts only steps that are shown", async () => {
+		server();
+		const { person } = one(steps());
+		expect(await screen.findByText("Step 1 of 2")).toBeTruthy();
+		await person.type(screen.getByLabelText(/Kind/), "engine");
+		expect(await screen.findByText("Step 1 of 3")).toBeTruthy();
 	});
 });

@@ -1,7 +1,7 @@
-import { useQuery } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { fieldValue, type Row, sentValue, type Value } from "../../shared/fields/values";
-import { askForm, type Block, type FormState, type Form as Shown, type Where } from "../place";
+import { fieldValue, type Row, sentValue, type Value } from "../../../shared/fields/values";
+import { askForm, type Block, type FormState, type Form as Shown, type Where } from "../../place";
 
 export type Question = FormState["questions"][number];
 export type Values = { [field: string]: Value };
@@ -37,13 +37,14 @@ export function answers(form: Shown, questions: Question[], values: Values) {
 
 const pause = 180; // ms after which an answer counts as given for now
 
-function useSettled<T>(value: T): T {
+/** A value once it stays as it is for a moment, or is settled. */
+function useSettled<T>(value: T): [T, (now: T) => void] {
 	const [settled, setSettled] = useState(value);
 	useEffect(() => {
 		const timer = setTimeout(() => setSettled(value), pause);
 		return () => clearTimeout(timer);
 	}, [value]);
-	return settled;
+	return [settled, setSettled];
 }
 
 interface Held {
@@ -62,23 +63,28 @@ function held(state: FormState, before?: Held): Held {
  * How a form is with what is answered. The server decides; it is asked once somebody pauses, and what it says of answers
  * that are others by then is not taken for these.
  */
-export function useFormState(form: Shown, where: Where, values: Values) {
+export function useFormState(form: Shown, where: Where, values: Values, reviewing: boolean) {
 	const [all, setAll] = useState(() => held(form.state));
-	const shown = (state: FormState) => [...all.questions.values()].filter((q) => state.parts[q.id]);
+	const shown = (state: FormState, of: Held) => [...of.questions.values()].filter((q) => state.parts[q.id]);
 	const now = useRef(form.state);
-	const sent = JSON.stringify(answers(form, shown(now.current), values));
-	const settled = useSettled(sent);
-	const atFirst = settled === JSON.stringify(answers(form, form.state.questions, start(form, form.state.questions)));
-	const asked = useQuery({
-		queryKey: ["form", form.id, where, settled],
-		enabled: form.live && !atFirst,
+	const sent = JSON.stringify(answers(form, shown(now.current, all), values));
+	const [settled, settle] = useSettled(sent);
+	const atFirst =
+		!reviewing && settled === JSON.stringify(answers(form, form.state.questions, start(form, form.state.questions)));
+	const asking = (what: string, review: boolean) => ({
+		queryKey: ["form", form.id, where, what, review],
 		staleTime: Number.POSITIVE_INFINITY,
-		placeholderData: (before) => before,
 		queryFn: () =>
 			askForm(form.id, where, {
-				answers: JSON.parse(settled),
+				answers: JSON.parse(what),
 				have: [...all.questions.keys(), ...all.blocks.keys()],
+				review,
 			}),
+	});
+	const asked = useQuery({
+		...asking(settled, reviewing),
+		enabled: (form.live || reviewing) && !atFirst,
+		placeholderData: (before) => before,
 	});
 	useEffect(() => {
 		if (asked.data && asked.data.questions.length + asked.data.blocks.length > 0) {
@@ -87,8 +93,16 @@ export function useFormState(form: Shown, where: Where, values: Values) {
 		}
 	}, [asked.data]);
 	useEffect(() => setAll((before) => held(form.state, before)), [form.state]); // read anew, as something changed
-	const state = (form.live && !atFirst && asked.data) || form.state;
+	const client = useQueryClient();
+	/** How it is with the answers as they are, without waiting for a pause. */
+	const ask = async () => {
+		const got = await client.fetchQuery(asking(sent, false));
+		settle(sent);
+		return got;
+	};
+	const state = ((form.live || reviewing) && !atFirst && asked.data) || form.state;
 	now.current = state;
+	const known = held(state, all); // also what came just now
 	const current = settled === sent && (atFirst || (!asked.isPlaceholderData && !asked.isFetching));
-	return { state, current, questions: shown(state), blocks: all.blocks };
+	return { state, current, questions: shown(state, known), blocks: known.blocks, ask };
 }

@@ -1,0 +1,189 @@
+package blueprint
+
+import (
+	"pinegate/core/expr"
+	"pinegate/core/prop"
+)
+
+// Asker is a block in a form that asks for something.
+type Asker interface {
+	Block
+	// How says how it asks.
+	How() *Asking
+	// Asks gives the field of which it asks for a value; nil where it is not there any more.
+	Asks(b *Blueprint, form *FormBlock) *Field
+}
+
+// Asking is how a question is asked. It is embedded in the blocks that ask.
+type Asking struct {
+	Words        string      `json:"words,omitempty"`   // instead of the name of what it asks for
+	Help         string      `json:"help,omitempty"`    // instead of that of the field
+	Example      string      `json:"example,omitempty"` // shown while nothing is answered
+	Ask          AskAs       `json:"ask,omitempty"`
+	Required     bool        `json:"required,omitempty"`
+	RequiredWhen string      `json:"requiredWhen,omitempty"` // condition over the answers above
+	Start        string      `json:"start,omitempty"`        // expression of what it begins with
+	Narrow       string      `json:"narrow,omitempty"`       // condition over a record that can be chosen
+	Digits       int         `json:"digits,omitempty"`       // of which the answer consists; 0 for anything
+	Rules        []prop.Rule `json:"rules,omitempty"`
+}
+
+// AskAs is how a choice, or a yes/no, is asked for.
+type AskAs string
+
+// The ways to ask; a drop-down list unless something is said.
+const (
+	AskDropDown AskAs = ""
+	AskRadio    AskAs = "radio"
+	AskButtons  AskAs = "buttons"
+)
+
+// How says how it asks.
+func (a *Asking) How() *Asking { return a }
+
+// asked gives the field of which a block in a form asks for a value, or nil.
+func (c Context) asked(x Asker) *Field {
+	if c.form == nil || c.b == nil {
+		return nil
+	}
+	return x.Asks(c.b, c.form)
+}
+
+// props lists the settings of how it asks for a field.
+func (a *Asking) props(c Context, x Asker) []prop.Prop {
+	above := c.above(x)
+	out := []prop.Prop{
+		{
+			Name:  "required",
+			Label: "Required",
+			Noun:  "whether it is required",
+			Help:  "No one can leave it empty",
+			Group: "Answering",
+			Say:   ", {|required}",
+			Value: prop.Switch(&a.Required),
+		},
+		{
+			Name:  "requiredWhen",
+			Label: "Required when",
+			Noun:  "when it is required",
+			Help:  "No one can leave it empty while this is so, by the answers above",
+			Group: "Answering",
+			Say:   ", required when {}",
+			Value: prop.Condition(&a.RequiredWhen, above),
+		},
+	}
+	out = append(out, a.wordProps()...)
+	return append(out, a.answerProps(c, x, above)...)
+}
+
+func (a *Asking) wordProps() []prop.Prop {
+	asked, help, example := prop.Text(&a.Words), prop.Text(&a.Help), prop.Text(&a.Example)
+	asked.Most, asked.Quoted, help.Most, help.Quoted, example.Most, example.Quoted = 200, true, 500, true, 100, true
+	return []prop.Prop{
+		{
+			Name:  "words",
+			Label: "In other words",
+			Noun:  "its words",
+			Help:  "Instead of the name of the field",
+			Group: "Words",
+			Say:   ", asked as {}",
+			Value: asked,
+		},
+		{
+			Name:  "help",
+			Label: "Help",
+			Noun:  "its help",
+			Help:  "A line below it, instead of that of the field",
+			Group: "Words",
+			Say:   ", with {|help}",
+			Value: help,
+		},
+		{
+			Name:  "example",
+			Label: "Example",
+			Noun:  "its example",
+			Help:  "Shown in it while nothing is filled in",
+			Group: "Words",
+			Say:   ", such as {}",
+			Value: example,
+		},
+	}
+}
+
+func (a *Asking) answerProps(c Context, x Asker, above expr.Scope) []prop.Prop {
+	f := c.asked(x)
+	of := func(types ...FieldType) bool {
+		for _, t := range types {
+			if f != nil && f.Type == t {
+				return true
+			}
+		}
+		return false
+	}
+	want := expr.Type{}
+	if f != nil {
+		want = f.ExprType()
+	}
+	out := []prop.Prop{{
+		Name:  "start",
+		Label: "It starts as",
+		Noun:  "what it starts as",
+		Help:  "What is filled in at first; people can change it",
+		Group: "Answering",
+		Say:   ", at first {}",
+		Value: prop.Expression(&a.Start, c.Beforehand(), want),
+	}}
+	if of(Choose, YesNo) || a.Ask != "" {
+		out = append(out, prop.Prop{
+			Name:  "ask",
+			Label: "How it is asked",
+			Noun:  "how it is asked",
+			Help:  "With a few choices, people see all of them at once",
+			Group: "Answering",
+			Say:   ", asked by {}",
+			Value: prop.Pick(&a.Ask, prop.Option{Value: "", Words: "a drop-down list"},
+				prop.Option{Value: string(AskRadio), Words: "a list that is all there", Label: "A list that is all there"},
+				prop.Option{Value: string(AskButtons), Words: "buttons"}),
+		})
+	}
+	if of(Link, Links) || a.Narrow != "" {
+		scope := above
+		if f != nil {
+			scope = among(above, f.Target)
+		}
+		out = append(out, prop.Prop{
+			Name:  "narrow",
+			Label: "Only records where",
+			Noun:  "which records can be chosen",
+			Help:  "Of those that people see, they choose among these; the answers above can be named",
+			Group: "Answering",
+			Say:   ", only those where {}",
+			Value: prop.Condition(&a.Narrow, scope),
+		})
+	}
+	if of(Text) || a.Digits != 0 {
+		out = append(out, prop.Prop{
+			Name:  "digits",
+			Label: "Exactly so many digits",
+			Noun:  "how many digits it has",
+			Help:  "Nothing but digits, and exactly so many",
+			Group: "Answering",
+			Say:   ", exactly {} digits",
+			Value: prop.Number(&a.Digits, 1, 40),
+		})
+	}
+	return append(out, prop.Prop{
+		Name:  "rules",
+		Label: "It must be so that",
+		Noun:  "its rules",
+		Help:  "Conditions that the answer has to meet, with what is said otherwise",
+		Group: "Answering",
+		Say:   ". It must be so that {}",
+		Value: prop.Rules(&a.Rules, c.answered(x)),
+	})
+}
+
+// Depends tells whether how the question is depends on what is answered.
+func (a *Asking) Depends() bool {
+	return a.RequiredWhen != "" || a.Narrow != "" || a.Digits != 0 || len(a.Rules) > 0
+}

@@ -1,0 +1,202 @@
+package blueprint
+
+import (
+	"slices"
+
+	"pinegate/core/expr"
+	"pinegate/core/words"
+)
+
+// Askers walks what the form asks for, in its order.
+func (x *FormBlock) Askers(yield func(Asker) bool) {
+	for y := range x.Blocks.All {
+		if a, ok := y.(Asker); ok && !yield(a) {
+			return
+		}
+	}
+}
+
+// Questions walks the questions about fields, in their order.
+func (x *FormBlock) Questions(yield func(*QuestionBlock) bool) {
+	for a := range x.Askers {
+		if q, ok := a.(*QuestionBlock); ok && !yield(q) {
+			return
+		}
+	}
+}
+
+// Question gives the question about a field, or nil.
+func (x *FormBlock) Question(field string) *QuestionBlock {
+	for q := range x.Questions {
+		if q.Field == field {
+			return q
+		}
+	}
+	return nil
+}
+
+// AnswersOf is how expressions see the answers of a form: all, or those before a question or
+// a section and, with it, that of the question.
+func (b *Blueprint) AnswersOf(x *FormBlock, before string, with bool, catalog *expr.Catalog) *expr.Table {
+	fields := []*expr.Field{}
+	for y := range x.Blocks.All {
+		at := y.Self().ID == before
+		if at && !with {
+			break
+		}
+		if a, asks := y.(Asker); asks {
+			if f := a.Asks(b, x); f != nil {
+				is := catalog.TypeOf(x.Table, f.ID)
+				if is.Kind == "" { // which is no field of the table
+					is = f.ExprType()
+				}
+				fields = append(fields, &expr.Field{ID: f.ID, Key: f.Key, Name: f.Name, Type: is})
+			}
+		}
+		if at {
+			break
+		}
+	}
+	return expr.Named(expr.AnswersTable, words.Say("form-answers", nil), fields)
+}
+
+// AnswersAt is [Blueprint.AnswersOf] at the block with the id; nil where that is in no form.
+// A question knows those before it and, with its own, that as well; a section those before it.
+func (b *Blueprint) AnswersAt(block string, with bool, catalog *expr.Catalog) *expr.Table {
+	for y := range b.Blocks {
+		x, ok := y.(*FormBlock)
+		if !ok {
+			continue
+		}
+		for inside := range x.Blocks.All {
+			if inside.Self().ID != block {
+				continue
+			}
+			if !inOrder(inside) {
+				block = ""
+			}
+			return b.AnswersOf(x, block, with, catalog)
+		}
+	}
+	return nil
+}
+
+// inOrder tells whether how a block in a form is follows from the answers above it. Words see
+// all answers.
+func inOrder(x Block) bool {
+	switch x.(type) {
+	case Asker, *SectionBlock:
+		return true
+	}
+	return false
+}
+
+// whens is the scope of the condition by which a block is shown: in a form it knows the
+// answers, that of a question or a section those before it.
+func (c Context) whens(x Block) expr.Scope {
+	switch {
+	case c.form == nil || c.b == nil:
+		return c.Here()
+	case inOrder(x):
+		return c.above(x)
+	}
+	return c.Here()
+}
+
+// above is the scope of conditions of a question or a section: the answers before it.
+func (c Context) above(x Block) expr.Scope { return c.answers(x, false) }
+
+// answered is the scope of rules of a question: the answers before it, and its own.
+func (c Context) answered(x Asker) expr.Scope { return c.answers(x, true) }
+
+func (c Context) answers(x Block, with bool) expr.Scope {
+	if c.form == nil || c.b == nil || c.page == nil && c.part == nil {
+		return expr.Scope{}
+	}
+	return c.b.answersScope(c.spot(), c.form, x, with, c.catalog)
+}
+
+func (b *Blueprint) answersScope(s Spot, form *FormBlock, x Block, with bool, catalog *expr.Catalog) expr.Scope {
+	scope := b.ListScope(s, "", catalog)
+	scope.Answers = b.AnswersOf(form, x.Self().ID, with, catalog)
+	return scope
+}
+
+// among is the scope of a condition over a record of a table that can be chosen. It knows
+// no answers that are lists: those cannot be put into what is asked of the database.
+func among(above expr.Scope, table string) expr.Scope {
+	above.Row = table
+	if above.Answers != nil {
+		known := *above.Answers
+		known.Fields = slices.DeleteFunc(slices.Clone(known.Fields), func(f *expr.Field) bool { return f.Type.Many })
+		above.Answers = &known
+	}
+	return above
+}
+
+// Conditions are those of what stands in a form, checked; nil where there is none.
+type Conditions struct {
+	When, RequiredWhen, Narrow, Start *expr.Checked
+	Rules                             []*expr.Checked
+	// Says tells that its words name answers, so that they are others when these are.
+	Says bool
+}
+
+// says tells whether the words of a block name answers.
+func says(x Block, c Context) (bool, error) {
+	for _, p := range x.Props(c) {
+		for _, e := range p.Exprs() {
+			checked, err := e.Check()
+			if err != nil {
+				return false, err
+			}
+			for _, one := range checked {
+				if slices.ContainsFunc(one.Refs, func(r expr.Ref) bool { return r.Table == expr.AnswersTable }) {
+					return true, nil
+				}
+			}
+		}
+	}
+	return false, nil
+}
+
+// Conditions checks those of a block in a form that stands at a spot.
+func (b *Blueprint) Conditions(s Spot, form *FormBlock, x Block, catalog *expr.Catalog) (Conditions, error) {
+	type place struct{ form, block string }
+	return checkedOnce(b, place{form.ID, x.Self().ID}, func() (out Conditions, err error) {
+		check := func(at **expr.Checked, source string, scope expr.Scope) {
+			if err == nil && source != "" {
+				*at, err = expr.CheckCondition(source, scope)
+			}
+		}
+		s.Form = form
+		if !inOrder(x) {
+			check(&out.When, x.Self().When, b.ScopeAt(s, catalog))
+			if err == nil {
+				out.Says, err = says(x, Context{b: b, catalog: catalog, page: s.Page, part: s.Part, form: form})
+			}
+			return out, err
+		}
+		above := b.answersScope(s, form, x, false, catalog)
+		check(&out.When, x.Self().When, above)
+		asker, asks := x.(Asker)
+		if !asks {
+			if err == nil {
+				out.Says, err = says(x, Context{b: b, catalog: catalog, page: s.Page, part: s.Part, form: form})
+			}
+			return out, err
+		}
+		a, f := asker.How(), asker.Asks(b, form)
+		check(&out.RequiredWhen, a.RequiredWhen, above)
+		check(&out.Narrow, a.Narrow, among(above, f.Target))
+		out.Rules = make([]*expr.Checked, len(a.Rules))
+		for i, r := range a.Rules {
+			check(&out.Rules[i], r.Holds, b.answersScope(s, form, x, true, catalog))
+		}
+		if err == nil && a.Start != "" {
+			s.Form = nil
+			out.Start, err = expr.CheckAs(a.Start, b.ListScope(s, "", catalog), f.ExprType())
+		}
+		return out, err
+	})
+}
