@@ -144,8 +144,12 @@ func tables() []blueprint.Table {
 			field("registration", "Registration", text), picture("photo", "Photo", false), link("owner", "Owner", "own"),
 			choose("kind", "Kind", "bk"), unit("length", "Length", "m"), unit("draught", "Draught", "m"),
 			year("built", "Built in"),
-			link("berth", "Berth", "ber"), field("insured", "Insured until", date), field("note", "Yard note", long),
+			link("berth", "Berth", "ber"), field("card", "Berth card", text), field("insured", "Insured until", date),
+			field("note", "Yard note", long),
 			back("orders", "Work orders", "ord", "boat")),
+		table("pol", "policies", "Policies", `insurer & " " & number`, link("boat", "Boat", "boat"), must(field("insurer", "Insurer", text)),
+			must(field("number", "Number of the policy", text)), must(field("until", "Valid until", date)),
+			field("paper", "The policy", blueprint.File)),
 		table("ber", "berths", "Berths", "name", must(field("name", "Name", text)), choose("dock", "Dock", "dk"),
 			unit("longest", "Longest boat", "m"), money("fee", "Yearly fee"), field("power", "Shore power", yes)),
 		table("req", "work_requests", "Work requests", "title", must(field("title", "Title", text)), must(link("boat", "Boat", "boat")),
@@ -167,10 +171,12 @@ func tables() []blueprint.Table {
 			field("quantity", "Quantity", number), money("price", "Unit price"), inEuros(formula("amount", "Amount", "quantity * price"))),
 		table("est", "estimates", "Estimates", "number", must(field("number", "Number", text)), link("boat", "Boat", "boat"),
 			link("owner", "Owner", "own"), field("day", "Date", date), choose("status", "Status", "es"), field("note", "Note", long),
-			back("lines", "Lines", "eli", "estimate"), inEuros(total("total", "Total", "est", "lines", "eli_amount"))),
+			back("lines", "Lines", "eli", "estimate"), inEuros(total("total", "Total", "est", "lines", "eli_amount")),
+			inEuros(total("tax", "Tax", "est", "lines", "eli_tax")), inEuros(formula("gross", "With tax", "total + tax"))),
 		table("eli", "estimate_lines", "Estimate lines", "text", must(field("text", "Text", text)), link("estimate", "Estimate", "est"),
-			field("quantity", "Quantity", number), money("price", "Unit price"), field("taxable", "Taxable", yes),
-			inEuros(formula("amount", "Amount", "quantity * price"))),
+			field("quantity", "Quantity", number), money("price", "Unit price"), starting(field("taxable", "Taxable", yes), "true"),
+			inEuros(formula("amount", "Amount", "quantity * price")),
+			inEuros(formula("tax", "Tax", "IF(taxable, ROUND(amount * 0.2, 2), 0)"))),
 		table("inv", "invoices", "Invoices", "number", must(field("number", "Number", text)), link("owner", "Owner", "own"),
 			link("boat", "Boat", "boat"), field("day", "Date", date), field("due", "Due on", date), choose("status", "Status", "is"),
 			money("total", "Total")),
@@ -207,6 +213,7 @@ func roles() []blueprint.Role {
 		rule("own", where("this = me"), none, where("this = me"), none),
 		rule("boat", where("owner = me"), none, where("owner = me"), none),
 		rule("ber", all, none, none, none),
+		rule("pol", where("boat.owner = me"), where("boat.owner = me"), none, none),
 		rule("req", where("owner = me"), where("owner = me and boat.owner = me"), none, none),
 		rule("est", where("owner = me"), none, none, none),
 		rule("inv", where(`owner = me and status <> "Draft"`), none, none, none),
@@ -214,9 +221,9 @@ func roles() []blueprint.Role {
 		rule("news", all, none, none, none),
 	}}
 	owners.Rules[0].Hidden, owners.Rules[0].Fixed = []string{"own_note"}, []string{"own_email", "own_since"}
-	owners.Rules[1].Hidden, owners.Rules[1].Fixed = []string{"boat_note"}, []string{"boat_owner", "boat_berth"}
+	owners.Rules[1].Hidden, owners.Rules[1].Fixed = []string{"boat_note"}, []string{"boat_owner", "boat_berth", "boat_card"}
 	owners.Rules[2].Hidden = []string{"ber_fee"}
-	owners.Rules[3].Fixed = []string{"req_status", "req_answer"}
+	owners.Rules[4].Fixed = []string{"req_status", "req_answer"}
 	owners.SignUp = blueprint.SignUp{Mode: blueprint.Open, Questions: []prop.Question{{Field: "own_name", Required: true},
 		{Field: "own_phone", Required: true}, {Field: "own_address"}, {Field: "own_news"}},
 		Presets: []prop.Given{{Field: "own_since", Value: "TODAY()"}}}
@@ -246,4 +253,10 @@ func roles() []blueprint.Role {
 	visitors := blueprint.Role{ID: blueprint.VisitorRole, Name: "Visitors",
 		Rules: []blueprint.Rule{rule("news", where("public"), none, none, none), rule("ber", all, none, none, none)}}
 	return []blueprint.Role{visitors, owners, crew, managers}
+}
+
+// starting gives a field what it starts as in a new record.
+func starting(x f, source string) f {
+	x.Default = source
+	return x
 }

@@ -2,6 +2,7 @@ package demo
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"pinegate/core/blueprint"
@@ -28,7 +29,11 @@ func page(id, path, name string, roles []string, blocks ...block) blueprint.Page
 		case *blueprint.RecordsBlock:
 			number(h.Blocks, h.ID+"_r%d")
 		case *blueprint.FormBlock:
-			number(h.Blocks, h.ID+"_q%d")
+			n := 0
+			for x := range h.Blocks.All {
+				n++
+				x.Self().ID = fmt.Sprintf("%s_q%d", h.ID, n)
+			}
 		}
 	}
 	return p
@@ -212,9 +217,9 @@ func form(f blueprint.FormBlock) block {
 func inMenu(pages []blueprint.Page) []blueprint.Page {
 	icons := map[string]string{"p_home": "home", "p_berths": "anchor", "p_boats": "boat", "p_ask": "wrench", "p_reqs": "list",
 		"p_invs": "receipt", "p_me": "person", "p_orders": "board", "p_log": "clock", "p_hauls": "calendar", "p_new": "bell",
-		"p_owners": "people", "p_invoices": "receipt", "p_due": "flag"}
+		"p_owners": "people", "p_ests": "tag", "p_invoices": "receipt", "p_due": "flag"}
 	groups := map[string]string{"p_orders": "Yard", "p_log": "Yard", "p_hauls": "Yard", "p_new": "Office", "p_owners": "Office",
-		"p_invoices": "Office", "p_due": "Office"}
+		"p_ests": "Office", "p_invoices": "Office", "p_due": "Office"}
 	for i := range pages {
 		p := &pages[i]
 		if p.InMenu() {
@@ -227,7 +232,7 @@ func inMenu(pages []blueprint.Page) []blueprint.Page {
 func pages() []blueprint.Page {
 	owners, crew, managers, yard, everybody := []string{"r_own"}, []string{"r_crew"}, []string{"r_man"}, []string{"r_crew", "r_man"},
 		[]string{"r_own", "r_crew", "r_man"}
-	return []blueprint.Page{
+	return slices.Concat([]blueprint.Page{
 		page("p_home", "welcome", "Welcome", nil,
 			toned(group(blueprint.Band, "",
 				heading("Alder Cove Boatyard"),
@@ -262,6 +267,8 @@ func pages() []blueprint.Page {
 			words("{{ kind }}, {{ length }} m, berth {{ berth.name }}"),
 			details("boat", "photo", "name", "registration", "owner", "kind", "length", "draught", "built", "berth", "insured", "note"),
 			button("Ask for work", "p_ask"),
+			button("Look over her details", "p_check"),
+			button("Give her a berth", "p_place"),
 			heading("Requests for this boat"),
 			rows("req", "boat = page.record", "", "p_req", "No requests yet.", "title", "kind", "by", "status"),
 			heading("Haul-outs and launches"),
@@ -302,7 +309,7 @@ func pages() []blueprint.Page {
 					l.Board, l.OpenAs, l.Export = fieldID("ord", "status"), blueprint.OpenPanel, true
 					l.Filters = ids("ord", []string{"kind", "crew", "due"})
 					l.Then, l.Tint = fieldID("ord", "due"), fieldID("ord", "status")
-					l.Edit = ids("ord", []string{"due"})
+					l.Edit, l.Add = ids("ord", []string{"due"}), "p_job"
 				}, blueprint.BoardWay, blueprint.TableWay)),
 		about("ord", page("p_order", "order", "Work order", yard,
 			heading("{{ title }}"),
@@ -368,5 +375,5 @@ func pages() []blueprint.Page {
 			heading("Overdue invoices"),
 			rows("inv", `status = "Sent" and due < TODAY()`, "due", "", "No one owes us anything.", "number", "owner", "boat", "due",
 				"total")),
-	}
+	}, formPages(owners, managers))
 }

@@ -86,7 +86,7 @@ func TestOwnersCannotReachOthersRecords(t *testing.T) {
 
 	missing := "01a00000-0000-7000-8000-000000000000"
 	_, answer := c.Do(http.MethodGet, live+"/page?path=boat&record="+missing, nil)
-	for _, path := range []string{"/page?path=boat&record=", "/lists/p_boat_g?path=boat&record=", "/lists/p_boat_i?path=boat&record="} {
+	for _, path := range []string{"/page?path=boat&record=", "/lists/p_boat_h?path=boat&record=", "/lists/p_boat_j?path=boat&record="} {
 		status, body := c.Do(http.MethodGet, live+path+fmt.Sprint(other["id"]), nil)
 		assert.Equal(t, http.StatusNotFound, status, path)
 		assert.Equal(t, answer, body, "a record that is not hers is answered like one that is not there")

@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"fmt"
 
-	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/form"
@@ -31,8 +30,10 @@ type Form struct {
 
 // Place is where something stands in a form. What stands in a section comes with that.
 type Place struct {
-	ID   string  `json:"id"` // of a question, a section, or words
+	ID   string  `json:"id"` // of a question, a section, what goes with the form, or words
 	Step bool    `json:"step,omitempty"`
+	With string  `json:"with,omitempty" enum:"one,lines"` // of what goes with the form, whether it is one or several
+	Most int     `json:"most,omitempty"`                  // lines
 	Of   []Place `json:"of,omitempty"`
 }
 
@@ -41,8 +42,14 @@ func placesOf(blocks blueprint.Blocks) []Place {
 	out := []Place{}
 	for _, x := range blocks {
 		p := Place{ID: x.Self().ID}
-		if s, is := x.(*blueprint.SectionBlock); is {
-			p.Step, p.Of = s.Way == blueprint.StepSection, placesOf(s.Blocks)
+		switch x := x.(type) {
+		case *blueprint.SectionBlock:
+			p.Step, p.Of = x.Way == blueprint.StepSection, placesOf(x.Blocks)
+		case *blueprint.WithBlock:
+			p.With, p.Of = "one", placesOf(x.Blocks)
+			if x.Lines {
+				p.With, p.Most = "lines", x.MostSent()
+			}
 		}
 		out = append(out, p)
 	}
@@ -69,27 +76,41 @@ func (v *View) use(x *blueprint.FormBlock) Use {
 	return Use{v, x, v.Seat.Blueprint.Table(x.Table)}
 }
 
-func (u Use) action() blueprint.Action {
-	if u.Block.Changes {
-		return blueprint.Modify
-	}
-	return blueprint.Add
+// Asked is a question that whoever looks is asked.
+type Asked struct {
+	Field *blueprint.Field
+	Table *blueprint.Table // in which the field is
+	Asker blueprint.Asker
 }
 
-// Asks tells whether whoever looks is asked for a field.
-func (u Use) Asks(field string) (bool, error) {
-	return access.Asks(u.Seat.Blueprint, u.Seat.Catalog, u.Seat.Viewer, u.Table.ID, field, u.action())
-}
-
-// Asked gives a question of the form that whoever looks is asked, or nil.
-func (u Use) Asked(field string) (*blueprint.Field, error) {
-	if u.Block.Question(field) == nil {
-		return nil, nil
+// Asked gives the question about a field, of the form's record or of one that goes with it, that
+// whoever looks is asked; nil for none.
+func (u Use) Asked(field string) (*Asked, error) {
+	b := u.Seat.Blueprint
+	for a, with := range u.Block.Askers {
+		t := u.Block.TableOf(b, with)
+		f := a.Asks(b, t)
+		if f == nil || f.ID != field {
+			continue
+		}
+		p := form.Part{Question: a, Field: f}
+		if p.Free() {
+			return &Asked{f, t, a}, nil
+		}
+		if p.Shows() {
+			return nil, nil
+		}
+		err := u.asks(&p, t, nil)
+		asked := !p.Unasked || !p.Unchanged
+		if with == nil {
+			asked = u.Block.Changes && !p.Unchanged || !u.Block.Changes && !p.Unasked
+		}
+		if err != nil || !asked {
+			return nil, err
+		}
+		return &Asked{f, t, a}, nil
 	}
-	if asks, err := u.Asks(field); err != nil || !asks {
-		return nil, err
-	}
-	return u.Table.Field(field), nil
+	return nil, nil
 }
 
 // offers gives the table whose records a question about a field offers, or nil.
@@ -100,12 +121,16 @@ func (u Use) offers(f *blueprint.Field) *blueprint.Table {
 	return nil
 }
 
-// formFields are the fields of the page's record that a form asks for.
+// formFields are the fields of the page's record that a form asks for, or that lead to what goes
+// with it.
 func formFields(x *blueprint.FormBlock) []string {
 	var out []string
 	if x.Changes {
 		for q := range x.Questions {
 			out = append(out, q.Field)
+		}
+		for w := range x.With {
+			out = append(out, w.Link)
 		}
 	}
 	return out
@@ -123,12 +148,13 @@ func showForm(v *View, x *blueprint.FormBlock, _ []records.Result) (*Form, error
 		out.Revision = int(n)
 	}
 	for y := range x.Blocks.All {
+		_, with := y.(*blueprint.WithBlock)
 		q, asks := y.(blueprint.Asker)
 		c, err := v.Seat.Blueprint.Conditions(v.spot(), x, y, v.Seat.Catalog)
 		if err != nil {
 			return nil, fmt.Errorf("read the conditions of a form on %s: %w", v.Page.Name, err)
 		}
-		out.Live = out.Live || y.Self().When != "" || c.Says || asks && q.How().Depends()
+		out.Live = out.Live || with || y.Self().When != "" || c.Says || asks && q.How().Depends()
 	}
 	*v.later = append(*v.later, func(ctx context.Context) (err error) {
 		out.State, err = u.State(ctx, StateAsked{})
@@ -150,10 +176,20 @@ func (u Use) row() (Row, error) {
 }
 
 // question gives a question with what its field holds.
-func (u Use) question(p form.Part, values Row) (Question, error) {
+func (s *showing) question(p form.Part, t *blueprint.Table, values Row) (Question, error) {
 	q, f := p.Question.How(), p.Field
+	if values["id"] == nil { // a new record
+		v, err := s.starts(p, s.env)
+		if err != nil {
+			return Question{}, err
+		}
+		values = Row{f.ID: v}
+		if at, id := s.offers(f), expr.RecordOf(fmt.Sprint(v)); v != nil && at != nil && f.Type == blueprint.Link {
+			values[f.ID+"~"] = s.env.Label(at.ID, id).Text
+		}
+	}
 	out := Question{ID: p.ID, Words: q.Words, Help: q.Help, Example: q.Example, Ask: string(q.Ask), Value: values[f.ID],
-		Column: ColumnOf(u.Seat.Blueprint, u.Seat.Catalog, u.Table, f), Required: q.Required || f.Required}
+		Column: ColumnOf(s.Seat.Blueprint, s.Seat.Catalog, t, f), Required: q.Required || f.Required, Shown: p.Shows()}
 	if label, ok := values[f.ID+"~"].(string); ok {
 		out.Label = label
 	}
@@ -211,75 +247,4 @@ func optionsOf(raw []records.Row) ([]RecordOption, error) {
 		out = append(out, RecordOption{ID: id, Label: label})
 	}
 	return out, nil
-}
-
-// Presets computes what the form sets by itself.
-func (u Use) Presets(ctx context.Context) (map[string]expr.Value, error) {
-	b := u.Seat.Blueprint
-	scope := b.ListScope(u.spot(), "", u.Seat.Catalog)
-	env := u.Road.Env(ctx, u.Seat, b.Table(scope.Me), b.Table(u.Page.Record)) // which is what a part is about, too
-	out := map[string]expr.Value{}
-	for _, g := range u.Block.Presets {
-		c, err := b.Preset(u.spot(), u.Table.Field(g.Field), g.Value, u.Seat.Catalog)
-		if err != nil {
-			return nil, fmt.Errorf("read what a form on %s sets: %w", u.Page.Name, err)
-		}
-		out[g.Field] = expr.Eval(u.boundListed(c), u.Seat.Catalog, env)
-	}
-	return out, env.Err()
-}
-
-// Write adds or changes the record of the form.
-func (u Use) Write(ctx context.Context, road records.Road, revision int, answers records.Values,
-	presets map[string]expr.Value) (*records.Write, error) {
-	if !u.Block.Changes {
-		return road.Add(ctx, u.Seat, u.Table, answers, presets)
-	}
-	w, err := road.Change(ctx, u.Seat, u.Table, u.Seat.Page, revision, answers, presets)
-	if err != nil {
-		return nil, err
-	}
-	return w, u.emptied(w, answers)
-}
-
-// emptied refuses answers that took away all of what the form has to have: of links it
-// shows only in the record how many are left.
-func (u Use) emptied(w *records.Write, answers records.Values) error {
-	wrong := records.FieldErrors{}
-	for q := range u.Block.Questions {
-		if _, sent := answers[q.Field]; sent && q.Required && w.After[q.Field] == nil {
-			wrong[q.Field] = form.Missing(u.Table.Field(q.Field))
-		}
-	}
-	if len(wrong) > 0 {
-		return wrong
-	}
-	return nil
-}
-
-// Done is what is shown after a form was sent.
-type Done struct {
-	Thanks string  `json:"thanks"`
-	Go     *Target `json:"go,omitempty"`
-}
-
-// After says what is shown after the form wrote a record.
-func (u Use) After(record string) Done {
-	out := Done{Thanks: u.Block.Thanks}
-	if out.Thanks == "" {
-		out.Thanks = words.Say("form-thanks", nil)
-	}
-	if out.Go = u.target(u.Block.Then); out.Go != nil && u.Seat.Blueprint.Page(u.Block.Then).Record != "" {
-		out.Go.Record = record // the one that was written, not that of the page
-	}
-	return out
-}
-
-// Sentence tells what the form did, for the list of changes.
-func (u Use) Sentence() string {
-	code := "history-form-add"
-	if u.Block.Changes {
-		code = "history-form-change"
-	}
-	return words.Say(code, words.Args{"table": u.Table.Name})
 }

@@ -2,7 +2,6 @@ package page
 
 import (
 	"context"
-	"slices"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -24,11 +23,10 @@ func (u Use) answering(answered expr.Env) Use {
 // what its words say, is read at once.
 type showing struct {
 	Use
-	form      *form.Form
-	state     form.State
 	asked     StateAsked
-	row       Row
-	parts     map[string]*PartState
+	there     there
+	env       *records.Env
+	have      map[string]bool // ids of parts that whoever asks has
 	questions []*Question
 	between   blueprint.Blocks
 	reads     []records.Read
@@ -36,15 +34,15 @@ type showing struct {
 }
 
 // shown makes of a state what is shown of it.
-func (u Use) shown(ctx context.Context, f *form.Form, state form.State, asked StateAsked, row Row) (FormState, error) {
-	s := &showing{Use: u, form: f, state: state, asked: asked, row: row, parts: map[string]*PartState{}}
-	for _, p := range f.Parts {
-		if !state[p.ID].Shown {
-			continue
-		}
-		if err := s.part(p); err != nil {
-			return FormState{}, err
-		}
+func (u Use) shown(ctx context.Context, f *form.Form, state form.State, asked StateAsked, is there,
+	env *records.Env) (FormState, error) {
+	s := &showing{Use: u, asked: asked, there: is, env: env, have: map[string]bool{}}
+	for _, id := range asked.Have {
+		s.have[id] = true
+	}
+	parts, err := s.all(f.Parts, f.Table, state, is.row)
+	if err != nil {
+		return FormState{}, err
 	}
 	got, err := u.Road.Batch(ctx, u.Seat, s.reads)
 	for i := 0; i < len(s.take) && err == nil; i++ {
@@ -53,10 +51,7 @@ func (u Use) shown(ctx context.Context, f *form.Form, state form.State, asked St
 	if err != nil {
 		return FormState{}, err
 	}
-	out := FormState{Parts: map[string]PartState{}, Questions: []Question{}}
-	for id, p := range s.parts {
-		out.Parts[id] = *p
-	}
+	out := FormState{Parts: settled(parts), Questions: []Question{}}
 	for _, q := range s.questions {
 		out.Questions = append(out.Questions, *q)
 	}
@@ -64,36 +59,140 @@ func (u Use) shown(ctx context.Context, f *form.Form, state form.State, asked St
 	return out, err
 }
 
+// shownParts are parts that are shown while they are put together.
+type shownParts map[string]*shownPart
+
+type shownPart struct {
+	PartState
+	lines []shownLine
+}
+
+type shownLine struct {
+	LineState
+	parts shownParts
+}
+
+// settled gives parts once all is read.
+func settled(parts shownParts) map[string]PartState {
+	out := map[string]PartState{}
+	for id, p := range parts {
+		for _, l := range p.lines {
+			l.Parts = settled(l.parts)
+			p.Lines = append(p.Lines, l.LineState)
+		}
+		out[id] = p.PartState
+	}
+	return out
+}
+
+// all shows parts that ask for a record.
+func (s *showing) all(parts []form.Part, t *blueprint.Table, state form.State, row Row) (shownParts, error) {
+	out := shownParts{}
+	for _, p := range parts {
+		if !state[p.ID].Shown || p.Shows() && p.Unasked {
+			continue
+		}
+		to := told(p, state[p.ID])
+		out[p.ID] = to
+		if err := s.part(p, t, state[p.ID], to, row); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
 // part shows a part of the form.
-func (s *showing) part(p form.Part) error {
-	to := told(p, s.state[p.ID])
-	s.parts[p.ID] = to
-	have := slices.Contains(s.asked.Have, p.ID)
+func (s *showing) part(p form.Part, t *blueprint.Table, is form.PartState, to *shownPart, row Row) error {
 	switch {
 	case p.Section != nil:
 		return s.title(p.Section.Title, to)
+	case p.With != nil:
+		return s.goes(p, is, to)
 	case p.Question == nil:
-		if !have || p.Says {
+		if !s.have[p.ID] || p.Says {
 			s.between = append(s.between, p.Block)
 		}
+		s.have[p.ID] = true // which are the same in all lines
 		return nil
+	case p.Shows():
+		to.Value = inRow(is.Value)
+		if target := s.target(p); target != "" && !is.Value.IsEmpty() {
+			to.Label = s.answered.Label(target, is.Value).Text
+		}
 	}
-	if offers := s.state[p.ID].Offers; offers != nil {
-		s.offer(s.offers(p.Field), s.asked.Search[p.ID], offers, &to.Options, &to.More)
+	if is.Offers != nil {
+		s.offer(s.offers(p.Field), s.asked.Search[p.ID], is.Offers, &to.Options, &to.More)
 	}
 	if s.asked.Review {
-		s.labels(p, to)
+		s.labels(p, is, to)
 	}
-	if have {
+	if s.have[p.ID] {
 		return nil
 	}
-	q, err := s.question(p, s.row)
+	s.have[p.ID] = true
+	q, err := s.question(p, t, row)
 	if err != nil {
 		return err
 	}
 	s.questions = append(s.questions, &q)
-	if t := s.offers(p.Field); t != nil && p.Narrow == nil {
-		s.offer(t, "", nil, &q.Options, &q.More)
+	if at := s.offers(p.Field); at != nil && p.Narrow == nil && !p.Shows() {
+		s.offer(at, "", nil, &q.Options, &q.More)
+	}
+	return nil
+}
+
+// target gives the id of the table to which a value that is only shown leads, or "".
+func (s *showing) target(p form.Part) string {
+	if at := s.offers(p.Field); at != nil && p.Field.Type == blueprint.Link {
+		return at.ID
+	}
+	return ""
+}
+
+// goes shows what goes with the form. Values of records that are there come with them at first.
+func (s *showing) goes(p form.Part, is form.PartState, to *shownPart) error {
+	first := !s.have[p.ID]
+	s.have[p.ID] = true
+	for _, l := range is.Lines {
+		line := shownLine{LineState: LineState{Key: l.Key, Record: l.Record, Removed: l.Removed}, parts: shownParts{}}
+		row := Row{}
+		for _, r := range s.there.with[p.ID] {
+			if r["id"] == l.Record {
+				row = r
+			}
+		}
+		if n, ok := row["revision"].(float64); ok {
+			line.Revision = int(n)
+		}
+		if first {
+			line.Row = row
+		}
+		if !l.Removed {
+			var err error
+			if line.parts, err = s.all(p.With.Parts, p.With.Table, l.Parts, Row{}); err != nil {
+				return err
+			}
+		}
+		to.lines = append(to.lines, line)
+	}
+	if err := s.lineQuestions(p); err != nil {
+		return err
+	}
+	return s.title(p.With.Title, to)
+}
+
+// lineQuestions describes the questions of lines also where there is no line yet.
+func (s *showing) lineQuestions(p form.Part) error {
+	if !p.With.Lines {
+		return nil
+	}
+	for _, q := range p.With.Parts {
+		if q.Question == nil || q.Unasked || s.have[q.ID] {
+			continue
+		}
+		if err := s.part(q, p.With.Table, form.PartState{Shown: true}, &shownPart{}, Row{}); err != nil {
+			return err
+		}
 	}
 	return nil
 }
@@ -114,7 +213,7 @@ func (s *showing) offer(t *blueprint.Table, search string, where *expr.Checked, 
 }
 
 // title reads the title of a section.
-func (s *showing) title(source string, to *PartState) error {
+func (s *showing) title(source string, to *shownPart) error {
 	what, err := s.reading(source)
 	if err != nil {
 		return err
@@ -132,8 +231,8 @@ func (s *showing) title(source string, to *PartState) error {
 }
 
 // labels reads by what texts the records are known that were chosen, as whoever answers sees them.
-func (s *showing) labels(p form.Part, to *PartState) {
-	t, v := s.offers(p.Field), s.state[p.ID].Value
+func (s *showing) labels(p form.Part, is form.PartState, to *shownPart) {
+	t, v := s.offers(p.Field), is.Value
 	if t == nil || v.IsEmpty() {
 		return
 	}
@@ -147,12 +246,15 @@ func (s *showing) labels(p form.Part, to *PartState) {
 }
 
 // told is what is said of a part.
-func told(p form.Part, s form.PartState) *PartState {
-	out := &PartState{Required: s.Required}
+func told(p form.Part, s form.PartState) *shownPart {
+	out := &shownPart{PartState: PartState{Required: s.Required}}
 	if s.Wrong != nil {
 		out.Wrong = s.Wrong.Error()
 	}
-	if s.Missing {
+	switch {
+	case s.Missing && p.With != nil:
+		out.Missing = words.Say("with-few", words.Args{"n": p.With.Least})
+	case s.Missing:
 		out.Missing = form.Missing(p.Field).Error()
 	}
 	if s.Cleared {

@@ -6,12 +6,9 @@ import (
 	"errors"
 	"fmt"
 	"maps"
-	"strings"
 
-	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/form"
-	"pinegate/core/words"
 	"pinegate/store/records"
 )
 
@@ -28,9 +25,11 @@ type FormState struct {
 // at first. Have are the ids of parts that whoever asks has already, and Search what they
 // search for in questions whose records depend on other answers.
 type StateAsked struct {
-	Answers form.Answers      `json:"answers,omitempty"`
-	Have    []string          `json:"have,omitempty"`
-	Search  map[string]string `json:"search,omitempty"`
+	Answers form.Answers `json:"answers,omitempty"`
+	// With are the answers to what goes with the form, by the ids of blocks; as it is where there are none.
+	With   map[string][]Line `json:"with,omitempty"`
+	Have   []string          `json:"have,omitempty"`
+	Search map[string]string `json:"search,omitempty"`
 	// Review asks for the labels of records that were chosen, to look answers over.
 	Review bool `json:"review,omitempty"`
 }
@@ -47,181 +46,118 @@ type PartState struct {
 	Options []RecordOption `json:"options,omitempty"`
 	More    bool           `json:"more,omitempty"`
 	Labels  []string       `json:"labels,omitempty"` // of the records that were chosen, to look answers over
+	// Value is what is only shown, with the label of a record.
+	Value any    `json:"value,omitempty"`
+	Label string `json:"label,omitempty"`
+	// Lines are the records that go with the form, in the order of the answers.
+	Lines []LineState `json:"lines,omitempty"`
 }
 
-// parts are what stands in the form for whoever looks, with its conditions.
-func (u Use) parts() (*form.Form, error) {
-	out, err := form.Of(u.Seat.Blueprint, u.spot(), u.Block, u.Seat.Catalog)
-	if err != nil {
-		return nil, fmt.Errorf("read the conditions of a form on %s: %w", u.Page.Name, err)
-	}
-	for i := range out.Parts {
-		p := &out.Parts[i]
-		if p.Question == nil && p.Section == nil && p.When != nil {
-			p.When = expr.OfPage(p.When) // the record in hand of words is that of the page
-		}
-		if p.Question != nil && !p.Free() {
-			asked, err := u.Asks(p.Field.ID)
-			if err != nil {
-				return nil, err
-			}
-			p.Unasked = !asked
-		}
-	}
-	out.Bound(u.boundListed)
-	return out, nil
+// LineState is how a record is that goes with the form. One that is there comes with its values at
+// first.
+type LineState struct {
+	Key      string               `json:"key,omitempty"` // that of the answers
+	Record   string               `json:"record,omitempty"`
+	Revision int                  `json:"revision,omitempty"`
+	Removed  bool                 `json:"removed,omitempty"`
+	Parts    map[string]PartState `json:"parts"`
+	Row      Row                  `json:"row,omitempty"`
 }
 
-// env is what expressions of the form read, as whoever looks sees it.
-func (u Use) env(ctx context.Context) *records.Env {
-	b := u.Seat.Blueprint
-	scope := b.ListScope(u.spot(), "", u.Seat.Catalog)
-	return u.Road.Env(ctx, u.Seat, b.Table(scope.Me), b.Table(u.Page.Record)) // which is what a part is about, too
+// Line is what is answered about a record that goes with the form.
+type Line struct {
+	form.Line
+	Revision int `json:"revision,omitempty"`
 }
 
-// known are the values of the record that the form changes, as far as whoever looks sees them.
-func (u Use) known(f *form.Form) (map[string]expr.Value, error) {
-	row, err := u.row()
-	if err != nil {
-		return nil, err
-	}
-	out := map[string]expr.Value{}
-	for _, p := range f.Parts {
-		if p.Question != nil && !p.Free() {
-			out[p.Field.ID] = records.ValueOf(u.Seat.Catalog, u.Table.ID, p.Field.ID, row[p.Field.ID])
+// lines are the answers without what only writing needs.
+func lines(with map[string][]Line) map[string][]form.Line {
+	out := map[string][]form.Line{}
+	for id, list := range with {
+		out[id] = []form.Line{}
+		for _, l := range list {
+			out[id] = append(out[id], l.Line)
 		}
 	}
-	return out, nil
+	return out
 }
 
 // State says how the form is.
 func (u Use) State(ctx context.Context, asked StateAsked) (FormState, error) {
-	f, err := u.parts()
+	f, there, err := u.form(ctx)
 	if err != nil {
 		return FormState{}, err
 	}
 	env := u.env(ctx)
-	row, err := u.begun(f, env)
-	if err != nil {
-		return FormState{}, err
-	}
-	if asked.Answers == nil && !u.Block.Changes {
-		if asked.Answers, err = answersOf(row); err != nil {
+	first := asked.Answers == nil && asked.With == nil
+	if first && !u.Block.Changes {
+		if asked.Answers, err = u.begun(f.Parts, env); err != nil {
 			return FormState{}, err
 		}
 	}
-	known, err := u.known(f)
+	with, err := u.firstLines(f, there, env)
 	if err != nil {
 		return FormState{}, err
 	}
-	state, answered := f.Decide(env, known, asked.Answers)
+	maps.Copy(with, asked.With)
+	state, answered := f.Decide(env, there.known(u, f), form.Sent{Answers: asked.Answers, With: lines(with)})
 	if err := env.Err(); err != nil {
 		return FormState{}, err
 	}
-	out, err := u.answering(answered).shown(ctx, f, state, asked, row)
+	out, err := u.answering(answered).shown(ctx, f, state, asked, there, env)
 	return out, errors.Join(err, env.Err())
 }
 
-// begun is the record that the form changes or, of one that adds, what its questions start as.
-func (u Use) begun(f *form.Form, env *records.Env) (Row, error) {
-	row, err := u.row()
-	if err != nil || u.Block.Changes {
-		return row, err
-	}
-	for _, p := range f.Parts {
-		if p.Start == nil {
-			continue
-		}
-		v := expr.Eval(p.Start, u.Seat.Catalog, env)
-		switch {
-		case v.IsEmpty():
-			continue
-		case v.Kind == expr.YesNo:
-			row[p.Field.ID] = v.True()
-		default:
-			row[p.Field.ID] = v.String()
-		}
-		if t := u.offers(p.Field); t != nil {
-			row[p.Field.ID+"~"] = env.Label(t.ID, v).Text
-		}
-	}
-	return row, env.Err()
-}
-
-// answersOf are the values of a record that is begun, as somebody would answer them.
-func answersOf(row Row) (form.Answers, error) {
+// begun is what questions about a new record start as, as somebody would answer them.
+func (u Use) begun(parts []form.Part, env *records.Env) (form.Answers, error) {
 	out := form.Answers{}
-	for id, v := range row {
-		if strings.HasSuffix(id, "~") {
+	for _, p := range parts {
+		v, err := u.starts(p, env)
+		if err != nil {
+			return nil, err
+		}
+		if v == nil {
 			continue
 		}
-		raw, err := json.Marshal(v)
-		if err != nil {
+		if out[p.Field.ID], err = json.Marshal(v); err != nil {
 			return nil, fmt.Errorf("write what a question starts as: %w", err)
 		}
-		out[id] = raw
 	}
-	return out, nil
+	return out, env.Err()
 }
 
-// Take gives the answers that are written, or refuses those that the form does not ask for,
-// that cannot be taken, or that are missing. What is not shown is not written; of a record that
-// is changed, what the answers hide becomes empty, and what was hidden before stays as it is.
-func (u Use) Take(ctx context.Context, answers records.Values) (records.Values, error) {
-	f, err := u.parts()
-	if err != nil {
-		return nil, err
+// starts gives what a question starts as, as it stands in a row: what it says, or else the default
+// of its field; nil for nothing.
+func (u Use) starts(p form.Part, env *records.Env) (any, error) {
+	if p.Question == nil || p.Shows() {
+		return nil, nil
 	}
-	known, err := u.known(f)
-	if err != nil {
-		return nil, err
-	}
-	env := u.env(ctx)
-	before, _ := f.Decide(env, known, nil)
-	state, _ := f.Decide(env, known, form.Answers(answers))
-	if err := env.Err(); err != nil {
-		return nil, err
-	}
-	out, wrong := records.Values{}, records.FieldErrors{}
-	maps.Copy(out, answers)
-	asked := map[string]bool{}
-	for _, p := range f.Parts {
-		if p.Question == nil || p.Unasked {
-			continue
-		}
-		asked[p.Field.ID] = true
-		if problem := refused(p, state[p.ID], answers[p.Field.ID]); problem != nil {
-			wrong[p.Field.ID] = problem
-		}
-		if !state[p.ID].Shown || p.Free() {
-			delete(out, p.Field.ID)
-			if !p.Free() && u.Block.Changes && before[p.ID].Shown && p.Field.Type != blueprint.Links {
-				out[p.Field.ID] = json.RawMessage("null")
-			}
+	c := p.Start
+	if c == nil && p.Field.Default != "" && !p.Free() {
+		var err error
+		if c, err = u.Seat.Blueprint.Beginning(p.Field, u.Seat.Catalog); err != nil {
+			return nil, fmt.Errorf("read the default of %s: %w", p.Field.Name, err)
 		}
 	}
-	for id := range answers {
-		if !asked[id] {
-			wrong[id] = words.New("not-asked")
-		}
+	if c == nil {
+		return nil, nil
 	}
-	if len(wrong) > 0 {
-		return nil, wrong
-	}
-	return out, nil
+	return inRow(expr.Eval(c, u.Seat.Catalog, env)), nil
 }
 
-// refused says why an answer is not taken, or nil.
-func refused(p form.Part, s form.PartState, sent json.RawMessage) *words.Problem {
+// inRow gives a value as it stands in a row; nil for nothing.
+func inRow(v expr.Value) any {
 	switch {
-	case !s.Shown && sent != nil && string(sent) != "null":
-		return words.New("not-asked-now")
-	case s.Wrong != nil:
-		return s.Wrong
-	case s.Cleared:
-		return words.New("answer-cleared")
-	case s.Missing:
-		return form.Missing(p.Field)
+	case v.IsEmpty():
+		return nil
+	case v.Kind == expr.YesNo:
+		return v.True()
+	case len(v.Items) > 0:
+		var out []string
+		for _, x := range v.Items {
+			out = append(out, x.String())
+		}
+		return out
 	}
-	return nil
+	return v.String()
 }

@@ -6,7 +6,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"pinegate/app/act/acttest"
 	"pinegate/app/page"
 	"pinegate/core/blueprint"
 	"pinegate/store/records"
@@ -59,14 +58,14 @@ func TestAFormInSteps(t *testing.T) {
 // anything taken of a step that is not shown.
 func TestWhatIsNotKeptIsNotWritten(t *testing.T) {
 	u := inSteps(t)
-	taken, err := u.Take(t.Context(), acttest.Values(t, map[string]any{"name": "Jib", "more": true, "area": "4"}))
+	taken, err := take(t, u, map[string]any{"name": "Jib", "more": true, "area": "4"})
 	require.NoError(t, err)
 	assert.ElementsMatch(t, []string{"name", "area"}, keysOf(taken))
-	_, err = u.Take(t.Context(), acttest.Values(t, map[string]any{"name": "Jib", "area": "4"}))
+	_, err = take(t, u, map[string]any{"name": "Jib", "area": "4"})
 	var wrong records.FieldErrors
 	require.ErrorAs(t, err, &wrong)
 	assert.Equal(t, "not-asked-now", wrong["area"].Code)
-	_, err = u.Take(t.Context(), acttest.Values(t, map[string]any{"more": true, "area": "4"}))
+	_, err = take(t, u, map[string]any{"more": true, "area": "4"})
 	require.ErrorAs(t, err, &wrong)
 	assert.Equal(t, "read-missing", wrong["name"].Code, "a later step alone is not enough")
 }

@@ -46,6 +46,13 @@ func use(t *testing.T, l *acttest.Loft, who, path, record, block string) page.Us
 	return u
 }
 
+// take takes answers to questions about the form's own record.
+func take(t *testing.T, u page.Use, values map[string]any) (records.Values, error) {
+	t.Helper()
+	taken, err := u.Take(t.Context(), page.Sent{Values: acttest.Values(t, values)})
+	return taken.Values, err
+}
+
 func answers(t *testing.T, values map[string]any) form.Answers {
 	return form.Answers(acttest.Values(t, values))
 }
@@ -97,7 +104,7 @@ func TestAFormFollowsWhatIsAnswered(t *testing.T) {
 		{map[string]any{"cl": "laminate", "price": "3"},
 			map[string]string{"name": "read-missing", "area": "read-missing", "price": "not-asked"}},
 	} {
-		taken, err := u.Take(t.Context(), acttest.Values(t, x.answers))
+		taken, err := take(t, u, x.answers)
 		if x.wrong == nil {
 			require.NoError(t, err, "%v", x.answers)
 			_, kept := taken["area"]
@@ -124,10 +131,10 @@ func TestWhatIsNotAskedIsKept(t *testing.T) {
 	u := use(t, l, "Ines", "sail", l.Sails["Genoa"], "change")
 	shown, _, _ := parts(t, u, map[string]any{})
 	assert.Equal(t, []string{"name", "area"}, shown, "the cloth is known, though she may not set it")
-	taken, err := u.Take(t.Context(), acttest.Values(t, map[string]any{"name": "Genoa II"}))
+	taken, err := take(t, u, map[string]any{"name": "Genoa II"})
 	require.NoError(t, err)
 	assert.Len(t, taken, 1, "neither the area nor the day on which it was cut is emptied")
-	_, err = u.Take(t.Context(), acttest.Values(t, map[string]any{"cl": "laminate"}))
+	_, err = take(t, u, map[string]any{"cl": "laminate"})
 	var wrong records.FieldErrors
 	require.ErrorAs(t, err, &wrong)
 	assert.Equal(t, "not-asked", wrong["cl"].Code)
@@ -152,10 +159,10 @@ func TestWhatIsHiddenBecomesEmpty(t *testing.T) {
 	l := asking(t, `{"kind":"set","of":"change","values":{"fields":[{"field":"name"},{"field":"cl"},{"field":"area"}]}}`)
 	said(t, l, "change", "area", "when", `answers.cloth = "Dacron"`)
 	u := use(t, l, "Ines", "sail", l.Sails["Genoa"], "change")
-	taken, err := u.Take(t.Context(), acttest.Values(t, map[string]any{"name": "Genoa II"}))
+	taken, err := take(t, u, map[string]any{"name": "Genoa II"})
 	require.NoError(t, err)
 	assert.Len(t, taken, 1, "the cloth is Dacron still, as it is known")
-	taken, err = u.Take(t.Context(), acttest.Values(t, map[string]any{"cl": "laminate"}))
+	taken, err = take(t, u, map[string]any{"cl": "laminate"})
 	require.NoError(t, err)
 	assert.Equal(t, json.RawMessage("null"), taken["area"])
 }

@@ -122,7 +122,7 @@ func (v *View) shown() ([]string, error) {
 			if err != nil {
 				return err
 			}
-			if sees && id != "" && !slices.Contains(out, id) {
+			if sees && v.Seat.Blueprint.Table(v.Page.Record).Field(id) != nil && !slices.Contains(out, id) {
 				out = append(out, id)
 			}
 		}

@@ -66,7 +66,7 @@ func TestListsAndFormsInParts(t *testing.T) {
 	assert.Len(t, more.Rows, 1)
 	u, err := v.Use("use~edit")
 	require.NoError(t, err)
-	_, err = u.Take(t.Context(), records.Values{"name": []byte(`"Jib II"`)})
+	_, err = take(t, u, map[string]any{"name": "Jib II"})
 	require.NoError(t, err)
 	for _, id := range []string{"others", "use~gone", "gone~others", "use~others~others", "use~", "~"} {
 		_, _, err := page.At[*blueprint.RecordsBlock](v, id)

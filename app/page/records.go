@@ -404,8 +404,8 @@ func (v *View) Offers(block, field string) (*blueprint.Table, error) {
 	if err != nil {
 		return nil, err
 	}
-	if f == nil || f.Type != blueprint.Link || u.Block.Question(field).Narrow != "" { // which depends on what is answered
+	if f == nil || f.Field.Type != blueprint.Link || f.Asker.How().Narrow != "" { // which depends on what is answered
 		return nil, store.ErrNotFound
 	}
-	return v.Seat.Blueprint.Table(f.Target), nil
+	return v.Seat.Blueprint.Table(f.Field.Target), nil
 }

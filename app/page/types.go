@@ -58,7 +58,8 @@ type Question struct {
 	Ask      string         `json:"ask,omitempty" enum:"radio,buttons"` // a drop-down list without
 	Column   Column         `json:"column"`
 	Required bool           `json:"required"`
-	Value    any            `json:"value"`
+	Shown    bool           `json:"shown,omitempty"`   // its value is only shown
+	Value    any            `json:"value"`             // what it holds, or what it starts as in a new record
 	Label    string         `json:"label"`             // of the record that the value points to
 	Count    int            `json:"count,omitempty"`   // of the records that several links lead to, of which the value names the first
 	Files    []records.File `json:"files,omitempty"`   // what is known of the files that the value names

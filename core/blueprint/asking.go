@@ -10,8 +10,8 @@ type Asker interface {
 	Block
 	// How says how it asks.
 	How() *Asking
-	// Asks gives the field of which it asks for a value; nil where it is not there any more.
-	Asks(b *Blueprint, form *FormBlock) *Field
+	// Asks gives the field of a table of which it asks for a value; nil where that is not there.
+	Asks(b *Blueprint, t *Table) *Field
 }
 
 // Asking is how a question is asked. It is embedded in the blocks that ask.
@@ -21,6 +21,7 @@ type Asking struct {
 	Example      string      `json:"example,omitempty"` // shown while nothing is answered
 	Ask          AskAs       `json:"ask,omitempty"`
 	Required     bool        `json:"required,omitempty"`
+	ReadOnly     bool        `json:"readOnly,omitempty"`     // shown, and not answered
 	RequiredWhen string      `json:"requiredWhen,omitempty"` // condition over the answers above
 	Start        string      `json:"start,omitempty"`        // expression of what it begins with
 	Narrow       string      `json:"narrow,omitempty"`       // condition over a record that can be chosen
@@ -46,7 +47,7 @@ func (c Context) asked(x Asker) *Field {
 	if c.form == nil || c.b == nil {
 		return nil
 	}
-	return x.Asks(c.b, c.form)
+	return x.Asks(c.b, c.form.TableOf(c.b, c.with))
 }
 
 // props lists the settings of how it asks for a field.
@@ -70,6 +71,15 @@ func (a *Asking) props(c Context, x Asker) []prop.Prop {
 			Group: "Answering",
 			Say:   ", required when {}",
 			Value: prop.Condition(&a.RequiredWhen, above),
+		},
+		{
+			Name:  "readOnly",
+			Label: "Only shown",
+			Noun:  "whether it is only shown",
+			Help:  "People read its value, and cannot change it. What is calculated is always only shown",
+			Group: "Answering",
+			Say:   ", only {|shown}",
+			Value: prop.Switch(&a.ReadOnly),
 		},
 	}
 	out = append(out, a.wordProps()...)

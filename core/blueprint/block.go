@@ -165,7 +165,7 @@ func (bs Blocks) apart(yield func(Block) bool) bool {
 // are, with the same record in hand.
 func Together(x Block) (Holder, bool) {
 	switch x.(type) {
-	case *RecordsBlock, *FormBlock, *SectionBlock: // which show what they hold by themselves
+	case *RecordsBlock, *FormBlock, *SectionBlock, *WithBlock: // which show what they hold by themselves
 		return nil, false
 	}
 	h, ok := x.(Holder)
@@ -209,7 +209,7 @@ func (k *BlockKind) fits(form *FormBlock) bool {
 
 // blockKinds lists the kinds in the order in which they are offered.
 var blockKinds = []*BlockKind{&headingKind, &textKind, &recordsKind, &detailsKind, &formKind, &buttonKind, &groupKind,
-	&partKind, &questionKind, &freeKind, &sectionKind, &keepKind, &pictureKind, &videoKind, &stepsKind, &embedKind, &dividerKind}
+	&partKind, &questionKind, &freeKind, &sectionKind, &withKind, &keepKind, &pictureKind, &videoKind, &stepsKind, &embedKind, &dividerKind}
 
 // BlockKinds lists the kinds in the order in which they are offered.
 func BlockKinds() []*BlockKind { return slices.Clone(blockKinds) }

@@ -46,8 +46,8 @@ func (x *FormBlock) Core(Context) string {
 
 // Props lists its settings.
 func (x *FormBlock) Props(c Context) []prop.Prop {
-	submit, thanks := prop.Text(&x.Submit), prop.Text(&x.Thanks)
-	submit.Most, submit.Quoted, thanks.Most, thanks.Quoted = 80, true, 500, true
+	submit := prop.Text(&x.Submit)
+	submit.Most, submit.Quoted = 80, true
 	out := []prop.Prop{
 		{
 			Name:   "table",
@@ -118,10 +118,10 @@ func (x *FormBlock) Props(c Context) []prop.Prop {
 			Name:  "thanks",
 			Label: "Then it says",
 			Noun:  "what it says afterwards",
-			Help:  "Instead of “Thank you. It is saved.”",
+			Help:  "Instead of “Thank you. It is saved.” Fields of what was saved can be named",
 			Group: "Afterwards",
 			Say:   ". Then it says {}",
-			Value: thanks,
+			Value: prop.Template(&x.Thanks, c.Listed(x.Table)),
 		},
 		prop.Prop{
 			Name:  "then",
@@ -177,17 +177,28 @@ func (x *FormBlock) Reset(c Context, setting string) {
 }
 
 // Fields lists what the form asks for.
-func (x *FormBlock) Fields() []prop.Question {
+func (x *FormBlock) Fields() []prop.Question { return askedIn(x.Blocks) }
+
+// askedIn lists the fields of one record for which blocks and sections among them ask.
+func askedIn(blocks Blocks) []prop.Question {
 	out := []prop.Question{}
-	for q := range x.Questions {
-		out = append(out, prop.Question{Field: q.Field, Required: q.Required})
+	for _, y := range blocks {
+		switch y := y.(type) {
+		case *QuestionBlock:
+			out = append(out, prop.Question{Field: y.Field, Required: y.Required})
+		case *SectionBlock:
+			out = append(out, askedIn(y.Blocks)...)
+		}
 	}
 	return out
 }
 
 // Ask makes the form ask for fields in an order. Questions that there are keep what is said
 // of them, and words between questions their places.
-func (x *FormBlock) Ask(fields []prop.Question) {
+func (x *FormBlock) Ask(fields []prop.Question) { askIn(x.ID, &x.Blocks, fields) }
+
+// askIn makes blocks, which stand in a form or in what goes with it, ask for fields of a record.
+func askIn(id string, blocks *Blocks, fields []prop.Question) {
 	var next []Block
 	asked := map[string]bool{}
 	for _, f := range fields {
@@ -195,21 +206,38 @@ func (x *FormBlock) Ask(fields []prop.Question) {
 			continue
 		}
 		asked[f.Field] = true
-		q := x.Question(f.Field)
+		q := questionIn(*blocks, f.Field)
 		if q == nil {
-			q = &QuestionBlock{BlockHead: BlockHead{ID: questionID(x.ID, f.Field), Kind: questionKind.Name}, Field: f.Field}
+			q = &QuestionBlock{BlockHead: BlockHead{ID: questionID(id, f.Field), Kind: questionKind.Name}, Field: f.Field}
 		}
 		q.Required = f.Required
 		next = append(next, q)
 	}
-	x.Blocks = placed(x.Blocks, &next)
-	at := &x.Blocks // what is new stands at the end of a last step
-	if n := len(x.Blocks); n > 0 {
-		if last, is := x.Blocks[n-1].(*SectionBlock); is {
+	*blocks = placed(*blocks, &next)
+	at := blocks // what is new stands at the end of a last step
+	if n := len(*blocks); n > 0 {
+		if last, is := (*blocks)[n-1].(*SectionBlock); is {
 			at = &last.Blocks
 		}
 	}
 	*at = append(*at, next...)
+}
+
+// questionIn finds the question about a field among blocks and sections.
+func questionIn(blocks Blocks, field string) *QuestionBlock {
+	for _, y := range blocks {
+		switch y := y.(type) {
+		case *QuestionBlock:
+			if y.Field == field {
+				return y
+			}
+		case *SectionBlock:
+			if q := questionIn(y.Blocks, field); q != nil {
+				return q
+			}
+		}
+	}
+	return nil
 }
 
 // placed puts the next questions into the places of those that stand among blocks, and leaves

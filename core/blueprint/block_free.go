@@ -33,7 +33,7 @@ type FreeBlock struct {
 func (*FreeBlock) Row() *BlockKind { return &freeKind }
 
 // Asks gives a field that would hold the answer.
-func (x *FreeBlock) Asks(*Blueprint, *FormBlock) *Field {
+func (x *FreeBlock) Asks(*Blueprint, *Table) *Field {
 	return &Field{ID: x.ID, Key: x.Key, Name: x.Name, Type: x.Type, List: x.List, Target: x.Target}
 }
 
@@ -108,9 +108,14 @@ func (c Context) freeKey(name string, x *FreeBlock) string {
 // otherKeys lists the keys of what else the form asks for.
 func (c Context) otherKeys(x Block) []string {
 	var out []string
-	for y := range c.form.Askers {
-		if f := c.asked(y); y != x && f != nil {
+	for y, with := range c.form.Askers {
+		if f := c.asked(y); y != x && f != nil && with == nil {
 			out = append(out, f.Key)
+		}
+	}
+	for y := range c.form.With {
+		if _, key, _ := y.answer(c.b, c.form); y != x {
+			out = append(out, key)
 		}
 	}
 	return out

@@ -35,11 +35,11 @@ func questionID(form, field string) string {
 func (*QuestionBlock) Row() *BlockKind { return &questionKind }
 
 // Asks gives the field of the record.
-func (x *QuestionBlock) Asks(b *Blueprint, form *FormBlock) *Field {
-	if t := b.Table(form.Table); t != nil {
-		return t.Field(x.Field)
+func (x *QuestionBlock) Asks(_ *Blueprint, t *Table) *Field {
+	if t == nil {
+		return nil
 	}
-	return nil
+	return t.Field(x.Field)
 }
 
 // Called says which block it is.
@@ -51,13 +51,23 @@ func (x *QuestionBlock) Called(c Context) string {
 }
 
 // Core is the sentence that tells it.
-func (*QuestionBlock) Core(Context) string { return "{field}" }
+func (x *QuestionBlock) Core(c Context) string {
+	if f := c.asked(x); f != nil && !f.Type.Entered() {
+		return "{field}, which is only shown"
+	}
+	return "{field}"
+}
 
 // Props lists its settings.
 func (x *QuestionBlock) Props(c Context) []prop.Prop {
-	table := ""
-	if c.form != nil {
-		table = c.form.Table
+	table, link := "", ""
+	if c.form != nil && c.b != nil {
+		if t := c.form.TableOf(c.b, c.with); t != nil {
+			table = t.ID
+		}
+		if c.with != nil {
+			link = c.with.Link // which is set by itself
+		}
 	}
 	return append([]prop.Prop{
 		{
@@ -67,7 +77,7 @@ func (x *QuestionBlock) Props(c Context) []prop.Prop {
 			Must:   true,
 			Asked:  true,
 			Resets: true,
-			Value:  prop.One(&x.Field, c.Fields(table, isEntered)),
+			Value:  prop.One(&x.Field, c.Fields(table, func(f *Field) bool { return f.ID != link })),
 			Lost:   prop.Lost{Words: "it is not asked any more", TakeOut: true},
 		},
 	}, x.Asking.props(c, x)...)
@@ -84,8 +94,14 @@ func (x *QuestionBlock) Check(c Context) *words.Problem {
 	if f == nil {
 		return nil
 	}
-	for q := range c.form.Questions {
-		if q != x && q.Field == x.Field {
+	for a, with := range c.form.Askers {
+		q, ok := a.(*QuestionBlock)
+		if ok && with == c.with && q != x && q.Field == x.Field {
+			return words.New("asked-twice", "field", f.Name)
+		}
+	}
+	for w := range c.form.With {
+		if c.with == nil && w.Link == x.Field {
 			return words.New("asked-twice", "field", f.Name)
 		}
 	}

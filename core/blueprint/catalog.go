@@ -114,6 +114,31 @@ func (b *Blueprint) Preset(s Spot, f *Field, source string, catalog *expr.Catalo
 	})
 }
 
+// Thanks checks what a form says once it is sent.
+func (b *Blueprint) Thanks(s Spot, x *FormBlock, catalog *expr.Catalog) (expr.Template, error) {
+	type place struct{ thanks, form string }
+	return checkedOnce(b, place{x.Thanks, x.ID}, func() (expr.Template, error) {
+		return expr.CheckTemplate(x.Thanks, b.ListScope(s, x.Table, catalog))
+	})
+}
+
+// Beginning checks the default of a field.
+func (b *Blueprint) Beginning(f *Field, catalog *expr.Catalog) (*expr.Checked, error) {
+	type place struct{ begins string }
+	return checkedOnce(b, place{f.ID}, func() (*expr.Checked, error) {
+		return expr.CheckAs(f.Default, b.DefaultScope(catalog), f.ExprType())
+	})
+}
+
+// LeadsHere is the condition that a field of a table leads to the record of the page.
+func (b *Blueprint) LeadsHere(t *Table, field string, catalog *expr.Catalog) (*expr.Checked, error) {
+	type place struct{ leads string }
+	return checkedOnce(b, place{field}, func() (*expr.Checked, error) {
+		f := t.Field(field)
+		return expr.CheckCondition("this."+f.Key+" = page.record", expr.Scope{Catalog: catalog, Row: t.ID, Page: f.Target})
+	})
+}
+
 // Given checks what a part is given where it is used, by the ids of its inputs.
 func (b *Blueprint) Given(s Spot, x *PartBlock, catalog *expr.Catalog) (map[string]*expr.Checked, error) {
 	type place struct{ given string }

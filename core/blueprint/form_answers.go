@@ -7,57 +7,115 @@ import (
 	"pinegate/core/words"
 )
 
-// Askers walks what the form asks for, in its order.
-func (x *FormBlock) Askers(yield func(Asker) bool) {
-	for y := range x.Blocks.All {
-		if a, ok := y.(Asker); ok && !yield(a) {
-			return
+// Askers walks what the form asks for, in its order, each with what goes with the form in which
+// it asks, or nil.
+func (x *FormBlock) Askers(yield func(Asker, *WithBlock) bool) { askers(x.Blocks, nil, yield) }
+
+func askers(blocks Blocks, with *WithBlock, yield func(Asker, *WithBlock) bool) bool {
+	for _, y := range blocks {
+		ok := true
+		switch y := y.(type) {
+		case *SectionBlock:
+			ok = askers(y.Blocks, with, yield)
+		case *WithBlock:
+			ok = askers(y.Blocks, y, yield)
+		case Asker:
+			ok = yield(y, with)
+		}
+		if !ok {
+			return false
 		}
 	}
+	return true
 }
 
-// Questions walks the questions about fields, in their order.
+// Questions walks the questions about fields of its own record, in their order.
 func (x *FormBlock) Questions(yield func(*QuestionBlock) bool) {
-	for a := range x.Askers {
-		if q, ok := a.(*QuestionBlock); ok && !yield(q) {
+	for a, with := range x.Askers {
+		if q, ok := a.(*QuestionBlock); ok && with == nil && !yield(q) {
 			return
 		}
 	}
 }
 
-// Question gives the question about a field, or nil.
-func (x *FormBlock) Question(field string) *QuestionBlock {
-	for q := range x.Questions {
-		if q.Field == field {
-			return q
+// Question gives the question about a field of its own record, or nil.
+func (x *FormBlock) Question(field string) *QuestionBlock { return questionIn(x.Blocks, field) }
+
+// With walks what goes with the form.
+func (x *FormBlock) With(yield func(*WithBlock) bool) {
+	for y := range x.Blocks.All {
+		if w, ok := y.(*WithBlock); ok && !yield(w) {
+			return
 		}
 	}
-	return nil
 }
 
-// AnswersOf is how expressions see the answers of a form: all, or those before a question or
-// a section and, with it, that of the question.
+// TableOf gives the table of whose records something in the form asks: that of what goes with
+// it, or its own.
+func (x *FormBlock) TableOf(b *Blueprint, with *WithBlock) *Table {
+	if with != nil {
+		return with.Table(b, x)
+	}
+	return b.Table(x.Table)
+}
+
+// AnswersOf is how expressions see the answers of a form: all, or those before a question, a
+// section or what goes with it and, with it, that of the question. What goes with the form is
+// a record, or a list of them; of its own questions it is the one that they are about.
 func (b *Blueprint) AnswersOf(x *FormBlock, before string, with bool, catalog *expr.Catalog) *expr.Table {
-	fields := []*expr.Field{}
-	for y := range x.Blocks.All {
-		at := y.Self().ID == before
-		if at && !with {
-			break
+	a := answers{b: b, form: x, catalog: catalog, before: before, with: with, fields: []*expr.Field{}}
+	a.of(x.Blocks, nil)
+	return expr.Named(expr.AnswersTable, words.Say("form-answers", nil), a.fields)
+}
+
+type answers struct {
+	b       *Blueprint
+	form    *FormBlock
+	catalog *expr.Catalog
+	before  string
+	with    bool
+	fields  []*expr.Field
+}
+
+// of adds the answers of blocks, and tells whether there are more to come.
+func (a *answers) of(blocks Blocks, with *WithBlock) bool {
+	for _, y := range blocks {
+		at := a.before != "" && y.Self().ID == a.before
+		if at && !a.with {
+			return false
 		}
-		if a, asks := y.(Asker); asks {
-			if f := a.Asks(b, x); f != nil {
-				is := catalog.TypeOf(x.Table, f.ID)
+		more := true
+		switch y := y.(type) {
+		case *SectionBlock:
+			more = a.of(y.Blocks, nil)
+		case *WithBlock:
+			more = a.record(y)
+		case Asker:
+			if f := y.Asks(a.b, a.form.TableOf(a.b, with)); f != nil && with == nil {
+				is := a.catalog.TypeOf(a.form.Table, f.ID)
 				if is.Kind == "" { // which is no field of the table
 					is = f.ExprType()
 				}
-				fields = append(fields, &expr.Field{ID: f.ID, Key: f.Key, Name: f.Name, Type: is})
+				a.fields = append(a.fields, &expr.Field{ID: f.ID, Key: f.Key, Name: f.Name, Type: is})
 			}
 		}
-		if at {
-			break
+		if at || !more {
+			return false
 		}
 	}
-	return expr.Named(expr.AnswersTable, words.Say("form-answers", nil), fields)
+	return true
+}
+
+// record adds what goes with the form.
+func (a *answers) record(y *WithBlock) bool {
+	id, key, name := y.answer(a.b, a.form)
+	if id == "" {
+		return true
+	}
+	inside := slices.ContainsFunc(y.Blocks, func(z Block) bool { return a.before != "" && z.Self().ID == a.before })
+	a.fields = append(a.fields, &expr.Field{ID: id, Key: key, Name: name,
+		Type: expr.Type{Kind: expr.Record, Table: y.Table(a.b, a.form).ID, Many: y.Lines && !inside}})
+	return !inside
 }
 
 // AnswersAt is [Blueprint.AnswersOf] at the block with the id; nil where that is in no form.
@@ -85,7 +143,7 @@ func (b *Blueprint) AnswersAt(block string, with bool, catalog *expr.Catalog) *e
 // all answers.
 func inOrder(x Block) bool {
 	switch x.(type) {
-	case Asker, *SectionBlock:
+	case Asker, *SectionBlock, *WithBlock:
 		return true
 	}
 	return false
@@ -142,6 +200,16 @@ type Conditions struct {
 	Says bool
 }
 
+// withAround gives what goes with the form in which a block stands, or nil.
+func (x *FormBlock) withAround(y Block) *WithBlock {
+	for w := range x.With {
+		if slices.Contains(w.Blocks, y) {
+			return w
+		}
+	}
+	return nil
+}
+
 // says tells whether the words of a block name answers.
 func says(x Block, c Context) (bool, error) {
 	for _, p := range x.Props(c) {
@@ -186,7 +254,7 @@ func (b *Blueprint) Conditions(s Spot, form *FormBlock, x Block, catalog *expr.C
 			}
 			return out, err
 		}
-		a, f := asker.How(), asker.Asks(b, form)
+		a, f := asker.How(), asker.Asks(b, form.TableOf(b, form.withAround(x)))
 		check(&out.RequiredWhen, a.RequiredWhen, above)
 		check(&out.Narrow, a.Narrow, among(above, f.Target))
 		out.Rules = make([]*expr.Checked, len(a.Rules))

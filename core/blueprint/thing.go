@@ -89,6 +89,9 @@ func (p Place) Within() Context {
 		if x, is := h.(*FormBlock); is {
 			c.form = x
 		}
+		if x, is := h.(*WithBlock); is {
+			c.with = x
+		}
 	}
 	return c
 }

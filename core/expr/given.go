@@ -45,15 +45,33 @@ func Bind(c *Checked, given map[string]*Checked) *Checked {
 		if g := given[n.Path[0].ID]; g != nil {
 			return g.Root
 		}
-		empty := Empty()
-		if n.Type.Kind == YesNo { // which is never empty
-			empty = YesNoOf(false)
-		}
-		return &Node{Op: OpConst, Type: n.Type, Value: empty, At: n.At}
+		return n.emptied()
 	})
 	for _, g := range given {
 		out.UsesMe = out.UsesMe || g.UsesMe
 	}
+	return &out
+}
+
+// emptied is an empty value instead of the node.
+func (n *Node) emptied() *Node {
+	empty := Empty()
+	if n.Type.Kind == YesNo { // which is never empty
+		empty = YesNoOf(false)
+	}
+	return &Node{Op: OpConst, Type: n.Type, Value: empty, At: n.At}
+}
+
+// OfNone makes of an expression over the record in hand one for which there is none: what it
+// names of that is empty.
+func OfNone(c *Checked) *Checked {
+	out := *c
+	out.Root = c.Root.replaced(func(n *Node) *Node {
+		if n.Op != OpRef || n.Root != RootRow || n.Level != 0 {
+			return nil
+		}
+		return n.emptied()
+	})
 	return &out
 }
 

@@ -76,10 +76,10 @@ func TestWordsKnowAnswers(t *testing.T) {
 	}
 	assert.Equal(t, map[string]bool{"one": false, "q_name": false, "more": false, "two": false, "words": true, "q_area": false,
 		"part": false, "q_price": false}, says)
-	_, env := f.Decide(loft{}, nil, given(map[string]any{"more": true, "name": "Jib"}))
-	form := b.Page("all").Block("form").(*blueprint.FormBlock)
+	_, env := f.Decide(loft{}, form.Known{}, form.Sent{Answers: given(map[string]any{"more": true, "name": "Jib"})})
+	x := b.Page("all").Block("form").(*blueprint.FormBlock)
 	scope := b.ScopeAt(blueprint.Spot{Page: b.Page("all")}, f.Catalog)
-	scope.Answers = b.AnswersOf(form, "", true, f.Catalog)
+	scope.Answers = b.AnswersOf(x, "", true, f.Catalog)
 	c, err := expr.CheckTemplate("Of {{answers.name}}", scope)
 	require.NoError(t, err)
 	assert.Equal(t, "Jib", expr.Eval(c.Fold(f.Catalog, env).Checked()[0], f.Catalog, loft{}).Text)

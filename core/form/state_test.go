@@ -58,7 +58,7 @@ func formed(t require.TestingT, b *blueprint.Blueprint, x *blueprint.FormBlock) 
 }
 
 func decided(f *form.Form, env expr.Env, known map[string]expr.Value, answers form.Answers) form.State {
-	s, _ := f.Decide(env, known, answers)
+	s, _ := f.Decide(env, form.Known{Values: known}, form.Sent{Answers: answers})
 	return s
 }
 

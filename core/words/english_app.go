@@ -23,6 +23,8 @@ var englishApp = map[string]string{
 	"heading-parts":      "Parts",
 	"called-group":       "the group “{title}” on {page}",
 	"called-section":     "the {noun} “{title}” in {in}",
+	"called-with":        "the {table} that go with the form in {in}",
+	"with-back":          "{table} by {field}",
 	"noun-of":            "the {label}",
 	"use":                "{setting} of {thing}",
 	"use-about":          "{setting} in {about} of {thing}",

@@ -61,6 +61,7 @@ var englishWrong = map[string]string{
 	"step-inside":    "A step stands in the form itself, beside other steps. Move it out of what it is in.",
 	"section-deep":   "A section cannot stand in a section. Put it into a step, or beside the other one.",
 	"step-title":     "A step needs a title, which stands in the line of steps.",
+	"with-least":     "{thing} has to have at least {least} lines and at most {most}. Let the first be no more than the second.",
 	"rule-nothing":   "A rule needs a condition. Fill it in, or remove the rule.",
 	"answer-digits":  "This has exactly {n} digits, and nothing else.",
 	"answer-said":    "{words}",

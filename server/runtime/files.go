@@ -177,7 +177,7 @@ func (h *Handlers) Upload(ctx context.Context, block, field string, at PageInput
 	if err != nil {
 		return records.File{}, err
 	}
-	if asked == nil || !asked.Type.Filed() {
+	if asked == nil || !asked.Field.Type.Filed() {
 		return records.File{}, store.ErrNotFound
 	}
 	if h.Gate != nil {
@@ -185,5 +185,5 @@ func (h *Handlers) Upload(ctx context.Context, block, field string, at PageInput
 			return records.File{}, err
 		}
 	}
-	return Keep(ctx, h.Files, h.Apps, p.App, p.Seat, u.Table, asked, name, body)
+	return Keep(ctx, h.Files, h.Apps, p.App, p.Seat, asked.Table, asked.Field, name, body)
 }

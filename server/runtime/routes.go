@@ -151,6 +151,8 @@ type Sent struct {
 	Record   string         `json:"record,omitempty"`
 	Revision int            `json:"revision,omitempty"`
 	Values   records.Values `json:"values"`
+	// With are the answers to what goes with the form, by the ids of blocks.
+	With map[string][]page.Line `json:"with,omitempty"`
 }
 
 // form takes a form. Sent again, as by a second press or by a browser that lost the
@@ -188,7 +190,7 @@ func (h *Handlers) send(ctx context.Context, p *Place, in *formInput, ask once.A
 	if err != nil {
 		return err
 	}
-	values, err := u.Take(ctx, in.Body.Values)
+	taken, err := u.Take(ctx, page.Sent{Revision: in.Body.Revision, Values: in.Body.Values, With: in.Body.With})
 	if err != nil {
 		return err
 	}
@@ -201,16 +203,17 @@ func (h *Handlers) send(ctx context.Context, p *Place, in *formInput, ask once.A
 	if err != nil {
 		return err
 	}
-	_, err = h.Acts.Edit(ctx, p.App, p.Seat, u.Sentence(), func(unit *act.Unit) (*records.Write, error) {
+	return h.Acts.EditMany(ctx, p.App, p.Seat, func(unit *act.Unit) ([]*records.Write, string, error) {
 		if err := ask.Begin(ctx, unit.Tx); err != nil {
-			return nil, err
+			return nil, "", err
 		}
-		w, err := u.Write(ctx, unit.Road, in.Body.Revision, values, presets)
+		writes, err := u.Write(ctx, unit.Road, taken, presets)
 		if err != nil {
-			return nil, err
+			return nil, "", err
 		}
-		*done = u.After(w.Record)
-		return w, ask.End(ctx, unit.Tx, done)
+		if *done, err = u.After(ctx, unit.Road, writes[0].Record); err != nil {
+			return nil, "", err
+		}
+		return writes, u.Sentence(), ask.End(ctx, unit.Tx, done)
 	})
-	return err
 }

@@ -223,7 +223,7 @@ func (r Road) defaults(ctx context.Context, s *Seat, t *blueprint.Table, entered
 		if f.Default == "" || has || asked {
 			continue
 		}
-		c, err := expr.CheckAs(f.Default, s.Blueprint.DefaultScope(s.Catalog), f.ExprType())
+		c, err := s.Blueprint.Beginning(f, s.Catalog)
 		if err != nil {
 			return fmt.Errorf("read the default of %s: %w", f.Name, err)
 		}

@@ -71,6 +71,7 @@ export const askForm = (
 	w: Where,
 	asked: {
 		answers: { [field: string]: unknown };
+		with?: { [block: string]: unknown[] };
 		have: string[];
 		search?: { [question: string]: string };
 		review?: boolean;
@@ -82,8 +83,8 @@ export const sendForm = (
 	block: string,
 	w: Where,
 	revision: number,
-	values: { [field: string]: unknown },
-) => request<Done>("POST", `${base}/-/forms/${block}`, { key, ...w, revision, values });
+	{ answers, with: lines }: { answers: { [field: string]: unknown }; with?: { [block: string]: unknown[] } },
+) => request<Done>("POST", `${base}/-/forms/${block}`, { key, ...w, revision, values: answers, with: lines });
 
 /** Keeps values for whoever looks; null forgets one. */
 export const keepValues = (values: { [id: string]: unknown }) => request<void>("POST", `${base}/-/kept`, { values });

@@ -915,6 +915,9 @@ export interface components {
             search?: {
                 [key: string]: string;
             };
+            with?: {
+                [key: string]: components["schemas"]["Line"][];
+            };
         };
         FormState: {
             blocks: components["schemas"]["Block"][];
@@ -1004,6 +1007,29 @@ export interface components {
         Kept: {
             column: components["schemas"]["Column"];
             value: unknown;
+        };
+        Line: {
+            answers?: {
+                [key: string]: unknown;
+            };
+            key?: string;
+            record?: string;
+            removed?: boolean;
+            /** Format: int64 */
+            revision?: number;
+        };
+        LineState: {
+            key?: string;
+            parts: {
+                [key: string]: components["schemas"]["PartState"];
+            };
+            record?: string;
+            removed?: boolean;
+            /** Format: int64 */
+            revision?: number;
+            row?: {
+                [key: string]: unknown;
+            };
         };
         Me: {
             app: components["schemas"]["App"];
@@ -1098,12 +1124,15 @@ export interface components {
         };
         PartState: {
             cleared?: string;
+            label?: string;
             labels?: string[];
+            lines?: components["schemas"]["LineState"][];
             missing?: string;
             more?: boolean;
             options?: components["schemas"]["RecordOption"][];
             required?: boolean;
             title?: string;
+            value?: unknown;
             wrong?: string;
         };
         PasswordChange: {
@@ -1131,8 +1160,12 @@ export interface components {
         };
         Place: {
             id: string;
+            /** Format: int64 */
+            most?: number;
             of?: components["schemas"]["Place"][];
             step?: boolean;
+            /** @enum {string} */
+            with?: "one" | "lines";
         };
         Proven: {
             password?: string;
@@ -1151,6 +1184,7 @@ export interface components {
             more?: boolean;
             options?: components["schemas"]["RecordOption"][];
             required: boolean;
+            shown?: boolean;
             value: unknown;
             words?: string;
         };
@@ -1240,6 +1274,9 @@ export interface components {
             revision?: number;
             values: {
                 [key: string]: unknown;
+            };
+            with?: {
+                [key: string]: components["schemas"]["Line"][];
             };
         };
         SessionOut: {

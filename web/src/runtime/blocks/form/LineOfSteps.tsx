@@ -1,7 +1,6 @@
 import { Check } from "lucide-react";
 import { onStage } from "../../place";
 import type { Step } from "./steps";
-import "./steps.css";
 
 /** Where somebody is among the steps of a form. They can go back to those that they have been at; whoever arranges the form, to each. */
 export function LineOfSteps({ steps, at, onGo }: { steps: Step[]; at: number; onGo: (to: number) => void }) {

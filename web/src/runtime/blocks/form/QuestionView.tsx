@@ -1,67 +1,92 @@
-import type { FileInfo } from "../../../shared/fields/files";
 import { ValueInput } from "../../../shared/fields/input";
 import { Picks } from "../../../shared/fields/picks";
-import { linkedRecords, type RecordOption, type Value } from "../../../shared/fields/values";
-import { type FormState, onStage } from "../../place";
-import { type Question, rowOf } from "./state";
+import { fieldValue, linkedRecords, type Value, valueText } from "../../../shared/fields/values";
+import { onStage, sendFormFile } from "../../place";
+import { type Line, type Slot, valueAt } from "./filled";
+import { searchOf } from "./search";
+import { type Filling, idOf } from "./use";
 
 interface QuestionProps {
-	id: string;
-	question: Question;
-	part: FormState["parts"][string];
-	value: Value;
-	wrong?: string;
-	/** What happened to its answer. */
-	note?: string;
-	onChange: (v: Value) => void;
-	onLeave: () => void;
-	send: (file: File, progress: (part: number) => void) => Promise<FileInfo>;
-	search?: (words: string) => Promise<RecordOption[]>;
+	filling: Filling;
+	slot: Slot;
+	/** The line in whose small table it stands, and the how manieth that is. */
+	line?: Line;
+	n?: number;
 }
 
 /** A question with its answer, and what is said of that. */
-export function QuestionView({
-	id,
-	question,
-	part,
-	value,
-	wrong,
-	note,
-	onChange,
-	onLeave,
-	send,
-	search,
-}: QuestionProps) {
-	const { column } = question;
-	const Input = question.ask ? Picks : ValueInput;
+export function QuestionView({ filling, slot, line, n }: QuestionProps) {
+	const { form, where, current, files } = filling;
+	const { path, q, part, row } = slot;
+	const { column } = q;
+	const id = idOf(form.id, path);
+	const wrong = filling.wrong[path] || (current && filling.left[path] ? part.wrong : undefined);
+	const note = filling.notes[path];
+	const said = wrong || note || (n ? undefined : q.help || column.help);
+	const label = q.words || column.name;
+	if (q.shown)
+		return (
+			<div className={n ? "question" : "question-fixed"} data-block={onStage ? q.id : undefined}>
+				<p className={n ? "sr-only" : "question-name"}>{label}</p>
+				<output id={id} aria-label={n ? `${label}, line ${n}` : label} className="question-shown">
+					{shownText(slot) || <span className="text-soft">–</span>}
+				</output>
+			</div>
+		);
+	const Input = q.ask ? Picks : ValueInput;
+	const upload = sendFormFile(form.id, column.id, where);
 	return (
 		// biome-ignore lint/a11y/noStaticElementInteractions: it only hears that one goes on from what is in it
-		<div className="question" onBlur={onLeave} data-block={onStage ? question.id : undefined}>
-			<label htmlFor={id} id={`${id}-label`}>
-				{question.words || column.name}
+		<div className="question" onBlur={() => filling.leave(path)} data-block={onStage ? q.id : undefined}>
+			<label htmlFor={id} id={`${id}-label`} className={n ? "sr-only" : undefined}>
+				{label}
+				{n ? `, line ${n}` : ""}
 				{!part.required && <span className="text-soft font-normal"> (optional)</span>}
 			</label>
 			<Input
 				id={id}
 				labelledBy={`${id}-label`}
-				as={question.ask ?? "radio"}
+				as={q.ask ?? "radio"}
 				column={column}
-				value={value}
+				value={valueAt(filling.filled, path) ?? fieldValue(row, column)}
 				required={part.required}
 				invalid={Boolean(wrong)}
 				describedBy={`${id}-note`}
-				placeholder={question.example}
-				options={part.options ?? question.options}
-				linked={column.type === "links" ? linkedRecords(rowOf(question), column) : undefined}
-				label={question.label}
-				files={question.files}
-				send={send}
-				onChange={onChange}
-				search={search}
+				placeholder={q.example}
+				options={part.options ?? q.options}
+				linked={column.type === "links" ? linkedRecords(row, column) : undefined}
+				label={labelOf(slot, line)}
+				files={line ? filesIn(line, column.id) : q.files}
+				send={async (file, progress) => {
+					const info = await upload(file, progress);
+					files.set(info.id, info);
+					return info;
+				}}
+				onChange={(v: Value) => filling.answer(path, v)}
+				search={searchOf(filling, slot, line)}
 			/>
-			<p id={`${id}-note`} aria-live="polite" className={wrong || note ? "text-berry text-sm" : "text-soft text-sm"}>
-				{wrong || note || question.help || column.help}
-			</p>
+			{(!n || said) && (
+				<p id={`${id}-note`} aria-live="polite" className={wrong || note ? "text-berry text-sm" : "text-soft text-sm"}>
+					{said}
+				</p>
+			)}
 		</div>
 	);
+}
+
+/** The label of the record to which the value led at first. */
+function labelOf({ q, row }: Slot, line: Line | undefined): string | undefined {
+	if (!line?.record) return q.label;
+	const label = row[`${q.column.id}~`];
+	return typeof label === "string" ? label : undefined;
+}
+
+function filesIn(line: Line, field: string) {
+	const list = line.row[`${field}~`];
+	return Array.isArray(list) ? list : [];
+}
+
+/** A value that is only shown. */
+export function shownText({ q, part }: Slot): string {
+	return valueText({ [q.column.id]: part.value, [`${q.column.id}~`]: part.label }, q.column);
 }

@@ -1,24 +1,22 @@
 import { useEffect, useState } from "react";
-import type { FormState } from "../../place";
-import type { Question, Values } from "./state";
+import { type Filled, type Slot, valueAt, withValue } from "./filled";
 
 /** Takes away what was chosen and does not fit any more, and says so until something else is chosen. */
 export function useCleared(
-	state: FormState,
+	slots: Slot[],
 	current: boolean,
-	questions: Question[],
-	values: Values,
-	setValues: (to: (before: Values) => Values) => void,
+	filled: Filled,
+	setFilled: (to: (before: Filled) => Filled) => void,
 ) {
 	const [notes, setNotes] = useState<Record<string, string>>({});
 	useEffect(() => {
 		if (!current) return;
-		for (const q of questions) {
-			const said = state.parts[q.id]?.cleared;
-			if (!said || values[q.column.id] == null) continue;
-			setValues((before) => ({ ...before, [q.column.id]: null }));
-			setNotes((before) => ({ ...before, [q.column.id]: said }));
+		for (const { path, part } of slots) {
+			const said = part.cleared;
+			if (!said || valueAt(filled, path) == null) continue;
+			setFilled((before) => withValue(before, path, null));
+			setNotes((before) => ({ ...before, [path]: said }));
 		}
-	}, [state, current, questions, values, setValues]);
-	return { notes, forget: (field: string) => setNotes(({ [field]: _, ...others }) => others) };
+	}, [slots, current, filled, setFilled]);
+	return { notes, forget: (path: string) => setNotes(({ [path]: _, ...others }) => others) };
 }

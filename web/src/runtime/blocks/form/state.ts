@@ -1,39 +1,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
-import { fieldValue, type Row, sentValue, type Value } from "../../../shared/fields/values";
 import { askForm, type Block, type FormState, type Form as Shown, type Where } from "../../place";
-
-export type Question = FormState["questions"][number];
-export type Values = { [field: string]: Value };
-
-export const rowOf = (q: Question): Row => ({ [q.column.id]: q.value, [`${q.column.id}~`]: q.count });
-
-/** What questions hold before anybody answers them. */
-export function start(form: Shown, questions: Question[], given: { [field: string]: string } = {}): Values {
-	const before = (q: Question) => (form.revision ? undefined : prefilled(q.column, given[q.column.id]));
-	return Object.fromEntries(questions.map((q) => [q.column.id, before(q) ?? fieldValue(rowOf(q), q.column)]));
-}
-
-/** What an address fills in: a day. All else could be a link that has somebody send what they did not mean. */
-function prefilled(column: Question["column"], day: string | undefined): string | undefined {
-	if (!day || !/^\d{4}-\d\d-\d\d$/.test(day) || Number.isNaN(Date.parse(day))) return undefined;
-	if (column.type === "date") return day;
-	return column.type === "time stamp" ? new Date(`${day}T09:00`).toISOString().replace(".000", "") : undefined;
-}
-
-/**
- * The answers to questions. A form that changes a record sends only what was changed: what stands in it may be more than
- * is shown here, such as a link to a record that others see.
- */
-export function answers(form: Shown, questions: Question[], values: Values) {
-	const before = start(form, questions);
-	const same = (id: string) => JSON.stringify(values[id] ?? null) === JSON.stringify(before[id] ?? null);
-	return Object.fromEntries(
-		questions
-			.filter((q) => !form.revision || !same(q.column.id))
-			.map((q) => [q.column.id, sentValue(rowOf(q), q.column, values[q.column.id] ?? null)]),
-	);
-}
+import { begun, type Filled, type Question, sentOf } from "./filled";
 
 const pause = 180; // ms after which an answer counts as given for now
 
@@ -63,23 +31,18 @@ function held(state: FormState, before?: Held): Held {
  * How a form is with what is answered. The server decides; it is asked once somebody pauses, and what it says of answers
  * that are others by then is not taken for these.
  */
-export function useFormState(form: Shown, where: Where, values: Values, reviewing: boolean) {
+export function useFormState(form: Shown, where: Where, filled: Filled, reviewing: boolean) {
 	const [all, setAll] = useState(() => held(form.state));
-	const shown = (state: FormState, of: Held) => [...of.questions.values()].filter((q) => state.parts[q.id]);
 	const now = useRef(form.state);
-	const sent = JSON.stringify(answers(form, shown(now.current, all), values));
+	const sent = JSON.stringify(sentOf(form, now.current, [...all.questions.values()], filled));
 	const [settled, settle] = useSettled(sent);
-	const atFirst =
-		!reviewing && settled === JSON.stringify(answers(form, form.state.questions, start(form, form.state.questions)));
+	const [first] = useState(() => JSON.stringify(sentOf(form, form.state, form.state.questions, begun(form, {}))));
+	const atFirst = !reviewing && settled === first;
 	const asking = (what: string, review: boolean) => ({
 		queryKey: ["form", form.id, where, what, review],
 		staleTime: Number.POSITIVE_INFINITY,
 		queryFn: () =>
-			askForm(form.id, where, {
-				answers: JSON.parse(what),
-				have: [...all.questions.keys(), ...all.blocks.keys()],
-				review,
-			}),
+			askForm(form.id, where, { ...JSON.parse(what), have: [...all.questions.keys(), ...all.blocks.keys()], review }),
 	});
 	const asked = useQuery({
 		...asking(settled, reviewing),
@@ -104,5 +67,5 @@ export function useFormState(form: Shown, where: Where, values: Values, reviewin
 	now.current = state;
 	const known = held(state, all); // also what came just now
 	const current = settled === sent && (atFirst || (!asked.isPlaceholderData && !asked.isFetching));
-	return { state, current, questions: shown(state, known), blocks: known.blocks, ask };
+	return { state, current, questions: [...known.questions.values()], blocks: known.blocks, ask };
 }

@@ -1,0 +1,203 @@
+package page
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"maps"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+	"pinegate/core/form"
+	"pinegate/core/prop"
+	"pinegate/core/words"
+	"pinegate/store/records"
+)
+
+// Presets are what a form sets by itself: of its record, and of those that go with it by the ids
+// of blocks, each by the ids of fields.
+type Presets struct {
+	Own  map[string]expr.Value
+	With map[string]map[string]expr.Value
+}
+
+// Presets computes what the form sets by itself.
+func (u Use) Presets(ctx context.Context) (Presets, error) {
+	env := u.env(ctx)
+	out := Presets{With: map[string]map[string]expr.Value{}}
+	var err error
+	if out.Own, err = u.sets(u.Table, u.Block.Presets, env); err != nil {
+		return out, err
+	}
+	for w := range u.Block.With {
+		if out.With[w.ID], err = u.sets(w.Table(u.Seat.Blueprint, u.Block), w.Presets, env); err != nil {
+			return out, err
+		}
+	}
+	return out, env.Err()
+}
+
+func (u Use) sets(t *blueprint.Table, presets []prop.Given, env *records.Env) (map[string]expr.Value, error) {
+	out := map[string]expr.Value{}
+	for _, g := range presets {
+		c, err := u.Seat.Blueprint.Preset(u.spot(), t.Field(g.Field), g.Value, u.Seat.Catalog)
+		if err != nil {
+			return nil, fmt.Errorf("read what a form on %s sets: %w", u.Page.Name, err)
+		}
+		out[g.Field] = expr.Eval(u.boundListed(c), u.Seat.Catalog, env)
+	}
+	return out, nil
+}
+
+// Write adds or changes the record of the form, which comes first, and those that go with it. What
+// is wrong with one of those stands behind the place of its line.
+func (u Use) Write(ctx context.Context, road records.Road, taken Taken, presets Presets) ([]*records.Write, error) {
+	w := writing{Use: u, road: road, presets: presets, own: maps.Clone(presets.Own)}
+	for _, l := range taken.With {
+		if !l.Leads {
+			continue
+		}
+		id, err := w.ledTo(ctx, l)
+		if err != nil {
+			return nil, at(l.Place, err)
+		}
+		w.own[l.Link] = expr.RecordOf(id)
+	}
+	main, err := w.main(ctx, taken)
+	if err != nil {
+		return nil, err
+	}
+	for _, l := range taken.With {
+		if !l.Leads {
+			if err := w.leading(ctx, l, main.Record); err != nil {
+				return nil, at(l.Place, err)
+			}
+		}
+	}
+	return append([]*records.Write{main}, w.writes...), nil
+}
+
+// writing writes the records of a form.
+type writing struct {
+	Use
+	road    records.Road
+	presets Presets
+	own     map[string]expr.Value
+	writes  []*records.Write // of what goes with it
+}
+
+// note keeps a write, and gives the id of its record.
+func (w *writing) note(x *records.Write, err error) (string, error) {
+	if err != nil {
+		return "", err
+	}
+	w.writes = append(w.writes, x)
+	return x.Record, nil
+}
+
+// ledTo writes the record to which that of the form is to lead, unless there is one already.
+func (w *writing) ledTo(ctx context.Context, l TakenLine) (string, error) {
+	if l.Record != "" {
+		return l.Record, w.change(ctx, l, w.presets.With[l.ID])
+	}
+	if l.Find != "" {
+		id, err := w.found(ctx, l)
+		if err != nil || id != "" {
+			return id, err
+		}
+	}
+	return w.note(w.road.Add(ctx, w.Seat, l.Table, l.Values, w.presets.With[l.ID]))
+}
+
+// found gives the id of a record that is there already and is what the answers are about, or "".
+func (w *writing) found(ctx context.Context, l TakenLine) (string, error) {
+	f := l.Table.Field(l.Find)
+	raw, sent := l.Values[f.ID]
+	v := w.presets.With[l.ID][f.ID]
+	if sent {
+		var wrong *words.Problem
+		if v, wrong = form.Accept(w.Seat.Blueprint, f, raw); wrong != nil {
+			return "", records.FieldErrors{f.ID: wrong}
+		}
+	}
+	if v.IsEmpty() {
+		return "", nil
+	}
+	return w.road.Holding(ctx, w.Seat, l.Table, f, v.String())
+}
+
+// leading writes a record that leads to that of the form.
+func (w *writing) leading(ctx context.Context, l TakenLine, main string) error {
+	switch {
+	case l.Removed:
+		_, err := w.note(w.road.Delete(ctx, w.Seat, l.Table, l.Record, l.Revision))
+		return err
+	case l.Record != "":
+		return w.change(ctx, l, w.presets.With[l.ID])
+	}
+	presets := maps.Clone(w.presets.With[l.ID])
+	presets[l.Link] = expr.RecordOf(main)
+	_, err := w.note(w.road.Add(ctx, w.Seat, l.Table, l.Values, presets))
+	return err
+}
+
+// change changes a record that goes with the form, where anything of it was answered otherwise.
+func (w *writing) change(ctx context.Context, l TakenLine, presets map[string]expr.Value) error {
+	if len(l.Values) == 0 {
+		return nil
+	}
+	x, err := w.road.Change(ctx, w.Seat, l.Table, l.Record, l.Revision, l.Values, presets)
+	if err != nil {
+		return err
+	}
+	w.writes = append(w.writes, x)
+	return emptied(x, l.Values, l.Table, l.Parts)
+}
+
+// main writes the record of the form.
+func (w *writing) main(ctx context.Context, taken Taken) (*records.Write, error) {
+	if !w.Block.Changes {
+		return w.road.Add(ctx, w.Seat, w.Table, taken.Values, w.own)
+	}
+	x, err := w.road.Change(ctx, w.Seat, w.Table, w.Seat.Page, taken.Revision, taken.Values, w.own)
+	if err != nil {
+		return nil, err
+	}
+	f, err := form.Of(w.Seat.Blueprint, w.spot(), w.Block, w.Seat.Catalog)
+	if err != nil {
+		return nil, fmt.Errorf("read the conditions of a form on %s: %w", w.Page.Name, err)
+	}
+	return x, emptied(x, taken.Values, w.Table, f.Parts)
+}
+
+// emptied refuses answers that took away all of what a record has to have: of links it shows only
+// in the record how many are left.
+func emptied(w *records.Write, answers records.Values, t *blueprint.Table, parts []form.Part) error {
+	wrong := records.FieldErrors{}
+	for _, p := range parts {
+		if p.Question == nil || p.Free() {
+			continue
+		}
+		id := p.Field.ID
+		if _, sent := answers[id]; sent && p.Question.How().Required && w.After[id] == nil {
+			wrong[id] = form.Missing(t.Field(id))
+		}
+	}
+	if len(wrong) > 0 {
+		return wrong
+	}
+	return nil
+}
+
+// at puts a place before the fields at which something is wrong.
+func at(place string, err error) error {
+	var wrong records.FieldErrors
+	if !errors.As(err, &wrong) {
+		return err
+	}
+	out := records.FieldErrors{}
+	for id, p := range wrong {
+		out[place+id] = p
+	}
+	return out
+}

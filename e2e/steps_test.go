@@ -1,0 +1,180 @@
+package e2e
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/e2e/browser"
+)
+
+// number reads a number from the live records of the demo.
+func (w *walk) number(sql string) (n int) {
+	w.t.Helper()
+	require.NoError(w.t, w.site.Store.DB.Raw(strings.ReplaceAll(sql, "live.",
+		fmt.Sprintf(`"app_%s_live".`, strings.ReplaceAll(w.site.App.ID, "-", "")))).Scan(&n).Error)
+	return n
+}
+
+// TestOwnerLooksOverHerDetails goes through a form in steps, forth and back, looks all answers over
+// and changes herself and her boat, and adds a policy with its file: on a wide screen and on a phone.
+func TestOwnerLooksOverHerDetails(t *testing.T) {
+	for _, width := range []int64{1280, 390} {
+		t.Run(fmt.Sprint(width), func(t *testing.T) {
+			w := signedIn(t, "ines.calder@sailmail.example", width, 844)
+			w.app("/my-boats")
+			w.press("Sandpiper")
+			w.press("Look over her details")
+			w.see("You", "Phone")
+			w.must(w.Until("fit the width", `document.documentElement.scrollWidth <= innerWidth`))
+			w.fill("Name", "")
+			w.press("Next")
+			w.see("Fill in Name.")
+			w.fill("Name", "Ines Calder-Reed")
+			w.press("Next")
+			w.must(w.Until("be at the second step", `document.activeElement.textContent === 'Your boat'`))
+			assert.Empty(t, serious(t, w))
+			w.fill("Length", "30")
+			w.press("Next")
+			w.see("We take boats of up to 18 metres.")
+			w.fill("Length", "11.5")
+			w.press("Yes")
+			w.see("Her insurance")
+			w.press("Next")
+			w.see("We need to see the policy of Sandpiper")
+			w.press("Back")
+			w.must(w.Until("find the length again", `field('Length').value === '11.5'`))
+			w.press("Next")
+			w.fill("Insurer", "Mutual of the Sound")
+			w.fill("Number of the policy", "7-77")
+			w.must(w.Pick("Valid until", "2020-01-01"))
+			w.press("Next")
+			w.see("This policy has ended.")
+			w.must(w.Pick("Valid until", "2099-10-01"), w.Drop(map[string]string{"policy.txt": "We insure her."}))
+			w.see("policy.txt")
+			w.press("Next")
+			w.must(w.Until("look it over", `document.activeElement.textContent === 'Check'`))
+			w.see("Ines Calder-Reed", "11.5", "Mutual of the Sound", "policy.txt")
+			assert.Empty(t, serious(t, w))
+			w.app(w.here()) // somebody loads the page again
+			w.see("What you answered before is still here.", "Mutual of the Sound")
+			assert.Zero(t, w.number("SELECT count(*) FROM live.policies"), "nothing is saved before it is sent")
+			w.press("Save all of it")
+			w.see("Thank you. You and Sandpiper are up to date.", "11.5")
+			assert.Equal(t, 1, w.number(`SELECT count(*) FROM live.policies p JOIN live.boats b ON b.id = p.boat JOIN live.owners o ON o.id = b.owner
+				WHERE b.length = 11.5 AND o.name = 'Ines Calder-Reed' AND p.paper IS NOT NULL`))
+		})
+	}
+}
+
+// here gives the path of the page in the app.
+func (w *walk) here() string {
+	w.t.Helper()
+	path, err := w.Path()
+	w.must(err)
+	return strings.TrimPrefix(path, "/a/alder-cove")
+}
+
+// at goes on by the tabulator until what has the focus is so.
+func (w *walk) at(words string) {
+	w.t.Helper()
+	for range 60 {
+		is, err := browser.Eval[bool](w.Person, fmt.Sprintf(`(document.activeElement.labels?.[0] ?? document.activeElement).textContent.startsWith(%q)`,
+			words))
+		w.must(err)
+		if is {
+			return
+		}
+		w.must(w.Type("\t"))
+	}
+	require.Fail(w.t, "the tabulator leads nowhere", words)
+}
+
+// TestAFormInStepsByKeysAlone goes through all steps without a mouse.
+func TestAFormInStepsByKeysAlone(t *testing.T) {
+	w := signedIn(t, "ines.calder@sailmail.example", 1280, 844)
+	w.app("/my-boats")
+	w.press("Sandpiper")
+	w.press("Look over her details")
+	w.see("Phone")
+	w.at("Name")
+	w.must(w.Type("\r"), w.Until("be at the second step", `document.activeElement.textContent === 'Your boat'`))
+	w.at("She is insured elsewhere")
+	w.must(w.Type(" "))
+	w.see("Her insurance")
+	w.at("Next")
+	w.must(w.Type("\r"), w.Until("be at the third step", `document.activeElement.textContent === 'Her insurance'`))
+	w.at("Next")
+	w.must(w.Type("\r"))
+	w.see("Fill in Insurer.")
+	w.must(w.Until("be at the first that is wrong", `document.activeElement.labels?.[0].textContent === 'Insurer'`), w.Type("Mutual"))
+	w.at("Number of the policy")
+	w.must(w.Type("9"))
+	w.at("Valid until")
+	w.must(w.Type("10012099"))
+	w.at("Next")
+	w.must(w.Type("\r"), w.Until("look it over", `document.activeElement.textContent === 'Check'`))
+	w.at("Her insurance")
+	w.must(w.Type("\r"), w.Until("be back", `document.activeElement.textContent === 'Her insurance'`))
+	w.at("Next")
+	w.must(w.Type("\r"), w.Until("look it over again", `document.activeElement.textContent === 'Check'`))
+	w.at("Save all of it")
+	w.must(w.Type("\r"))
+	w.see("You and Sandpiper are up to date.")
+	assert.Equal(t, 1, w.number(`SELECT count(*) FROM live.policies WHERE insurer = 'Mutual'`))
+}
+
+// TestAnEstimateWithLines adds lines and removes one, sees amounts, tax and total follow, and saves
+// all of it; then it changes what there is. On a wide screen and on a phone.
+func TestAnEstimateWithLines(t *testing.T) {
+	for _, width := range []int64{1280, 390} {
+		t.Run(fmt.Sprint(width), func(t *testing.T) {
+			w := signedIn(t, "jonas@aldercove.example", width, 844)
+			w.app("/new-estimate")
+			w.fill("Number", "E-0900")
+			w.choose("Boat", "Sandpiper (AC 1200)")
+			w.choose("Owner", "Ines Calder")
+			line := func(n int, what, quantity, price string) {
+				w.fill(fmt.Sprintf("Text, line %d", n), what)
+				w.fill(fmt.Sprintf("Quantity, line %d", n), quantity)
+				w.fill(fmt.Sprintf("Unit price, line %d", n), price)
+			}
+			line(1, "Crane", "2", "60")
+			w.press("Add a line")
+			line(2, "Labour", "3", "45")
+			w.press("Add a line")
+			line(3, "Mistake", "1", "1000")
+			w.see("€1,255.00")
+			w.must(w.Until("fit the width", `document.documentElement.scrollWidth <= innerWidth`))
+			assert.Empty(t, serious(t, w))
+			w.press("Remove line 3")
+			w.see("€255.00", "€51.00", "€306.00")
+			w.fill("Quantity, line 2", "many")
+			w.press("Send the estimate")
+			w.see("Check the marked answers")
+			w.must(w.Until("be at what is wrong", `document.activeElement.labels?.[0].textContent === 'Quantity, line 2'`))
+			w.fill("Quantity, line 2", "3")
+			w.press("Send the estimate")
+			w.see("The estimate is sent.", "Estimate E-0900")
+			const saved = `SELECT count(*) FROM live.estimate_lines l JOIN live.estimates e ON e.id = l.estimate
+				WHERE e.number = 'E-0900' AND l.deleted_at IS NULL`
+			assert.Equal(t, 2, w.number(saved))
+			w.see("€306.00")
+			w.press("Remove line 1")
+			w.see("Line 1 is removed when you send this.", "€162.00")
+			w.press("Keep line 1")
+			w.see("€306.00")
+			w.press("Remove line 1")
+			w.press("Add a line")
+			line(3, "Anodes", "1", "10")
+			w.see("€174.00")
+			w.press("Save")
+			w.see("Estimate E-0900 is saved.")
+			assert.Equal(t, 2, w.number(saved))
+			assert.Equal(t, 1, w.number(saved+" AND l.text = 'Anodes'"))
+		})
+	}
+}

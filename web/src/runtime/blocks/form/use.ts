@@ -1,0 +1,234 @@
+import { useMutation, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { useNavigate, useSearchParams } from "react-router";
+import { Problem } from "../../../shared/api/client";
+import type { FileInfo } from "../../../shared/fields/files";
+import type { Value } from "../../../shared/fields/values";
+import { given } from "../../asks";
+import { addressOf, type FormState, newKey, onStage, type Form as Shown, sendForm, type Where } from "../../place";
+import { forgetUnsent, keepUnsent, unsent } from "../../unsent";
+import { useCleared } from "./cleared";
+import {
+	begun,
+	type Filled,
+	freshLine,
+	questionsAt,
+	sentOf,
+	slotsAt,
+	withFirstLines,
+	withs,
+	withValue,
+} from "./filled";
+import { useFormState } from "./state";
+import { review, type Step, stepsOf } from "./steps";
+
+/** What is kept of answers that were not sent yet, with the step at which somebody is. */
+interface Kept {
+	filled: Filled;
+	step?: string;
+}
+
+export type Filling = ReturnType<typeof useFilling>;
+
+/** A form that somebody fills in: what they answered, how the form is by that, and at which step they are. */
+export function useFilling(form: Shown, where: Where) {
+	const block = form.id;
+	const [search] = useSearchParams();
+	const kept = `${block} ${where.path} ${where.record} ${form.revision}`;
+	const [before, setBefore] = useState(() => (onStage ? null : unsent<Kept>(kept)));
+	const [filled, setFilled] = useState<Filled>(() => {
+		const at = begun(form, given(search));
+		if (!before) return at;
+		return {
+			values: { ...at.values, ...before.filled.values },
+			lines: { ...at.lines, ...before.filled.lines },
+		};
+	});
+	const [stepID, setStepID] = useState(before?.step);
+	const { state, current, questions, blocks, ask } = useFormState(form, where, filled, stepID === review);
+	useEffect(() => setFilled((now) => withFirstLines(form, state, questions, now)), [form, state, questions]);
+	const steps = stepsOf(form, state);
+	const n = Math.max(
+		steps.findIndex((s) => s.id === stepID),
+		0,
+	);
+	const step = steps[n];
+	const [wrong, setWrong] = useState<Record<string, string>>({}); // of what was sent, by paths
+	const [left, setLeft] = useState<Record<string, boolean>>({}); // questions that somebody was at
+	const files = useRef(new Map<string, FileInfo>());
+	const touched = useRef(false);
+	useEffect(() => {
+		if (touched.current) keepUnsent(kept, { filled, step: stepID } satisfies Kept);
+	}, [kept, filled, stepID]);
+	const cleared = useCleared(slotsAt(form.order, state, questions, filled), current, filled, setFilled);
+	const key = useRef("");
+	const focus = useFocus();
+	const navigate = useNavigate();
+	const client = useQueryClient();
+	const goTo = (to: Step | undefined) => {
+		if (!to) return;
+		setStepID(to.id);
+		focus(`${block}-title`);
+	};
+	/** Shows what is wrong where it is, and goes to the first of it. */
+	const refuse = (mistakes: Record<string, string>) => {
+		setWrong(mistakes);
+		for (const s of steps)
+			for (const path of pathsAt(s, state, questions, filled))
+				if (mistakes[path]) {
+					setStepID(s.id);
+					focus(idOf(block, path));
+					return;
+				}
+	};
+	const next = useMutation({
+		mutationFn: ask,
+		onSuccess: (now) => {
+			const mistakes = step ? mistakesAt(step, now, questions, filled) : {};
+			if (Object.keys(mistakes).length > 0) refuse(mistakes);
+			else {
+				const after = stepsOf(form, now);
+				goTo(after[after.findIndex((s) => s.id === step?.id) + 1]);
+			}
+		},
+	});
+	const forget = () => {
+		touched.current = false;
+		forgetUnsent(kept);
+		setBefore(null);
+		setStepID(undefined);
+	};
+	const send = useMutation({
+		mutationFn: async () => {
+			key.current ||= newKey();
+			const now = current || !form.live ? state : await ask(); // what the last answers hide is not sent
+			return sendForm(key.current, block, where, form.revision, sentOf(form, now, questions, filled));
+		},
+		onSuccess: async (got) => {
+			key.current = "";
+			forget();
+			setWrong({});
+			setLeft({});
+			// how the form was with what is sent by now is not asked again
+			await client.invalidateQueries({ queryKey: ["form"], refetchType: "none" });
+			await client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "form" });
+			navigate(got.go ? addressOf(got.go) : `/${where.path}${where.record ? `/${where.record}` : ""}`, {
+				state: { thanks: got.thanks },
+				replace: !got.go,
+			});
+			if (!form.revision) setFilled(begun(form, {}));
+			window.scrollTo(0, 0);
+		},
+		onError: (e) => refuse(e instanceof Problem ? placed(e, filled) : {}),
+	});
+	const touch = (to: (before: Filled) => Filled) => {
+		touched.current = !onStage;
+		setFilled(to);
+	};
+	return {
+		form,
+		where,
+		state,
+		current,
+		questions,
+		blocks,
+		filled,
+		steps,
+		n,
+		step,
+		wrong,
+		left,
+		notes: cleared.notes,
+		files: files.current,
+		/** Answers were there from before. */
+		before: Boolean(before),
+		failed: send.error ?? next.error,
+		sending: send.isPending,
+		busy: send.isPending || next.isPending,
+		goTo,
+		next: () => next.mutate(),
+		send: () => send.mutate(),
+		startOver: () => {
+			forget();
+			setFilled(begun(form, given(search)));
+		},
+		answer: (path: string, v: Value) => {
+			touch((now) => withValue(now, path, v));
+			setWrong(({ [path]: _, ...others }) => others);
+			cleared.forget(path);
+		},
+		leave: (path: string) => setLeft((now) => ({ ...now, [path]: true })),
+		addLine: (id: string) => {
+			const p = withs(form.order).find((x) => x.id === id);
+			const line = freshLine(form, questionsAt(p?.of, questions));
+			touch((now) => ({ ...now, lines: { ...now.lines, [id]: [...(now.lines[id] ?? []), line] } }));
+			const first = questionsAt(p?.of, questions).find((q) => !q.shown);
+			if (first) focus(idOf(block, `${id}/${line.key}/${first.column.id}`));
+		},
+		removeLine: (id: string, line: string) => {
+			touch((now) => ({
+				...now,
+				lines: {
+					...now.lines,
+					[id]: (now.lines[id] ?? []).flatMap((l) => {
+						if (l.key !== line) return [l];
+						return l.record ? [{ ...l, removed: true }] : [];
+					}),
+				},
+			}));
+			focus(`${block}-${id}-add`);
+		},
+		keepLine: (id: string, line: string) =>
+			touch((now) => ({
+				...now,
+				lines: {
+					...now.lines,
+					[id]: (now.lines[id] ?? []).map((l) => (l.key === line ? { ...l, removed: undefined } : l)),
+				},
+			})),
+	};
+}
+
+/** The id of the element in which a question is answered. */
+export const idOf = (block: string, path: string) => `${block}-${path.replaceAll("/", "-")}`;
+
+/** Puts the focus on an element once it is shown, and brings it into sight. */
+function useFocus() {
+	const [at, setAt] = useState<{ id: string }>();
+	useEffect(() => {
+		if (at) document.getElementById(at.id)?.focus();
+	}, [at]);
+	return (id: string) => setAt({ id });
+}
+
+type Questions = Parameters<typeof slotsAt>[2];
+
+/** Where in a step something can be wrong, in order: at questions, and at what goes with the form as a whole. */
+function pathsAt(step: Step, state: FormState, questions: Questions, filled: Filled): string[] {
+	return [...slotsAt(step.places, state, questions, filled).map((s) => s.path), ...withs(step.places).map((p) => p.id)];
+}
+
+/** What keeps somebody from going on from a step, by paths. */
+function mistakesAt(step: Step, state: FormState, questions: Questions, filled: Filled): Record<string, string> {
+	const out: Record<string, string> = {};
+	for (const { path, part } of slotsAt(step.places, state, questions, filled)) {
+		const said = part.wrong || part.cleared || part.missing;
+		if (said) out[path] = said;
+	}
+	for (const p of withs(step.places)) {
+		const said = state.parts[p.id]?.wrong || state.parts[p.id]?.missing;
+		if (said) out[p.id] = said;
+	}
+	return out;
+}
+
+/** What the server finds wrong, by paths: it counts lines. */
+function placed(e: Problem, filled: Filled): Record<string, string> {
+	return Object.fromEntries(
+		e.mistakes.map((m) => {
+			const [block = "", n, field] = (m.location ?? "").split("/");
+			const line = filled.lines[block]?.[Number(n)];
+			return [n === undefined || !line ? block : `${block}/${line.key}/${field}`, m.message ?? ""];
+		}),
+	);
+}
