@@ -187,6 +187,8 @@ func tables() []blueprint.Table {
 		table("crew", "crew", "Crew", "name", must(field("name", "Name", text)), must(field("email", "Email", email)),
 			field("trade", "Trade", text), field("phone", "Phone", text), field("active", "Works here", yes),
 			field("manager", "Runs the yard", yes)),
+		table("enq", "enquiries", "Enquiries", "subject", must(field("subject", "Subject", text)), must(field("message", "Question", long)),
+			link("owner", "Who asks", "own"), field("day", "Asked on", date)),
 		table("news", "notices", "Notices", "title", must(field("title", "Title", text)), field("text", "Text", long),
 			field("day", "Date", date), field("public", "Shown to visitors", yes)),
 		table("goal", "season_targets", "Season targets", `month & ""`, must(field("month", "Month", date)),
@@ -251,7 +253,9 @@ func roles() []blueprint.Role {
 		managers.Rules = append(managers.Rules, rule(t.ID, all, all, all, all))
 	}
 	visitors := blueprint.Role{ID: blueprint.VisitorRole, Name: "Visitors",
-		Rules: []blueprint.Rule{rule("news", where("public"), none, none, none), rule("ber", all, none, none, none)}}
+		Rules: []blueprint.Rule{rule("news", where("public"), none, none, none), rule("ber", all, none, none, none),
+			rule("enq", none, all, none, none), rule("own", none, all, none, none)}}
+	visitors.Rules[3].Hidden = []string{"own_address", "own_since", "own_news", "own_note"}
 	return []blueprint.Role{visitors, owners, crew, managers}
 }
 

@@ -28,6 +28,18 @@ func free(key, name string, t blueprint.FieldType, list string) block {
 // formPages are the pages with the larger forms.
 func formPages(owners, managers []string) []blueprint.Page {
 	return []blueprint.Page{
+		offMenu(page("p_enquire", "ask-us", "Ask us something", nil,
+			heading("Ask us something"),
+			words("We answer within two working days. If you keep a boat with us, use the address by which we know you."),
+			form(blueprint.FormBlock{Table: "enq", Submit: "Send the question", Public: "enquiry", Sites: "https://sailing-club.example",
+				Thanks:  "Thank you. We have your question and answer within two working days.",
+				Presets: []prop.Given{{Field: "enq_day", Value: "TODAY()"}},
+				Blocks: append(asking(asks("enq", "!subject", "!message"), ofEnquiries),
+					finding(goes("enq_owner", "Who asks", asking(asks("own", "!name", "!email", "phone"), ofWhoAsks)...), "own_email"))}))),
+		page("p_enqs", "enquiries", "Enquiries", managers,
+			heading("Enquiries"),
+			as(rows("enq", "", "-day", "", "No one has asked anything.", "day", "subject", "message", "owner"), plain,
+				blueprint.LinesWay, blueprint.TableWay)),
 		about("boat", page("p_check", "her-details", "Her details", owners,
 			heading("{{ name }}: are we up to date?"),
 			words("Once a year we ask you to look over what we know of you and your boat."),
@@ -77,6 +89,28 @@ func estimateLines() blueprint.Blocks {
 	lines := goes("eli_estimate", "Lines", asks("eli", "!text", "!quantity", "!price", "taxable", "amount")...)
 	lines.Lines, lines.Least = true, 1
 	return append(blueprint.Blocks{lines}, asks("est", "total", "tax", "gross")...)
+}
+
+func finding(x *blueprint.WithBlock, field string) block {
+	x.Find = field
+	return x
+}
+
+func ofEnquiries(q *blueprint.QuestionBlock) {
+	if q.Field == "enq_subject" {
+		q.Param, q.Example = "about", "A berth for the winter"
+	}
+}
+
+func ofWhoAsks(q *blueprint.QuestionBlock) {
+	switch q.Field {
+	case "own_name":
+		q.Words, q.Start, q.Skip = "Your name", "me.name", true
+	case "own_email":
+		q.Words, q.Start, q.Skip = "Your email", "me.email", true
+	case "own_phone":
+		q.Words = "Your phone"
+	}
 }
 
 func ofBoats(q *blueprint.QuestionBlock) {

@@ -217,9 +217,9 @@ func form(f blueprint.FormBlock) block {
 func inMenu(pages []blueprint.Page) []blueprint.Page {
 	icons := map[string]string{"p_home": "home", "p_berths": "anchor", "p_boats": "boat", "p_ask": "wrench", "p_reqs": "list",
 		"p_invs": "receipt", "p_me": "person", "p_orders": "board", "p_log": "clock", "p_hauls": "calendar", "p_new": "bell",
-		"p_owners": "people", "p_ests": "tag", "p_invoices": "receipt", "p_due": "flag"}
+		"p_owners": "people", "p_ests": "tag", "p_enqs": "mail", "p_invoices": "receipt", "p_due": "flag"}
 	groups := map[string]string{"p_orders": "Yard", "p_log": "Yard", "p_hauls": "Yard", "p_new": "Office", "p_owners": "Office",
-		"p_ests": "Office", "p_invoices": "Office", "p_due": "Office"}
+		"p_ests": "Office", "p_enqs": "Office", "p_invoices": "Office", "p_due": "Office"}
 	for i := range pages {
 		p := &pages[i]
 		if p.InMenu() {
@@ -241,7 +241,8 @@ func pages() []blueprint.Page {
 			heading("Is there a berth for your boat?"),
 			keep("Show the berths", "p_berths", "k_length"),
 			heading("Notices"),
-			as(rows("news", "", "-day", "", "No notices at the moment.", "day", "title", "text"), plain, blueprint.CardsWay)),
+			as(rows("news", "", "-day", "", "No notices at the moment.", "day", "title", "text"), plain, blueprint.CardsWay),
+			button("Ask us something", "p_enquire")),
 		page("p_berths", "berths", "Berths", nil,
 			heading("Our berths"),
 			words("Prices are for a year. Say how long your boat is, and you see those that take it."),

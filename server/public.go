@@ -17,6 +17,7 @@ import (
 
 	"pinegate/app/page"
 	"pinegate/app/public"
+	"pinegate/core/blueprint"
 	"pinegate/core/words"
 	"pinegate/server/runtime"
 	"pinegate/server/seats"
@@ -122,6 +123,18 @@ func (s *Server) logo(g *gin.Context, app store.App, id string) (image.Image, er
 	return picture, errors.Join(err, r.Close())
 }
 
+// framing lists the sites in whose pages the document with the path may stand: those of a form
+// that stands by itself.
+func (s *Server) framing(parts []string, b *blueprint.Blueprint) []string {
+	if len(parts) != 4 || parts[1] != "~" || parts[2] != "form" {
+		return nil
+	}
+	if _, x := b.PublicForm(parts[3]); x != nil {
+		return x.MayStandIn()
+	}
+	return nil
+}
+
 // robots tells search engines where there is nothing for them.
 func robots(g *gin.Context) {
 	g.String(http.StatusOK, "User-agent: *\nDisallow: /api/\nDisallow: /stage/\n")
@@ -164,9 +177,15 @@ func (s *Server) shell(g *gin.Context) bool {
 	if public.Open(at) {
 		h.Del("X-Robots-Tag")
 	}
-	if frames := seat.Blueprint.Frames(); len(frames) > 0 {
-		h.Set("Content-Security-Policy", contentPolicy+"; frame-src "+strings.Join(frames, " "))
+	policy := contentPolicy
+	if sites := s.framing(parts, seat.Blueprint); len(sites) > 0 {
+		policy += " " + strings.Join(sites, " ") // after frame-ancestors, with which it ends
+		h.Del("X-Frame-Options")
 	}
+	if frames := seat.Blueprint.Frames(); len(frames) > 0 {
+		policy += "; frame-src " + strings.Join(frames, " ")
+	}
+	h.Set("Content-Security-Policy", policy)
 	h.Set("Cache-Control", "no-cache")
 	site := s.site(app, seat)
 	head := site.Head(at)

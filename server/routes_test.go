@@ -29,7 +29,7 @@ var builderRoutes = map[string]string{
 		GET /api/apps/:app/tables/:table/records/:record/history; GET /api/apps/:app/tables/:table/records/:record/who; GET /api/apps/:app/tables/:table/totals; GET /api/apps/:app/tables/:table/views;
 		GET /api/apps/:app/versions; GET /api/apps/:app/why; GET /api/apps/:app/why/page; GET /api/apps/:app/proposal; GET /api/apps/:app/pages/proposal; GET /api/workspaces/:workspace; POST /api/apps/:app/effects; POST /api/apps/:app/expression; GET /stage/:app/:as/-/app; GET /stage/:app/:as/-/events;
 		GET /stage/:app/:as/-/files/:table/:record/:field/:file; GET /stage/:app/:as/-/gate; GET /stage/:app/:as/-/lists/:block; GET /stage/:app/:as/-/lists/:block/file; GET /stage/:app/:as/-/options/:block/:field;
-		GET /stage/:app/:as/-/page; GET /stage/:app/:as/-/pictures/:picture; POST /stage/:app/:as/-/kept; POST /stage/:app/:as/-/forms/:block/state`,
+		GET /stage/:app/:as/-/page; GET /stage/:app/:as/-/pictures/:picture; POST /stage/:app/:as/-/kept; POST /stage/:app/:as/-/forms/:block/state; GET /stage/:app/:as/-/standalone/:name`,
 	"editor": `GET /api/apps/:app/gate; DELETE /api/apps/:app/imports/:import; DELETE /api/apps/:app/invitations/:invitation; DELETE /api/apps/:app/tables/:table/bin; DELETE /api/apps/:app/tables/:table/records/:record;
 		DELETE /api/apps/:app/views/:view; PATCH /api/apps/:app/tables/:table/records/:record; POST /api/apps/:app/changes; POST /api/apps/:app/imports; POST /api/apps/:app/imports/propose;
 		POST /api/apps/:app/help; POST /api/apps/:app/invitations; POST /api/apps/:app/leftovers/:import/drop; POST /api/apps/:app/leftovers/:import/retry; POST /api/apps/:app/mail-trials; POST /api/apps/:app/pictures; POST /api/apps/:app/sender; POST /api/apps/:app/sender/confirm;
@@ -54,7 +54,7 @@ const missing = "01a00000-0000-7000-8000-000000000000"
 // at fills in the places of a route.
 func at(path, app, workspace string) string {
 	return strings.NewReplacer(":app", app, ":as", "founder", ":stop", "data", ":table", "boat", ":record", missing, ":view", missing,
-		":import", missing, ":block", "p_home_h", ":field", "boat_photo",
+		":import", missing, ":block", "p_home_h", ":field", "boat_photo", ":name", "enquiry",
 		":file", "01a00000-0000-4000-8000-000000000000", ":picture", "01a00000-0000-4000-8000-000000000000", ":workspace", workspace,
 		":invitation", missing, ":member", missing, ":waiting", missing).Replace(path)
 }
@@ -195,6 +195,8 @@ func liveRoutes() []liveRoute {
 		all("GET /a/:app/-/files/:table/:record/:field/:file", "/files/boat/"+missing+"/boat_photo/01a00000-0000-4000-8000-000000000000",
 			nil, gone),
 		all("GET /a/:app/-/pictures/:picture", "/pictures/01a00000-0000-4000-8000-000000000000", nil, gone),
+		all("GET /a/:app/-/standalone/:name", "/standalone/enquiry", nil, ok),
+		all("GET /a/:app/-/standalone/:name", "/standalone/none", nil, gone),
 		all("GET /a/:app/-/manifest.webmanifest", "/manifest.webmanifest", nil, ok),
 		all("GET /a/:app/-/sitemap.xml", "/sitemap.xml", nil, ok),
 		all("GET /a/:app/-/offline", "/offline", nil, ok),

@@ -59,6 +59,7 @@ type Config struct {
 	Proxies  []string             // networks of proxies that are believed where a request comes from
 	Watch    *watch.Watch         // nil where nobody counts
 	Holding  Holding              // of who is refused again and again
+	FormTime time.Duration        // how long visitors take at least from seeing a form to sending it
 }
 
 // Server answers requests.
@@ -354,7 +355,8 @@ func (s *Server) live() {
 	group := s.engine.Group("/a/:app/-", s.livePlace)
 	s.Runtime = humagin.NewWithGroup(s.engine, group, apiConfig("Runtime"))
 	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Live: s.Live, Files: s.Blobs, Gate: s.Gate, Accounts: s.Accounts,
-		Once: s.Once, Place: place, Kept: s.Kept, KeptCookie: func(p *runtime.Place, text string) *http.Cookie {
+		Once: s.Once, Place: place, LeastTime: s.FormTime, Kept: s.Kept,
+		KeptCookie: func(p *runtime.Place, text string) *http.Cookie {
 			return s.cookie(keptCookie, "/a/"+p.App.Slug, text, keptLife)
 		},
 		Cookie: func(p *runtime.Place, token string, hours int, visit bool) *http.Cookie {

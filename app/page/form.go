@@ -24,6 +24,8 @@ type Form struct {
 	// Live tells that how it is depends on the answers, so that it is asked about while somebody answers.
 	Live     bool   `json:"live"`
 	Review   bool   `json:"review,omitempty"` // a last step shows all answers
+	Back     bool   `json:"back,omitempty"`   // afterwards people are where they came from
+	Stamp    string `json:"stamp,omitempty"`  // goes along when visitors send it
 	Submit   string `json:"submit"`
 	Revision int    `json:"revision"`
 }
@@ -139,7 +141,10 @@ func formFields(x *blueprint.FormBlock) []string {
 // showForm leaves for later what depends on what is answered at first.
 func showForm(v *View, x *blueprint.FormBlock, _ []records.Result) (*Form, error) {
 	u := v.use(x)
-	out := &Form{Order: placesOf(x.Blocks), Submit: x.Submit, Review: x.Review}
+	out := &Form{Order: placesOf(x.Blocks), Submit: x.Submit, Review: x.Review, Back: x.Back}
+	if !v.Seat.Viewer.SignedIn() {
+		out.Stamp = u.stamp()
+	}
 	values, err := u.row()
 	if err != nil {
 		return nil, err
@@ -189,7 +194,7 @@ func (s *showing) question(p form.Part, t *blueprint.Table, values Row) (Questio
 		}
 	}
 	out := Question{ID: p.ID, Words: q.Words, Help: q.Help, Example: q.Example, Ask: string(q.Ask), Value: values[f.ID],
-		Column: ColumnOf(s.Seat.Blueprint, s.Seat.Catalog, t, f), Required: q.Required || f.Required, Shown: p.Shows()}
+		Column: ColumnOf(s.Seat.Blueprint, s.Seat.Catalog, t, f), Required: q.Required || f.Required, Shown: p.Shows(), Param: q.Param}
 	if label, ok := values[f.ID+"~"].(string); ok {
 		out.Label = label
 	}

@@ -84,6 +84,15 @@ func (t taking) values(place string, parts []form.Part, there bool, before, stat
 			continue
 		}
 		id := p.Field.ID
+		if state[p.ID].Fixed {
+			if raw, err := json.Marshal(inRow(state[p.ID].Value)); err == nil { // which a value of a row can always be
+				out[id] = raw
+			}
+			if _, is := sent[id]; is {
+				t.wrong[place+id] = words.New("not-asked")
+			}
+			continue
+		}
 		asked[id] = true
 		if problem := refused(p, state[p.ID], sent[id]); problem != nil {
 			t.wrong[place+id] = problem
@@ -96,7 +105,7 @@ func (t taking) values(place string, parts []form.Part, there bool, before, stat
 		}
 	}
 	for id := range sent {
-		if !asked[id] {
+		if _, told := t.wrong[place+id]; !asked[id] && !told {
 			t.wrong[place+id] = words.New("not-asked")
 		}
 	}

@@ -2,6 +2,7 @@ package page
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strconv"
 
@@ -27,6 +28,7 @@ func (u Use) form(ctx context.Context) (*form.Form, there, error) {
 	if err != nil {
 		return nil, there{}, fmt.Errorf("read the conditions of a form on %s: %w", u.Page.Name, err)
 	}
+	env := u.env(ctx)
 	err = f.Each(func(p *form.Part, t *blueprint.Table, with *form.With) error {
 		if p.Question == nil && p.Section == nil && p.With == nil && p.When != nil {
 			p.When = expr.OfPage(p.When) // the record in hand of words is that of the page
@@ -35,8 +37,14 @@ func (u Use) form(ctx context.Context) (*form.Form, there, error) {
 		if p.Question == nil || p.Free() {
 			return nil
 		}
+		if p.Question.How().Skip && p.Start != nil {
+			if v := expr.Eval(p.Start, u.Seat.Catalog, env); !v.IsEmpty() {
+				p.Fixed = &v
+			}
+		}
 		return u.asks(p, t, with)
 	})
+	err = errors.Join(err, env.Err())
 	if err != nil {
 		return nil, there{}, err
 	}

@@ -238,8 +238,10 @@ func nothing[X blueprint.Block](*View, X) ([]records.Read, error) { return nil, 
 
 // Blocks gives the blocks of the page that are shown. All that they read, and their
 // conditions, is read at once.
-func (v *View) Blocks(ctx context.Context) ([]Block, error) {
-	reads, shares, err := v.reads(v.Page.Blocks)
+func (v *View) Blocks(ctx context.Context) ([]Block, error) { return v.all(ctx, v.Page.Blocks) }
+
+func (v *View) all(ctx context.Context, blocks blueprint.Blocks) ([]Block, error) {
+	reads, shares, err := v.reads(blocks)
 	if err != nil {
 		return nil, err
 	}
@@ -249,7 +251,7 @@ func (v *View) Blocks(ctx context.Context) ([]Block, error) {
 	}
 	var later []func(context.Context) error
 	v.later = &later
-	out, err := v.show(v.Page.Blocks, shares, &got)
+	out, err := v.show(blocks, shares, &got)
 	for i := 0; i < len(later) && err == nil; i++ {
 		err = later[i](ctx)
 	}

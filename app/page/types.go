@@ -59,6 +59,7 @@ type Question struct {
 	Column   Column         `json:"column"`
 	Required bool           `json:"required"`
 	Shown    bool           `json:"shown,omitempty"`   // its value is only shown
+	Param    string         `json:"param,omitempty"`   // by which the address can fill it in
 	Value    any            `json:"value"`             // what it holds, or what it starts as in a new record
 	Label    string         `json:"label"`             // of the record that the value points to
 	Count    int            `json:"count,omitempty"`   // of the records that several links lead to, of which the value names the first

@@ -99,6 +99,9 @@ func (s Site) Head(p *blueprint.Page) string {
 // what is an address of a page is asked for.
 func (s Site) Early(parts []string) string {
 	asked := url.Values{}
+	if len(parts) == 3 && parts[0] == "~" && parts[1] == "form" {
+		return early(s.Path + "/-/standalone/" + url.PathEscape(parts[2]))
+	}
 	for i, part := range parts {
 		if i > 1 || strings.Trim(part, "abcdefghijklmnopqrstuvwxyz0123456789-") != "" {
 			return ""
@@ -109,6 +112,11 @@ func (s Site) Early(parts []string) string {
 	if len(asked) > 0 {
 		at += "?" + asked.Encode()
 	}
+	return early(at)
+}
+
+// early has a browser ask for something before the scripts do.
+func early(at string) string {
 	return fmt.Sprintf("\t\t<link rel=\"preload\" as=\"fetch\" crossorigin href=\"%s\" />\n", html.EscapeString(at))
 }
 

@@ -248,7 +248,8 @@ func (o options) watched(ctx context.Context) (stop func() error, err error) {
 // wire puts the parts of the server together.
 func (o options) wire(ctx context.Context, s *store.Store, at place) (server.Config, error) {
 	c := server.Config{Store: s, Live: s.Listen(ctx), Apps: apps.New(s), Accounts: accounts.New(s), Files: web.Dist(),
-		Secure: o.secure, Proxies: o.proxies, Once: once.In(s.DB), Kept: kept.In(s.DB), Watch: o.watch, Holding: server.UsualHolding()}
+		Secure: o.secure, Proxies: o.proxies, Once: once.In(s.DB), Kept: kept.In(s.DB), Watch: o.watch, Holding: server.UsualHolding(),
+		FormTime: 2 * time.Second}
 	o.watch.Store(s)
 	var err error
 	if c.Blobs, err = o.blobs(ctx, at.pictures); err != nil {

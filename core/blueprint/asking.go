@@ -24,6 +24,8 @@ type Asking struct {
 	ReadOnly     bool        `json:"readOnly,omitempty"`     // shown, and not answered
 	RequiredWhen string      `json:"requiredWhen,omitempty"` // condition over the answers above
 	Start        string      `json:"start,omitempty"`        // expression of what it begins with
+	Skip         bool        `json:"skip,omitempty"`         // not asked where what it begins with is known
+	Param        string      `json:"param,omitempty"`        // by which the address of the page can fill it in
 	Narrow       string      `json:"narrow,omitempty"`       // condition over a record that can be chosen
 	Digits       int         `json:"digits,omitempty"`       // of which the answer consists; 0 for anything
 	Rules        []prop.Rule `json:"rules,omitempty"`
@@ -143,6 +145,29 @@ func (a *Asking) answerProps(c Context, x Asker, above expr.Scope) []prop.Prop {
 		Say:   ", at first {}",
 		Value: prop.Expression(&a.Start, c.Beforehand(), want),
 	}}
+	if a.Start != "" || a.Skip {
+		out = append(out, prop.Prop{
+			Name:  "skip",
+			Label: "Not asked where that is known",
+			Noun:  "whether it is asked where that is known",
+			Help:  "Where it starts as something, such as the name of who is signed in, it is saved as that, and no one is asked",
+			Group: "Answering",
+			With:  "start",
+			Say:   ", {|not asked where that is known}",
+			Value: prop.Switch(&a.Skip),
+		})
+	}
+	param := prop.Text(&a.Param)
+	param.Most, param.Right = 40, wrongUnless(paramName.MatchString)
+	out = append(out, prop.Prop{
+		Name:  "param",
+		Label: "The address can fill it in",
+		Noun:  "how the address fills it in",
+		Help:  "A link to the page can end in ?boat=…, with the word that you choose here. People see the answer, and can change it",
+		Group: "Answering",
+		Say:   ", filled in by ?{}= in the address",
+		Value: param,
+	})
 	if of(Choose, YesNo) || a.Ask != "" {
 		out = append(out, prop.Prop{
 			Name:  "ask",

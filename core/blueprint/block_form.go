@@ -24,7 +24,12 @@ type FormBlock struct {
 	Submit  string       `json:"submit,omitempty"`
 	Review  bool         `json:"review,omitempty"` // a last step shows all answers
 	Then    string       `json:"then,omitempty"`   // id of the page that is shown afterwards
-	Thanks  string       `json:"thanks,omitempty"`
+	Back    bool         `json:"back,omitempty"`   // afterwards people are where they came from
+	// Public is the last piece of an address at which it stands by itself, and Sites the origins
+	// of those, one a line, in whose pages it may.
+	Public string `json:"public,omitempty"`
+	Sites  string `json:"sites,omitempty"`
+	Thanks string `json:"thanks,omitempty"`
 }
 
 // Inside gives the questions, and what stands between them.
@@ -73,7 +78,7 @@ func (x *FormBlock) Props(c Context) []prop.Prop {
 			},
 		)
 	}
-	return append(
+	out = append(
 		out,
 		prop.Prop{
 			Name:  "fields",
@@ -133,13 +138,26 @@ func (x *FormBlock) Props(c Context) []prop.Prop {
 			Value: prop.One(&x.Then, c.Reachable(x.Table)).OrNone("the same page"),
 			Lost:  prop.Lost{Words: "it leads to no other page any more"},
 		},
+		prop.Prop{
+			Name:  "back",
+			Label: "Then people go back to where they came from",
+			Noun:  "where people are afterwards",
+			Help:  "To the page before this one; where there is none, as if this were not said",
+			Group: "Afterwards",
+			Say:   ". {|Then people go back} to where they came from",
+			Value: prop.Switch(&x.Back),
+		},
 	)
+	return append(out, x.publicProps(c)...)
 }
 
 // Check tells what is wrong with its settings together, or nil.
 func (x *FormBlock) Check(c Context) *words.Problem {
 	if x.Changes && c.b != nil && c.record() != x.Table {
 		return words.New("changes-record", "page", c.stands())
+	}
+	if wrong := x.checkPublic(c); wrong != nil {
+		return wrong
 	}
 	for _, g := range x.Presets {
 		if f := c.field(x.Table, g.Field); f != nil &&

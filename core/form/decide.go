@@ -69,6 +69,10 @@ func (d *deciding) parts(parts []Part, record string, known Known, sent Sent) St
 			out[p.ID] = d.with(p, here, known.With[p.ID], sent.With)
 		case p.Question == nil:
 			between = append(between, p)
+		case p.Fixed != nil && known.Record == "":
+			if here {
+				values[p.Field.ID], out[p.ID] = *p.Fixed, PartState{Value: *p.Fixed, Fixed: true}
+			}
 		case p.Shows():
 			out[p.ID] = PartState{Shown: here}
 		case p.Unasked && known.Record == "", p.Unchanged && known.Record != "":

@@ -27,6 +27,8 @@ type Part struct {
 	// Unasked tells that whoever looks is not asked: its value is that of the record, for those below.
 	// Unchanged tells so of records that are there, where it is part of what goes with the form.
 	Unasked, Unchanged bool
+	// Fixed is the value in a new record, which is known, so that nobody is asked.
+	Fixed *expr.Value
 }
 
 // With is what goes with a form: a record, or several.
@@ -61,6 +63,7 @@ type PartState struct {
 	Cleared  bool
 	Wrong    *words.Problem
 	Value    expr.Value
+	Fixed    bool // its value is known, and it is not shown
 	// Offers is the condition over a record that can be chosen, in which no answers are named.
 	Offers *expr.Checked
 	Lines  []LineState // of what goes with the form

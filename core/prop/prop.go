@@ -196,6 +196,7 @@ const (
 	NumberControl     = "number"
 	ColourControl     = "colour"
 	PictureControl    = "picture"
+	AddressControl    = "form address" // the last piece of the address of a form
 	SetsControl       = "sets"
 	PathsControl      = "paths"
 	ReachControl      = "reach"

@@ -70,6 +70,11 @@ func Text(at *string) TextValue {
 	return TextValue{cell: cell[string]{at, Control{Kind: TextControl}}, Most: MostText}
 }
 
+// Address is the last piece of the address of a form.
+func Address(at *string) TextValue {
+	return TextValue{cell: cell[string]{at, Control{Kind: AddressControl}}, Most: 60}
+}
+
 // Words are a text of several lines, which is said in quotation marks.
 func Words(at *string) TextValue {
 	return TextValue{cell: cell[string]{at, Control{Kind: TextControl, Long: true}}, Most: MostText, Quoted: true}

@@ -101,6 +101,8 @@ var englishServer = map[string]string{
 	"taken-together":        "Another record has the same values in these fields. Change one of them.",
 	"not-asked":             "This form does not ask for that.",
 	"not-asked-now":         "This is not asked any more, after what you answered elsewhere. Look through your answers and send them again.",
+	"form-program":          "This form was filled in as only programs do. Load the page again, and fill in what is asked.",
+	"form-hasty":            "That was too fast to be read. Wait a moment, and send it again.",
 	"with-few":              "Add lines until there are {n}.",
 	"with-many":             "There can be {n} at most. Remove some.",
 	"with-gone":             "One of these is not part of this form any more. Load the page again.",

@@ -253,12 +253,6 @@ func (p *Person) Choose(label, option string) error {
 		Object.getOwnPropertyDescriptor(e.ownerDocument.defaultView.HTMLSelectElement.prototype, 'value').set.call(e, o.value); e.dispatchEvent(new Event('change', {bubbles: true}))`, option, option))
 }
 
-// Pick picks a day, as 2027-10-01, for the label.
-func (p *Person) Pick(label, day string) error {
-	return p.act("pick "+day, fmt.Sprintf(`field(%q)`, label), fmt.Sprintf(`e.focus();
-		Object.getOwnPropertyDescriptor(e.ownerDocument.defaultView.HTMLInputElement.prototype, 'value').set.call(e, %q); e.dispatchEvent(new Event('input', {bubbles: true}))`, day))
-}
-
 // Type sends keys to whatever has the focus.
 func (p *Person) Type(keys string) error { return p.do("type", chromedp.KeyEvent(keys)) }
 

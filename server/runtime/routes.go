@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"time"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -37,6 +38,8 @@ type Handlers struct {
 	// browser is closed; an empty token ends it.
 	Cookie func(p *Place, token string, hours int, visit bool) *http.Cookie
 	Kept   *kept.Book
+	// LeastTime is how long visitors take at least from seeing a form to sending it; 0 for no time.
+	LeastTime time.Duration
 	// KeptCookie makes the cookie that keeps values in a browser; "" ends it.
 	KeptCookie func(p *Place, text string) *http.Cookie
 }
@@ -83,6 +86,7 @@ func (h *Handlers) Register(api huma.API) {
 	h.registerLists(api)
 	h.registerKept(api)
 	handle(h, api, http.MethodPost, "/forms/{block}", "Send a form", h.form)
+	handle(h, api, http.MethodGet, "/standalone/{name}", "A form that stands by itself", h.standalone)
 	handle(h, api, http.MethodPost, "/forms/{block}/state", "How a form is with what was answered so far", h.formState)
 	if h.Gate != nil {
 		h.registerGate(api)
@@ -107,6 +111,36 @@ func (h *Handlers) page(ctx context.Context, p *Place, in *PageInput) (*output[P
 		out.Blocks = append(out.Blocks, Block{x})
 	}
 	return &output[Page]{out}, nil
+}
+
+// Standalone is a form that stands by itself, with the path of the page on which it is.
+type Standalone struct {
+	App   App    `json:"app"`
+	Path  string `json:"path"`
+	Title string `json:"title"`
+	Block Block  `json:"block"`
+}
+
+func (h *Handlers) standalone(ctx context.Context, p *Place, in *struct {
+	Name string `path:"name"`
+}) (*output[Standalone], error) {
+	at, x := p.Seat.Blueprint.PublicForm(in.Name)
+	if x == nil {
+		return nil, store.ErrNotFound
+	}
+	v, err := p.open(ctx, h.Apps, at.Path, "")
+	if err != nil {
+		return nil, err
+	}
+	shown, err := v.Alone(ctx, x)
+	if errors.Is(err, page.ErrNotNow) {
+		return nil, huma.Error404NotFound(words.Say("page-not-now", nil))
+	}
+	if err != nil {
+		return nil, err
+	}
+	app, err := p.app(ctx, h.Apps)
+	return &output[Standalone]{Standalone{app, at.Path, at.Name, Block{shown}}}, err
 }
 
 // FormAsked is what a browser asks of a form while somebody fills it in.
@@ -152,7 +186,10 @@ type Sent struct {
 	Revision int            `json:"revision,omitempty"`
 	Values   records.Values `json:"values"`
 	// With are the answers to what goes with the form, by the ids of blocks.
-	With map[string][]page.Line `json:"with,omitempty"`
+	With  map[string][]page.Line `json:"with,omitempty"`
+	Stamp string                 `json:"stamp,omitempty" doc:"That of the form, from visitors"`
+	// Website is what only programs fill in, which fill in all they find.
+	Website string `json:"website,omitempty"`
 }
 
 // form takes a form. Sent again, as by a second press or by a browser that lost the
@@ -180,6 +217,19 @@ func (h *Handlers) form(ctx context.Context, p *Place, in *formInput) (*output[p
 	return &output[page.Done]{done}, nil
 }
 
+// byPerson refuses what a visitor sends as no person would.
+func (h *Handlers) byPerson(p *Place, u page.Use, sent Sent) error {
+	switch {
+	case p.Seat.Viewer.SignedIn() || h.LeastTime == 0:
+		return nil
+	case sent.Website != "":
+		return words.New("form-program")
+	case u.Hasty(sent.Stamp, h.LeastTime):
+		return words.New("form-hasty")
+	}
+	return nil
+}
+
 // send writes what a form sends, once.
 func (h *Handlers) send(ctx context.Context, p *Place, in *formInput, ask once.Ask, done *page.Done) error {
 	v, err := p.open(ctx, h.Apps, in.Body.Path, in.Body.Record)
@@ -195,6 +245,9 @@ func (h *Handlers) send(ctx context.Context, p *Place, in *formInput, ask once.A
 		return err
 	}
 	if h.Gate != nil {
+		if err := h.byPerson(p, u, in.Body); err != nil {
+			return err
+		}
 		if err := h.Gate.AllowForm(ctx, p.App, p.From, p.person()); err != nil {
 			return err
 		}

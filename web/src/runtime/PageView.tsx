@@ -9,6 +9,7 @@ import { Frame } from "./Frame";
 import { SignInForm } from "./gate";
 import { type Block, getApp, getPage, onStage, type Page, type Where } from "./place";
 import { onRefresh, tellWhere } from "./stage";
+import { saidAt } from "./thanks";
 
 /** The blocks on the stage, where they can be chosen, moved and removed. */
 const StageBlocks = lazy(() => import("./StageBlocks"));
@@ -35,7 +36,7 @@ export function PageView() {
 	}, [page.data, page.isPlaceholderData]);
 	if (page.isError) return <Trouble error={page.error} retry={() => void page.refetch()} />;
 	if (!page.data) return <Loading />;
-	const thanks = (location.state as { thanks?: string } | null)?.thanks;
+	const thanks = (location.state as { thanks?: string } | null)?.thanks ?? saidAt(location.key);
 	return (
 		<Frame app={page.data.app}>
 			{thanks && (

@@ -10,6 +10,7 @@ import { Problem } from "../shared/api/client";
 import { InvitationPage, Profile, Reset, SignIn, SignUp, UseLink } from "./gate";
 import { Loading, PageView } from "./PageView";
 import { base, onStage } from "./place";
+import { Standalone } from "./Standalone";
 
 const client = new QueryClient({
 	defaultOptions: {
@@ -36,6 +37,7 @@ if (root) {
 							<Route path="/~/invitation" element={<InvitationPage />} />
 							<Route path="/~/reset" element={<Reset />} />
 							<Route path="/~/me" element={<Profile />} />
+							<Route path="/~/form/:name" element={<Standalone />} />
 							<Route path="/:path" element={<PageView />} />
 							<Route path="/:path/:record" element={<PageView />} />
 						</Routes>

@@ -78,13 +78,33 @@ export const askForm = (
 	},
 ) => request<FormState>("POST", `${base}/-/forms/${block}/state`, { ...w, ...asked });
 
+/** A form that stands by itself. */
+export const getStandalone = (name: string) =>
+	request<Schemas["Standalone"]>("GET", `${base}/-/standalone/${encodeURIComponent(name)}`);
+
+interface SentForm {
+	answers: { [field: string]: unknown };
+	with?: { [block: string]: unknown[] };
+	stamp?: string;
+	website?: string;
+}
+
 export const sendForm = (
 	key: string,
 	block: string,
 	w: Where,
 	revision: number,
-	{ answers, with: lines }: { answers: { [field: string]: unknown }; with?: { [block: string]: unknown[] } },
-) => request<Done>("POST", `${base}/-/forms/${block}`, { key, ...w, revision, values: answers, with: lines });
+	{ answers, with: lines, stamp, website }: SentForm,
+) =>
+	request<Done>("POST", `${base}/-/forms/${block}`, {
+		key,
+		...w,
+		revision,
+		values: answers,
+		with: lines,
+		stamp,
+		website: website || undefined,
+	});
 
 /** Keeps values for whoever looks; null forgets one. */
 export const keepValues = (values: { [id: string]: unknown }) => request<void>("POST", `${base}/-/kept`, { values });

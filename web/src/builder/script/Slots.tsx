@@ -2,6 +2,7 @@ import { ArrowUp, Plus, X } from "lucide-react";
 import { useId } from "react";
 import type { Scope, Slot } from "../api";
 import { ExpressionField } from "../expression/ExpressionField";
+import { FormAddress } from "./FormAddress";
 import { IconButton, type Option, Ordered } from "./Ordered";
 import { PictureSlot } from "./PictureSlot";
 import { type Rule, Rules } from "./Rules";
@@ -110,6 +111,8 @@ function Control({ id, app, slot, value, onChange, autoFocus }: SlotProps & { id
 					}}
 				/>
 			);
+		case "form address":
+			return <FormAddress id={id} app={app} value={text} onChange={onChange} />;
 		case "picture":
 			return <PictureSlot id={id} app={app} value={text} onChange={onChange} />;
 		case "colour":

@@ -60,6 +60,20 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 			) : (
 				step?.places.map((p) => <PlaceView key={p.id} filling={filling} place={p} />)
 			)}
+			{form.stamp && (
+				<p className="sr-only" aria-hidden="true">
+					<label>
+						Website
+						<input
+							name="website"
+							tabIndex={-1}
+							autoComplete="off"
+							value={filling.website}
+							onChange={(e) => filling.setWebsite(e.target.value)}
+						/>
+					</label>
+				</p>
+			)}
 			<p className="form-acts">
 				{n > 0 && (
 					<button type="button" className="button" onClick={() => goTo(steps[n - 1])}>

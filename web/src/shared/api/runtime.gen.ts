@@ -634,6 +634,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/standalone/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A form that stands by itself */
+        get: operations["get-standalone-by-name"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -886,6 +903,7 @@ export interface components {
             role: string;
         };
         Form: {
+            back?: boolean;
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -898,6 +916,7 @@ export interface components {
             review?: boolean;
             /** Format: int64 */
             revision: number;
+            stamp?: string;
             state: components["schemas"]["FormState"];
             submit: string;
             tone?: string;
@@ -1183,6 +1202,7 @@ export interface components {
             label: string;
             more?: boolean;
             options?: components["schemas"]["RecordOption"][];
+            param?: string;
             required: boolean;
             shown?: boolean;
             value: unknown;
@@ -1272,9 +1292,12 @@ export interface components {
             record?: string;
             /** Format: int64 */
             revision?: number;
+            /** @description That of the form, from visitors */
+            stamp?: string;
             values: {
                 [key: string]: unknown;
             };
+            website?: string;
             with?: {
                 [key: string]: components["schemas"]["Line"][];
             };
@@ -1302,6 +1325,12 @@ export interface components {
             name: string;
             questions: components["schemas"]["Question"][];
             role: string;
+        };
+        Standalone: {
+            app: components["schemas"]["App"];
+            block: components["schemas"]["Block"];
+            path: string;
+            title: string;
         };
         Step: {
             colour?: string;
@@ -2620,6 +2649,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Admitted"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-standalone-by-name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Standalone"];
                 };
             };
             /** @description Error */

@@ -1,5 +1,6 @@
 import { fieldValue, type Row, sentValue, type Value } from "../../../shared/fields/values";
 import { type FormState, newKey, type Form as Shown } from "../../place";
+import { byAddress } from "./given";
 import type { Place } from "./steps";
 
 export type Question = FormState["questions"][number];
@@ -54,17 +55,10 @@ export function withValue(filled: Filled, path: string, v: Value): Filled {
 /** What goes with the form, as it stands in it or in its sections. */
 export const withs = (places: Place[]): Place[] => places.flatMap((p) => (p.with ? [p] : p.of ? withs(p.of) : []));
 
-/** What questions hold before anybody answers them. */
-export function start(form: Shown, questions: Question[], given: { [field: string]: string } = {}): Values {
-	const before = (q: Question) => (form.revision ? undefined : prefilled(q.column, given[q.column.id]));
+/** What questions hold before anybody answers them; of a new record, what the address fills in goes before. */
+export function start(form: Shown, questions: Question[], params?: URLSearchParams): Values {
+	const before = (q: Question) => (form.revision || !params ? undefined : byAddress(q, params));
 	return Object.fromEntries(questions.map((q) => [q.column.id, before(q) ?? fieldValue(rowOf(q), q.column)]));
-}
-
-/** What an address fills in: a day. All else could be a link that has somebody send what they did not mean. */
-function prefilled(column: Question["column"], day: string | undefined): string | undefined {
-	if (!day || !/^\d{4}-\d\d-\d\d$/.test(day) || Number.isNaN(Date.parse(day))) return undefined;
-	if (column.type === "date") return day;
-	return column.type === "time stamp" ? new Date(`${day}T09:00`).toISOString().replace(".000", "") : undefined;
 }
 
 /** A new line, with what its questions start as. */
@@ -92,9 +86,9 @@ export function withFirstLines(form: Shown, state: FormState, questions: Questio
 }
 
 /** What is filled in before anybody answers. */
-export const begun = (form: Shown, given: { [field: string]: string }): Filled =>
+export const begun = (form: Shown, params?: URLSearchParams): Filled =>
 	withFirstLines(form, form.state, form.state.questions, {
-		values: start(form, form.state.questions, given),
+		values: start(form, form.state.questions, params),
 		lines: {},
 	});
 

@@ -36,7 +36,7 @@ export function useFormState(form: Shown, where: Where, filled: Filled, reviewin
 	const now = useRef(form.state);
 	const sent = JSON.stringify(sentOf(form, now.current, [...all.questions.values()], filled));
 	const [settled, settle] = useSettled(sent);
-	const [first] = useState(() => JSON.stringify(sentOf(form, form.state, form.state.questions, begun(form, {}))));
+	const [first] = useState(() => JSON.stringify(sentOf(form, form.state, form.state.questions, begun(form))));
 	const atFirst = !reviewing && settled === first;
 	const asking = (what: string, review: boolean) => ({
 		queryKey: ["form", form.id, where, what, review],

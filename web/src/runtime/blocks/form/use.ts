@@ -1,12 +1,13 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useEffect, useRef, useState } from "react";
-import { useNavigate, useSearchParams } from "react-router";
+import { useContext, useEffect, useRef, useState } from "react";
+import { useLocation, useNavigate, useSearchParams } from "react-router";
 import { Problem } from "../../../shared/api/client";
 import type { FileInfo } from "../../../shared/fields/files";
 import type { Value } from "../../../shared/fields/values";
-import { given } from "../../asks";
 import { addressOf, type FormState, newKey, onStage, type Form as Shown, sendForm, type Where } from "../../place";
+import { sayOnReturn } from "../../thanks";
 import { forgetUnsent, keepUnsent, unsent } from "../../unsent";
+import { AfterForm } from "./after";
 import { useCleared } from "./cleared";
 import {
 	begun,
@@ -37,7 +38,7 @@ export function useFilling(form: Shown, where: Where) {
 	const kept = `${block} ${where.path} ${where.record} ${form.revision}`;
 	const [before, setBefore] = useState(() => (onStage ? null : unsent<Kept>(kept)));
 	const [filled, setFilled] = useState<Filled>(() => {
-		const at = begun(form, given(search));
+		const at = begun(form, search);
 		if (!before) return at;
 		return {
 			values: { ...at.values, ...before.filled.values },
@@ -64,6 +65,9 @@ export function useFilling(form: Shown, where: Where) {
 	const key = useRef("");
 	const focus = useFocus();
 	const navigate = useNavigate();
+	const location = useLocation();
+	const after = useContext(AfterForm);
+	const [website, setWebsite] = useState("");
 	const client = useQueryClient();
 	const goTo = (to: Step | undefined) => {
 		if (!to) return;
@@ -102,7 +106,11 @@ export function useFilling(form: Shown, where: Where) {
 		mutationFn: async () => {
 			key.current ||= newKey();
 			const now = current || !form.live ? state : await ask(); // what the last answers hide is not sent
-			return sendForm(key.current, block, where, form.revision, sentOf(form, now, questions, filled));
+			return sendForm(key.current, block, where, form.revision, {
+				...sentOf(form, now, questions, filled),
+				stamp: form.stamp,
+				website,
+			});
 		},
 		onSuccess: async (got) => {
 			key.current = "";
@@ -112,11 +120,16 @@ export function useFilling(form: Shown, where: Where) {
 			// how the form was with what is sent by now is not asked again
 			await client.invalidateQueries({ queryKey: ["form"], refetchType: "none" });
 			await client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "form" });
+			if (!form.revision) setFilled(begun(form));
+			if (after) return after(got.thanks);
+			if (form.back && location.key !== "default") {
+				sayOnReturn(got.thanks);
+				return navigate(-1);
+			}
 			navigate(got.go ? addressOf(got.go) : `/${where.path}${where.record ? `/${where.record}` : ""}`, {
 				state: { thanks: got.thanks },
 				replace: !got.go,
 			});
-			if (!form.revision) setFilled(begun(form, {}));
 			window.scrollTo(0, 0);
 		},
 		onError: (e) => refuse(e instanceof Problem ? placed(e, filled) : {}),
@@ -140,6 +153,9 @@ export function useFilling(form: Shown, where: Where) {
 		left,
 		notes: cleared.notes,
 		files: files.current,
+		/** What only programs fill in. */
+		website,
+		setWebsite,
 		/** Answers were there from before. */
 		before: Boolean(before),
 		failed: send.error ?? next.error,
@@ -150,7 +166,7 @@ export function useFilling(form: Shown, where: Where) {
 		send: () => send.mutate(),
 		startOver: () => {
 			forget();
-			setFilled(begun(form, given(search)));
+			setFilled(begun(form, search));
 		},
 		answer: (path: string, v: Value) => {
 			touch((now) => withValue(now, path, v));
