@@ -54,9 +54,9 @@ func siteList(text string) ([]string, bool) {
 	for _, l := range strings.FieldsFunc(text, func(r rune) bool { return r == '\n' || r == ',' || r == ' ' || r == '\r' }) {
 		u, err := url.Parse(l)
 		local := err == nil && (u.Hostname() == "localhost" || u.Hostname() == "127.0.0.1")
-		right := err == nil && u.Host != "" && (u.Scheme == "https" || u.Scheme == "http" && local) &&
-			strings.Trim(u.Path, "/") == "" && u.RawQuery == "" && u.Fragment == "" && u.User == nil && !strings.ContainsAny(u.Host, "*;'\"")
-		if !right {
+		whole := err == nil && u.Host != "" && (u.Scheme == "https" || u.Scheme == "http" && local)
+		more := whole && (strings.Trim(u.Path, "/") != "" || u.RawQuery != "" || u.Fragment != "" || u.User != nil)
+		if !whole || more || strings.ContainsAny(u.Host, `*;'"`) {
 			return nil, false
 		}
 		out = append(out, u.Scheme+"://"+strings.ToLower(u.Host))
