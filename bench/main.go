@@ -73,6 +73,9 @@ func run(ctx context.Context, dsn string, orders int) (err error) {
 	if err := w.pages(ctx); err != nil {
 		return err
 	}
+	if err := w.forms(ctx); err != nil {
+		return err
+	}
 	return w.imports(ctx)
 }
 

@@ -87,7 +87,7 @@ func newWorld(ctx context.Context, s *store.Store, orders int) (*world, error) {
 	if err != nil {
 		return nil, err
 	}
-	if w.app, err = acts.Apply(ctx, w.app.ID, "Ann", shape()...); err != nil {
+	if w.app, err = acts.Apply(ctx, w.app.ID, "Ann", append(shape(), formShape()...)...); err != nil {
 		return nil, err
 	}
 	if w.b, err = w.a.Blueprint(ctx, w.app, apps.Draft); err != nil {
@@ -130,7 +130,8 @@ func (w *world) fill(ctx context.Context) error {
 		`CREATE INDEX ON twin.boats (owner)`, `CREATE INDEX ON twin.orders (boat)`, `CREATE INDEX ON twin.entries ("order")`,
 		`CREATE INDEX ON twin.parts ("order")`, `CREATE INDEX ON twin.orders (status, due, id) WHERE deleted_at IS NULL`,
 		`CREATE INDEX ON twin.orders (due, id) WHERE deleted_at IS NULL`)
-	statements = append(append(statements, fill("twin.", "")...), "ANALYZE")
+	statements = append(append(statements, fill("twin.", "")...),
+		"CREATE TABLE twin.history (id bigint GENERATED ALWAYS AS IDENTITY, record uuid, after jsonb, at timestamptz NOT NULL DEFAULT now())", "ANALYZE")
 	for _, sql := range statements {
 		if _, err := w.s.Pool.Exec(ctx, sql); err != nil {
 			return fmt.Errorf("fill (%.60s): %w", sql, err)

@@ -12,11 +12,14 @@ import (
 )
 
 // number reads a number from the live records of the demo.
-func (w *walk) number(sql string) (n int) {
+func (w *walk) number(sql string) int { return read[int](w, sql) }
+
+// read reads a value from the live records of the demo.
+func read[T any](w *walk, sql string) (v T) {
 	w.t.Helper()
-	require.NoError(w.t, w.site.Store.DB.Raw(strings.ReplaceAll(sql, "live.",
-		fmt.Sprintf(`"app_%s_live".`, strings.ReplaceAll(w.site.App.ID, "-", "")))).Scan(&n).Error)
-	return n
+	schema := fmt.Sprintf(`"app_%s_live".`, strings.ReplaceAll(w.site.App.ID, "-", ""))
+	require.NoError(w.t, w.site.Store.DB.Raw(strings.ReplaceAll(sql, "live.", schema)).Scan(&v).Error)
+	return v
 }
 
 // TestOwnerLooksOverHerDetails goes through a form in steps, forth and back, looks all answers over
@@ -178,4 +181,92 @@ func TestAnEstimateWithLines(t *testing.T) {
 			assert.Equal(t, 1, w.number(saved+" AND l.text = 'Anodes'"))
 		})
 	}
+}
+
+// TestABerthOfTheDock offers berths of the chosen dock that are long enough, takes away one that does
+// not fit any more and says so, and wants exactly eight digits.
+func TestABerthOfTheDock(t *testing.T) {
+	for _, width := range []int64{1280, 390} {
+		t.Run(fmt.Sprint(width), func(t *testing.T) {
+			w := signedIn(t, "jonas@aldercove.example", width, 844)
+			w.app("/berth/" + read[string](w, "SELECT id::text FROM live.boats WHERE length BETWEEN 10.5 AND 11.9 LIMIT 1"))
+			w.choose("Dock", "South dock")
+			offered := func(letter string, others string) string {
+				return fmt.Sprintf(`(o => o.length > 1 && o.some(x => x.startsWith('%s')) && !o.some(x => /^[%s]/.test(x)))([...field('Berth').options].map(x => x.text))`,
+					letter, others)
+			}
+			w.must(w.Until("be offered berths of the south dock", offered("S", "NI")))
+			w.choose("Berth", "S3") // 12 metres
+			long, err := browser.Eval[bool](w.Person, `[...field('Berth').options].some(x => x.text === 'S1')`)
+			w.must(err)
+			assert.False(t, long, "S1 takes boats of eight metres")
+			w.choose("Dock", "North dock")
+			w.see("What you chose here does not fit your other answers any more. Choose again.")
+			w.must(w.Until("be offered berths of the north dock", offered("N", "SI")+` && field('Berth').value === ''`))
+			w.choose("Berth", "N4")
+			w.notSee("What you chose here does not fit")
+			w.fill("Berth card", "1234567")
+			w.press("Give her this berth")
+			w.see("This has exactly 8 digits, and nothing else.")
+			w.fill("Berth card", "12345678")
+			w.notSee("This has exactly 8 digits, and nothing else.")
+			w.press("Give her this berth")
+			w.see("The owner sees it at once.")
+			assert.Equal(t, 1, w.number(`SELECT count(*) FROM live.boats b JOIN live.berths x ON x.id = b.berth
+				WHERE x.name = 'N4' AND b.card = '12345678'`))
+		})
+	}
+}
+
+// TestATitleNamesTheBoat says while somebody types what an answer must contain, shows a day once there
+// is another, and wants it after that.
+func TestATitleNamesTheBoat(t *testing.T) {
+	w := signedIn(t, "jonas@aldercove.example", 1280, 844)
+	w.app("/new-order")
+	w.choose("Boat", "Sandpiper (AC 1200)")
+	w.fill("Title", "New halyards")
+	w.must(w.Type("\t"))
+	w.see("Name the boat in the title.")
+	w.fill("Title", "Sandpiper: new halyards")
+	w.notSee("Name the boat in the title.")
+	w.choose("Kind of work", "Rigging")
+	assert.NotContains(t, w.shown(), "Due on")
+	w.date("Starts on", "06102099")
+	w.see("Due on")
+	w.date("Due on", "06012099")
+	w.press("Plan it")
+	w.see("It ends after it starts.")
+	w.date("Due on", "06202099")
+	w.notSee("It ends after it starts.")
+	w.press("Plan it")
+	w.see("It is planned.")
+	assert.Equal(t, 1, w.number(`SELECT count(*) FROM live.work_orders WHERE due = '2099-06-20' AND title = 'Sandpiper: new halyards'`))
+}
+
+// TestFounderRehearsesAForm tries a form on the stage: what sending it would do is told, and nothing is
+// kept.
+func TestFounderRehearsesAForm(t *testing.T) {
+	w := start(t)
+	w.must(w.Size(1400, 1000))
+	w.founder("Pages")
+	w.see("Click a block")
+	address, err := w.Path()
+	w.must(err)
+	w.must(w.Go(strings.SplitN(address, "?", 2)[0] + "?open=p_offer"))
+	w.see("Add a line")
+	w.press("Rehearse sending")
+	w.see("Fill in Number.")
+	w.fill("Number", "E-0950")
+	w.choose("Boat", "Sandpiper (AC 1200)")
+	w.choose("Owner", "Ines Calder")
+	w.fill("Text, line 1", "Crane")
+	w.fill("Quantity, line 1", "2")
+	w.fill("Unit price, line 1", "60")
+	w.see("€144.00")
+	w.press("Rehearse sending")
+	w.see("1 in Estimates would be added. 1 in Estimate lines would be added.", "Nothing was kept.")
+	var n int
+	draft := fmt.Sprintf(`"app_%s_draft".estimates`, strings.ReplaceAll(w.site.App.ID, "-", ""))
+	require.NoError(t, w.site.Store.DB.Raw(`SELECT count(*) FROM `+draft+` WHERE number = 'E-0950'`).Scan(&n).Error)
+	assert.Zero(t, n)
 }

@@ -15,6 +15,34 @@ import (
 type Done struct {
 	Thanks string  `json:"thanks"`
 	Go     *Target `json:"go,omitempty"`
+	// Rehearsed says what would have been written, where nothing was.
+	Rehearsed []string `json:"rehearsed,omitempty"`
+}
+
+// ErrRehearsed takes back what was written to see what that would be.
+var ErrRehearsed = errors.New("this was a rehearsal")
+
+// Rehearsed says what writes did, in the order of their tables.
+func (u Use) Rehearsed(writes []*records.Write) []string {
+	type what struct{ table, code string }
+	counts, order := map[what]int{}, []what{}
+	for _, w := range writes {
+		x := what{w.Table, "rehearsed-change"}
+		switch {
+		case w.Before == nil:
+			x.code = "rehearsed-add"
+		case w.After == nil:
+			x.code = "rehearsed-remove"
+		}
+		if counts[x]++; counts[x] == 1 {
+			order = append(order, x)
+		}
+	}
+	var out []string
+	for _, x := range order {
+		out = append(out, words.Say(x.code, words.Args{"n": counts[x], "table": u.Seat.Blueprint.Table(x.table).Name}))
+	}
+	return out
 }
 
 // After says what is shown after the form wrote a record, on the road on which it did.

@@ -291,3 +291,25 @@ func TestWhatGoesWithAFormIsAskedByTheRules(t *testing.T) {
 	l = withOwner(t, `{"kind":"set","of":"r.sailor","values":{"see":{"extent":"where","condition":"name = \"Tomas\""}}}`)
 	assert.NotContains(t, shown(l), "c_own", "she is linked already, and hidden")
 }
+
+// TestWhatIsKnownIsNotAsked saves what is known of whoever adds a record, asks others, and takes no
+// other answer from who is known.
+func TestWhatIsKnownIsNotAsked(t *testing.T) {
+	l := asking(t)
+	said(t, l, "form", "owner", "start", "me", "skip", true)
+	u := use(t, l, "Ines", "my-sails", "", "form")
+	shown, _, _ := parts(t, u, map[string]any{"name": "Jib"})
+	assert.Equal(t, []string{"name", "cl", "area"}, shown)
+	taken, err := take(t, u, map[string]any{"name": "Jib"})
+	require.NoError(t, err)
+	assert.JSONEq(t, `"`+l.People["Ines"]+`"`, string(taken["owner"]))
+	_, err = take(t, u, map[string]any{"name": "Jib", "owner": l.People["Tomas"]})
+	assert.Equal(t, map[string]string{"owner": "not-asked"}, codes(t, err))
+	record, err := sent(t, l, u, page.Sent{Values: acttest.Values(t, map[string]any{"name": "Jib 7"})})
+	require.NoError(t, err)
+	owner, is := values(t, l, "sail", record)["owner"].(string)
+	require.True(t, is)
+	assert.Equal(t, l.People["Ines"], owner)
+	shown, _, _ = parts(t, use(t, l, "", "my-sails", "", "form"), map[string]any{"name": "Jib"})
+	assert.Equal(t, []string{"name", "cl", "area", "owner"}, shown, "who is nobody in particular is asked")
+}

@@ -2,7 +2,6 @@ package page
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"maps"
 
@@ -59,7 +58,7 @@ func (u Use) Write(ctx context.Context, road records.Road, taken Taken, presets 
 		}
 		id, err := w.ledTo(ctx, l)
 		if err != nil {
-			return nil, at(l.Place, err)
+			return nil, records.At(l.Place, err)
 		}
 		w.own[l.Link] = expr.RecordOf(id)
 	}
@@ -67,12 +66,12 @@ func (u Use) Write(ctx context.Context, road records.Road, taken Taken, presets 
 	if err != nil {
 		return nil, err
 	}
-	for _, l := range taken.With {
-		if !l.Leads {
-			if err := w.leading(ctx, l, main.Record); err != nil {
-				return nil, at(l.Place, err)
-			}
+	for i := 0; i < len(taken.With); {
+		n, err := w.leading(ctx, taken.With[i:], main.Record)
+		if err != nil {
+			return nil, err
 		}
+		i += n
 	}
 	return append([]*records.Write{main}, w.writes...), nil
 }
@@ -126,18 +125,36 @@ func (w *writing) found(ctx context.Context, l TakenLine) (string, error) {
 	return w.road.Holding(ctx, w.Seat, l.Table, f, v.String())
 }
 
-// leading writes a record that leads to that of the form.
-func (w *writing) leading(ctx context.Context, l TakenLine, main string) error {
+// leading writes the first of the records that lead to that of the form, with others that are new
+// and go with it as it does, and tells how many these were.
+func (w *writing) leading(ctx context.Context, lines []TakenLine, main string) (int, error) {
+	l := lines[0]
+	fresh := 0
+	for fresh < len(lines) && lines[fresh].ID == l.ID && !lines[fresh].Leads && lines[fresh].Record == "" && !lines[fresh].Removed {
+		fresh++
+	}
 	switch {
+	case l.Leads: // which was written before
+		return 1, nil
+	case fresh > 0:
+		return fresh, w.add(ctx, lines[:fresh], main)
 	case l.Removed:
 		_, err := w.note(w.road.Delete(ctx, w.Seat, l.Table, l.Record, l.Revision))
-		return err
-	case l.Record != "":
-		return w.change(ctx, l, w.presets.With[l.ID])
+		return 1, err
 	}
-	presets := maps.Clone(w.presets.With[l.ID])
-	presets[l.Link] = expr.RecordOf(main)
-	_, err := w.note(w.road.Add(ctx, w.Seat, l.Table, l.Values, presets))
+	return 1, records.At(l.Place, w.change(ctx, l, w.presets.With[l.ID]))
+}
+
+// add adds records that lead to that of the form.
+func (w *writing) add(ctx context.Context, lines []TakenLine, main string) error {
+	presets := maps.Clone(w.presets.With[lines[0].ID])
+	presets[lines[0].Link] = expr.RecordOf(main)
+	var list []records.Fresh
+	for _, l := range lines {
+		list = append(list, records.Fresh{Entered: l.Values, Presets: presets})
+	}
+	writes, err := w.road.AddAll(ctx, w.Seat, lines[0].Table, list, func(i int) string { return lines[i].Place })
+	w.writes = append(w.writes, writes...)
 	return err
 }
 
@@ -187,17 +204,4 @@ func emptied(w *records.Write, answers records.Values, t *blueprint.Table, parts
 		return wrong
 	}
 	return nil
-}
-
-// at puts a place before the fields at which something is wrong.
-func at(place string, err error) error {
-	var wrong records.FieldErrors
-	if !errors.As(err, &wrong) {
-		return err
-	}
-	out := records.FieldErrors{}
-	for id, p := range wrong {
-		out[place+id] = p
-	}
-	return out
 }

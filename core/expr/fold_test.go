@@ -34,11 +34,47 @@ func TestAnswersArePutInTheirPlaces(t *testing.T) {
 	c, err := CheckCondition(`length >= answers.least * 2 and (name = answers.called or length > 3)`, asking())
 	require.NoError(t, err)
 	f := Fold(c, yard(), answering{})
-	assert.False(t, f.Root.names(RootAnswers))
-	assert.True(t, c.Root.names(RootAnswers), "the condition itself stays as it is")
+	assert.False(t, f.Root.names(RootAnswers, -1))
+	assert.True(t, c.Root.names(RootAnswers, -1), "the condition itself stays as it is")
 	assert.Equal(t, "24", f.Root.Args[0].Args[1].Value.String())
 	assert.Equal(t, "Tern", f.Root.Args[1].Args[0].Args[1].Value.String())
 	assert.Equal(t, OpGt, f.Root.Args[1].Args[1].Op, "what names a record in hand is left")
+}
+
+// TestListsOfAnswersAreFoldedWhole computes what is said of lists among the answers, with what each of
+// their records has, and leaves lists in which a record in hand is named.
+func TestListsOfAnswersAreFoldedWhole(t *testing.T) {
+	s := asking()
+	s.Answers.Fields = append(s.Answers.Fields, &Field{ID: "a_boats", Key: "fleet", Name: "Fleet", Table: AnswersTable,
+		Type: Type{Kind: Record, Table: s.Row, Many: true}})
+	for source, want := range map[string]string{
+		"COUNT(answers.fleet)":                                                        "2",
+		"SUM(answers.fleet.length)":                                                   "24",
+		"COUNT(FILTER(answers.fleet, length > answers.least - 1))":                    "2",
+		`COUNT(FILTER(answers.fleet, COUNT(FILTER(answers.fleet, length > 90)) > 0))`: "0",
+	} {
+		c, err := Check(source, s)
+		require.NoError(t, err, source)
+		f := Fold(c, yard(), fleet{})
+		assert.Equal(t, OpConst, f.Root.Op, source)
+		assert.Equal(t, want, f.Root.Value.String(), source)
+	}
+	c, err := Check("COUNT(FILTER(answers.fleet, length > this.length))", s)
+	require.NoError(t, err)
+	assert.NotEqual(t, OpConst, Fold(c, yard(), fleet{}).Root.Op, "it depends on the record in hand")
+}
+
+// fleet answers with two boats of twelve metres.
+type fleet struct{ answering }
+
+func (fleet) Field(record Value, f *Field) Value {
+	switch f.ID {
+	case "a_boats":
+		return ListValue([]Value{RecordOf("x"), RecordOf("y")})
+	case "a_name":
+		return TextOf("Tern")
+	}
+	return NumberOf(decimal.NewFromInt(12))
 }
 
 // TestAnswersAreNamedInFormsOnly tells where there are none, and lets a field be called so.

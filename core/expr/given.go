@@ -94,9 +94,9 @@ func (t Template) Bind(given map[string]*Checked) Template {
 	return t.each(func(c *Checked) *Checked { return Bind(c, given) })
 }
 
-// Fold is [Fold] for each placeholder.
+// Fold is [Fold] for each placeholder, in words of a page.
 func (t Template) Fold(catalog *Catalog, env Env) Template {
-	return t.each(func(c *Checked) *Checked { return Fold(c, catalog, env) })
+	return t.each(func(c *Checked) *Checked { return Fold(OfPage(c), catalog, env) })
 }
 
 func (t Template) each(of func(*Checked) *Checked) Template {

@@ -153,12 +153,34 @@ func PermittedInBin(c Context, t *blueprint.Table, id string, action blueprint.A
 
 func permitted(c Context, t *blueprint.Table, id string, action blueprint.Action, fields []string, deleted string) (Statement, error) {
 	b := newBuilder(c)
-	where := []string{"r.id = " + b.param(id, "uuid"), "r.deleted_at " + deleted}
+	from, err := b.permitted(t, "r.id = "+b.param(id, "uuid")+" AND r.deleted_at "+deleted, action, fields)
+	if err != nil {
+		return Statement{}, err
+	}
+	return b.statement("SELECT r.revision " + from + " FOR NO KEY UPDATE OF r"), nil
+}
+
+// PermittedAll builds the statement that counts those of records to which the viewer's rules reach
+// for the action.
+func PermittedAll(c Context, t *blueprint.Table, ids []string, action blueprint.Action, fields []string) (Statement, error) {
+	b := newBuilder(c)
+	from, err := b.permitted(t, "r.id = ANY ("+b.param(ids, "uuid[]")+") AND r.deleted_at IS NULL", action, fields)
+	if err != nil {
+		return Statement{}, err
+	}
+	return b.statement("SELECT count(*) " + from), nil
+}
+
+// permitted is what stands behind the columns of a statement about those of records to which the
+// viewer's rules reach.
+func (b *builder) permitted(t *blueprint.Table, which string, action blueprint.Action, fields []string) (string, error) {
+	c := b.Context
+	where := []string{which}
 	var joins []join
 	if !c.Viewer.Founder {
 		grants, err := access.Grants(c.Blueprint, c.Catalog, c.Viewer, t.ID, action)
 		if err != nil {
-			return Statement{}, err
+			return "", err
 		}
 		var fitting []access.Grant
 		for _, g := range grants {
@@ -168,14 +190,12 @@ func permitted(c Context, t *blueprint.Table, id string, action blueprint.Action
 		}
 		conditions, more, err := b.granted("r", fitting)
 		if err != nil {
-			return Statement{}, err
+			return "", err
 		}
 		joins = more
 		where = append(where, "("+strings.Join(append(conditions, "false"), " OR ")+")")
 	}
-	sql := fmt.Sprintf("SELECT r.revision FROM %s r %s WHERE %s FOR NO KEY UPDATE OF r", c.TableName(t), joinSQL(joins),
-		strings.Join(where, " AND "))
-	return b.statement(sql), nil
+	return fmt.Sprintf("FROM %s r %s WHERE %s", c.TableName(t), joinSQL(joins), strings.Join(where, " AND ")), nil
 }
 
 func setsAll(g access.Grant, fields []string) bool {

@@ -190,6 +190,8 @@ type Sent struct {
 	Stamp string                 `json:"stamp,omitempty" doc:"That of the form, from visitors"`
 	// Website is what only programs fill in, which fill in all they find.
 	Website string `json:"website,omitempty"`
+	// Rehearse writes nothing, and tells what would be written; for builders.
+	Rehearse bool `json:"rehearse,omitempty"`
 }
 
 // form takes a form. Sent again, as by a second press or by a browser that lost the
@@ -208,7 +210,10 @@ func (h *Handlers) form(ctx context.Context, p *Place, in *formInput) (*output[p
 		return &output[page.Done]{done}, err
 	}
 	err = h.send(ctx, p, in, ask, &done)
-	if errors.Is(err, once.ErrBefore) {
+	switch {
+	case errors.Is(err, page.ErrRehearsed):
+		err = nil
+	case errors.Is(err, once.ErrBefore):
 		_, err = before()
 	}
 	if err != nil {
@@ -266,6 +271,10 @@ func (h *Handlers) send(ctx context.Context, p *Place, in *formInput, ask once.A
 		}
 		if *done, err = u.After(ctx, unit.Road, writes[0].Record); err != nil {
 			return nil, "", err
+		}
+		if in.Body.Rehearse && p.Stage {
+			done.Rehearsed = u.Rehearsed(writes)
+			return nil, "", page.ErrRehearsed
 		}
 		return writes, u.Sentence(), ask.End(ctx, unit.Tx, done)
 	})

@@ -73,9 +73,8 @@ func (r Road) AddAs(
 	if w.Also, err = r.link(ctx, s, t, w.Record, values, nil); err != nil {
 		return nil, err
 	}
-	// what the rules say of adding is asked of the record as it now is
-	if _, ok, err := r.permitted(ctx, s, t, w.Record, blueprint.Add, written); err != nil || !ok {
-		return nil, refusedUnless(ok, err)
+	if err := r.added(ctx, s, t, written, w.Record); err != nil {
+		return nil, err
 	}
 	if err := r.ownAddress(ctx, s, t, w.Record, values); err != nil {
 		return nil, err
@@ -124,6 +123,32 @@ func (r Road) insert(ctx context.Context, s *Seat, t *blueprint.Table, id string
 		return refusedUnless(ok, err)
 	}
 	return r.bin(ctx, s, t, id, false) // which says what is taken
+}
+
+// added gives [ErrForbidden] unless the viewer may add records that were just put into their table:
+// what the rules say of adding is asked of them as they now are, where it depends on that.
+func (r Road) added(ctx context.Context, s *Seat, t *blueprint.Table, written []string, ids ...string) error {
+	if s.Viewer.Founder {
+		return nil
+	}
+	grants, err := access.Grants(s.Blueprint, s.Catalog, s.Viewer, t.ID, blueprint.Add)
+	if err != nil {
+		return err
+	}
+	for _, g := range grants {
+		if g.Condition == nil && !slices.ContainsFunc(written, func(id string) bool { return !g.Sets(id) }) {
+			return nil
+		}
+	}
+	stmt, err := query.PermittedAll(s.context(), t, ids, blueprint.Add, written)
+	if err != nil {
+		return err
+	}
+	n, err := r.number(ctx, stmt)
+	if err != nil {
+		return fmt.Errorf("check access to %s: %w", t.Name, err)
+	}
+	return refusedUnless(n == len(ids), nil)
 }
 
 // adds tells whether there are records that the viewer may add to a table.

@@ -45,7 +45,7 @@ export function answering(answers: Record<string, Answer>): Asked[] {
 		const key = Object.keys(answers).find((k) => matches(k, asked));
 		if (!key) throw new Error(`nothing answers ${asked.method} ${asked.path}`);
 		const answer = answers[key];
-		const got = typeof answer === "function" ? (answer as (a: Asked) => unknown)(asked) : answer;
+		const got = typeof answer === "function" ? await (answer as (a: Asked) => unknown)(asked) : answer;
 		if (got instanceof Refusal)
 			return new Response(JSON.stringify({ detail: got.detail, errors: got.errors }), { status: got.status });
 		return got === undefined ? new Response(null, { status: 204 }) : new Response(JSON.stringify(got));

@@ -87,6 +87,7 @@ interface SentForm {
 	with?: { [block: string]: unknown[] };
 	stamp?: string;
 	website?: string;
+	rehearse?: boolean;
 }
 
 export const sendForm = (
@@ -94,7 +95,7 @@ export const sendForm = (
 	block: string,
 	w: Where,
 	revision: number,
-	{ answers, with: lines, stamp, website }: SentForm,
+	{ answers, with: lines, stamp, website, rehearse }: SentForm,
 ) =>
 	request<Done>("POST", `${base}/-/forms/${block}`, {
 		key,
@@ -104,6 +105,7 @@ export const sendForm = (
 		with: lines,
 		stamp,
 		website: website || undefined,
+		rehearse,
 	});
 
 /** Keeps values for whoever looks; null forgets one. */

@@ -83,7 +83,17 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 				<button type="submit" className="button button-main" disabled={filling.busy}>
 					{filling.sending ? "Sending …" : last ? form.submit || "Send" : "Next"}
 				</button>
+				{onStage && last && (
+					<button type="button" className="text-link" onClick={filling.rehearse}>
+						Rehearse sending
+					</button>
+				)}
 			</p>
+			{filling.rehearsed && !failed && (
+				<p className="note" role="status">
+					{filling.rehearsed.rehearsed?.join(" ")} Then it says: “{filling.rehearsed.thanks}” Nothing was kept.
+				</p>
+			)}
 		</form>
 	);
 }

@@ -810,6 +810,7 @@ export interface components {
         };
         Done: {
             go?: components["schemas"]["Target"];
+            rehearsed?: string[];
             thanks: string;
         };
         Embed: {
@@ -1290,6 +1291,7 @@ export interface components {
             key: string;
             path: string;
             record?: string;
+            rehearse?: boolean;
             /** Format: int64 */
             revision?: number;
             /** @description That of the form, from visitors */

@@ -34,6 +34,7 @@ export function QuestionView({ filling, slot, line, n }: QuestionProps) {
 			</div>
 		);
 	const Input = q.ask ? Picks : ValueInput;
+	const held = valueAt(filling.filled, path); // null for nothing, also where there was something before
 	const upload = sendFormFile(form.id, column.id, where);
 	return (
 		// biome-ignore lint/a11y/noStaticElementInteractions: it only hears that one goes on from what is in it
@@ -48,7 +49,7 @@ export function QuestionView({ filling, slot, line, n }: QuestionProps) {
 				labelledBy={`${id}-label`}
 				as={q.ask ?? "radio"}
 				column={column}
-				value={valueAt(filling.filled, path) ?? fieldValue(row, column)}
+				value={held === undefined ? fieldValue(row, column) : held}
 				required={part.required}
 				invalid={Boolean(wrong)}
 				describedBy={`${id}-note`}

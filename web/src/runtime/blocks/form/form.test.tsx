@@ -1,6 +1,6 @@
 import { cleanup, screen, waitFor } from "@testing-library/react";
 import { beforeEach, describe, expect, it } from "vitest";
-import { type Asked, answering } from "../../../testing";
+import { type Asked, answering, Refusal } from "../../../testing";
 import { forgetAllUnsent, noticePerson } from "../../unsent";
 import { block, name, one } from "../sample";
 
@@ -176,6 +176,36 @@ describe("answers that were not sent", () => {
 		one(plain());
 		expect(await screen.findByLabelText(/Kind/)).toBeTruthy();
 		expect(filled(/Kind/)).toBe("");
+	});
+});
+
+describe("a form that is refused late", () => {
+	it("says nothing of an answer that is another by then", async () => {
+		let refuse: (answer: unknown) => void = () => {};
+		const late = new Promise((done) => {
+			refuse = done;
+		});
+		answering({
+			"POST /forms/b1": async () => {
+				await late;
+				return new Refusal(422, "Check the answers.", [
+					{ location: "kind", message: "Not this kind." },
+					{ location: "berth", message: "Not this berth." },
+				]);
+			},
+		});
+		const state = {
+			parts: { q_kind: {}, q_berth: {} },
+			questions: [text("kind", "Kind"), text("berth", "Berth")],
+			blocks: [],
+		};
+		const { person } = one(form({ live: false, order: places("q_kind", "q_berth"), state }));
+		await person.type(await screen.findByLabelText(/Kind/), "hull");
+		await person.click(screen.getByRole("button", { name: "Send" }));
+		await person.type(screen.getByLabelText(/Kind/), "s");
+		refuse(undefined);
+		expect(await screen.findByText("Not this berth.")).toBeTruthy();
+		expect(screen.queryByText("Not this kind.")).toBeNull();
 	});
 });
 

@@ -16,6 +16,7 @@ import {
 	questionsAt,
 	sentOf,
 	slotsAt,
+	valueAt,
 	withFirstLines,
 	withs,
 	withValue,
@@ -74,8 +75,13 @@ export function useFilling(form: Shown, where: Where) {
 		setStepID(to.id);
 		focus(`${block}-title`);
 	};
-	/** Shows what is wrong where it is, and goes to the first of it. */
-	const refuse = (mistakes: Record<string, string>) => {
+	const latest = useRef(filled);
+	latest.current = filled;
+	/** Shows what is wrong with answers where it is, unless it was answered otherwise since, and goes to the first of it. */
+	const refuse = (all: Record<string, string>, about: Filled) => {
+		const mistakes = Object.fromEntries(
+			Object.entries(all).filter(([path]) => same(valueAt(about, path), valueAt(latest.current, path))),
+		);
 		setWrong(mistakes);
 		for (const s of steps)
 			for (const path of pathsAt(s, state, questions, filled))
@@ -86,10 +92,10 @@ export function useFilling(form: Shown, where: Where) {
 				}
 	};
 	const next = useMutation({
-		mutationFn: ask,
-		onSuccess: (now) => {
-			const mistakes = step ? mistakesAt(step, now, questions, filled) : {};
-			if (Object.keys(mistakes).length > 0) refuse(mistakes);
+		mutationFn: (_: Filled) => ask(),
+		onSuccess: (now, about) => {
+			const mistakes = step ? mistakesAt(step, now, questions, about) : {};
+			if (Object.keys(mistakes).length > 0) refuse(mistakes, about);
 			else {
 				const after = stepsOf(form, now);
 				goTo(after[after.findIndex((s) => s.id === step?.id) + 1]);
@@ -103,7 +109,7 @@ export function useFilling(form: Shown, where: Where) {
 		setStepID(undefined);
 	};
 	const send = useMutation({
-		mutationFn: async () => {
+		mutationFn: async (_: Filled) => {
 			key.current ||= newKey();
 			const now = current || !form.live ? state : await ask(); // what the last answers hide is not sent
 			return sendForm(key.current, block, where, form.revision, {
@@ -132,7 +138,15 @@ export function useFilling(form: Shown, where: Where) {
 			});
 			window.scrollTo(0, 0);
 		},
-		onError: (e) => refuse(e instanceof Problem ? placed(e, filled) : {}),
+		onError: (e, about) => refuse(e instanceof Problem ? placed(e, about) : {}, about),
+	});
+	const rehearse = useMutation({
+		mutationFn: async (_: Filled) => {
+			const now = current || !form.live ? state : await ask();
+			const sent = { ...sentOf(form, now, questions, filled), rehearse: true };
+			return sendForm(newKey(), block, where, form.revision, sent);
+		},
+		onError: (e, about) => refuse(e instanceof Problem ? placed(e, about) : {}, about),
 	});
 	const touch = (to: (before: Filled) => Filled) => {
 		touched.current = !onStage;
@@ -158,12 +172,15 @@ export function useFilling(form: Shown, where: Where) {
 		setWebsite,
 		/** Answers were there from before. */
 		before: Boolean(before),
-		failed: send.error ?? next.error,
+		failed: send.error ?? next.error ?? rehearse.error,
+		/** Tells what sending it would do, and does nothing. */
+		rehearse: () => rehearse.mutate(filled),
+		rehearsed: rehearse.data,
 		sending: send.isPending,
 		busy: send.isPending || next.isPending,
 		goTo,
-		next: () => next.mutate(),
-		send: () => send.mutate(),
+		next: () => next.mutate(filled),
+		send: () => send.mutate(filled),
 		startOver: () => {
 			forget();
 			setFilled(begun(form, search));
@@ -204,6 +221,8 @@ export function useFilling(form: Shown, where: Where) {
 			})),
 	};
 }
+
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
 /** The id of the element in which a question is answered. */
 export const idOf = (block: string, path: string) => `${block}-${path.replaceAll("/", "-")}`;
