@@ -55,7 +55,7 @@ type Question struct {
 	Words    string         `json:"words,omitempty"`
 	Help     string         `json:"help,omitempty"`
 	Example  string         `json:"example,omitempty"`
-	Ask      string         `json:"ask,omitempty" enum:"radio,buttons"` // a drop-down list without
+	Ask      string         `json:"ask,omitempty" enum:"radio,buttons,cards,search,stars,slider"` // as is usual without
 	Column   Column         `json:"column"`
 	Required bool           `json:"required"`
 	Shown    bool           `json:"shown,omitempty"`   // its value is only shown

@@ -1,6 +1,8 @@
 package blueprint
 
 import (
+	"slices"
+
 	"pinegate/core/expr"
 	"pinegate/core/prop"
 )
@@ -31,15 +33,52 @@ type Asking struct {
 	Rules        []prop.Rule `json:"rules,omitempty"`
 }
 
-// AskAs is how a choice, or a yes/no, is asked for.
+// AskAs is how an answer is chosen.
 type AskAs string
 
-// The ways to ask; a drop-down list unless something is said.
+// The ways to ask; as is usual for what is asked for unless something is said.
 const (
-	AskDropDown AskAs = ""
-	AskRadio    AskAs = "radio"
-	AskButtons  AskAs = "buttons"
+	AskUsual   AskAs = ""
+	AskRadio   AskAs = "radio"
+	AskButtons AskAs = "buttons"
+	AskCards   AskAs = "cards"  // with the pictures of a choice list
+	AskSearch  AskAs = "search" // a record is searched for, however few there are
+	AskStars   AskAs = "stars"
+	AskSlider  AskAs = "slider"
 )
+
+// ways lists how a question about a field can be asked; none where there is one way only.
+func (a *Asking) ways(c Context, f *Field) []prop.Option {
+	usual, other := "a drop-down list", []prop.Option{}
+	offer := func(way AskAs, words, label string) {
+		other = append(other, prop.Option{Value: string(way), Words: words, Label: label})
+	}
+	all := func() { offer(AskRadio, "a list that is all there", "A list that is all there") }
+	switch {
+	case f == nil:
+	case f.Type == Choose || f.Type == YesNo:
+		all()
+		offer(AskButtons, "buttons", "Buttons")
+		if l := c.b.List(f.List); l != nil && l.FirstColumn(PictureColumn) != "" {
+			offer(AskCards, "cards with pictures", "Cards with the pictures of its list")
+		}
+	case f.Type == Link:
+		offer(AskSearch, "a search", "A search, also where there are few")
+	case f.Show == ShowRating:
+		usual = "a number that is typed"
+		offer(AskStars, "stars", "Stars")
+	case f.Show == ShowBar:
+		usual = "a number that is typed"
+		offer(AskSlider, "a slider", "A slider")
+	}
+	if a.Ask != "" && !slices.ContainsFunc(other, func(o prop.Option) bool { return o.Value == string(a.Ask) }) {
+		offer(a.Ask, string(a.Ask), "") // which it was asked by before the field changed
+	}
+	if len(other) == 0 {
+		return nil
+	}
+	return append([]prop.Option{{Value: "", Words: usual}}, other...)
+}
 
 // How says how it asks.
 func (a *Asking) How() *Asking { return a }
@@ -168,17 +207,15 @@ func (a *Asking) answerProps(c Context, x Asker, above expr.Scope) []prop.Prop {
 		Say:   ", filled in by ?{}= in the address",
 		Value: param,
 	})
-	if of(Choose, YesNo) || a.Ask != "" {
+	if ways := a.ways(c, f); ways != nil {
 		out = append(out, prop.Prop{
 			Name:  "ask",
 			Label: "How it is asked",
 			Noun:  "how it is asked",
-			Help:  "With a few choices, people see all of them at once",
+			Help:  "With a few choices, people see all of them at once; ratings can be asked for as stars, bars by a slider",
 			Group: "Answering",
 			Say:   ", asked by {}",
-			Value: prop.Pick(&a.Ask, prop.Option{Value: "", Words: "a drop-down list"},
-				prop.Option{Value: string(AskRadio), Words: "a list that is all there", Label: "A list that is all there"},
-				prop.Option{Value: string(AskButtons), Words: "buttons"}),
+			Value: prop.Pick(&a.Ask, ways...),
 		})
 	}
 	if of(Link, Links) || a.Narrow != "" {

@@ -1192,7 +1192,7 @@ export interface components {
         };
         Question: {
             /** @enum {string} */
-            ask?: "radio" | "buttons";
+            ask?: "radio" | "buttons" | "cards" | "search" | "stars" | "slider";
             column: components["schemas"]["Column"];
             /** Format: int64 */
             count?: number;

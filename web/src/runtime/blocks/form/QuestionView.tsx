@@ -1,7 +1,7 @@
 import { ValueInput } from "../../../shared/fields/input";
-import { Picks } from "../../../shared/fields/picks";
+import { Picks, Slider, Stars } from "../../../shared/fields/picks";
 import { fieldValue, linkedRecords, type Value, valueText } from "../../../shared/fields/values";
-import { onStage, sendFormFile } from "../../place";
+import { onStage, pictureHref, sendFormFile } from "../../place";
 import { type Line, type Slot, valueAt } from "./filled";
 import { searchOf } from "./search";
 import { type Filling, idOf } from "./use";
@@ -33,7 +33,7 @@ export function QuestionView({ filling, slot, line, n }: QuestionProps) {
 				</output>
 			</div>
 		);
-	const Input = q.ask ? Picks : ValueInput;
+	const Input = inputs[q.ask ?? "search"];
 	const held = valueAt(filling.filled, path); // null for nothing, also where there was something before
 	const upload = sendFormFile(form.id, column.id, where);
 	return (
@@ -47,7 +47,8 @@ export function QuestionView({ filling, slot, line, n }: QuestionProps) {
 			<Input
 				id={id}
 				labelledBy={`${id}-label`}
-				as={q.ask ?? "radio"}
+				as={q.ask === "buttons" || q.ask === "cards" ? q.ask : "radio"}
+				picture={pictureHref}
 				column={column}
 				value={held === undefined ? fieldValue(row, column) : held}
 				required={part.required}
@@ -74,6 +75,16 @@ export function QuestionView({ filling, slot, line, n }: QuestionProps) {
 		</div>
 	);
 }
+
+/** What takes an answer that is asked for in a way; a search is a way of what is usual. */
+const inputs = {
+	radio: Picks,
+	buttons: Picks,
+	cards: Picks,
+	stars: Stars,
+	slider: Slider,
+	search: ValueInput,
+};
 
 /** The label of the record to which the value led at first. */
 function labelOf({ q, row }: Slot, line: Line | undefined): string | undefined {

@@ -1,4 +1,4 @@
-import { cleanup, screen, waitFor } from "@testing-library/react";
+import { cleanup, fireEvent, screen, waitFor } from "@testing-library/react";
 import { beforeEach, describe, expect, it } from "vitest";
 import { type Asked, answering, Refusal } from "../../../testing";
 import { forgetAllUnsent, noticePerson } from "../../unsent";
@@ -176,6 +176,32 @@ describe("answers that were not sent", () => {
 		one(plain());
 		expect(await screen.findByLabelText(/Kind/)).toBeTruthy();
 		expect(filled(/Kind/)).toBe("");
+	});
+});
+
+describe("numbers that are asked for otherwise", () => {
+	const number = { ...name, type: "number", kind: "number", most: 5 };
+	const state = {
+		parts: { q_stars: {}, q_bar: { required: true } },
+		questions: [
+			{ id: "q_stars", ask: "stars", column: { ...number, id: "stars", name: "Stars" }, value: null },
+			{ id: "q_bar", ask: "slider", column: { ...number, id: "bar", name: "Bar", most: 100 }, value: "20" },
+		],
+		blocks: [],
+	};
+
+	it("are stars and sliders, by keys as well, and can be none", async () => {
+		const asked = answering({ "POST /forms/b1": { thanks: "Thank you." } });
+		const { person } = one(form({ live: false, order: places("q_stars", "q_bar"), state }));
+		await person.click(await screen.findByRole("radio", { name: "3 of 5" }));
+		await person.keyboard("{ArrowRight}");
+		expect((screen.getByRole("radio", { name: "4 of 5" }) as HTMLInputElement).checked).toBe(true);
+		expect(screen.getByRole("radiogroup", { name: /Stars/ })).toBeTruthy();
+		await person.click(screen.getByRole("button", { name: "Choose none" }));
+		await person.click(screen.getByRole("radio", { name: "2 of 5" }));
+		fireEvent.change(screen.getByLabelText("Bar"), { target: { value: "35" } });
+		await person.click(screen.getByRole("button", { name: "Send" }));
+		await waitFor(() => expect(asked[0]?.body.values).toEqual({ stars: "2", bar: "35" }));
 	});
 });
 

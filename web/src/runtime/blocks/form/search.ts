@@ -5,7 +5,7 @@ import type { Filling } from "./use";
 
 /** How records are searched for that a question offers, where there are too many to offer at once. */
 export function searchOf({ form, where, state, questions, filled }: Filling, { q, part }: Slot, line?: Line) {
-	if (part.more)
+	if (part.more || (part.options && q.ask === "search"))
 		return async (words: string) => {
 			const got = await askForm(form.id, where, {
 				...sentOf(form, state, questions, filled),
@@ -19,5 +19,7 @@ export function searchOf({ form, where, state, questions, filled }: Filling, { q
 				: got.parts;
 			return of?.[q.id]?.options ?? [];
 		};
-	return q.more ? async (words: string) => (await getOptions(form.id, q.column.id, where, words)).options : undefined;
+	return q.more || q.ask === "search"
+		? async (words: string) => (await getOptions(form.id, q.column.id, where, words)).options
+		: undefined;
 }
