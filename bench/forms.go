@@ -148,11 +148,11 @@ func (w *world) sent(ctx context.Context, acts *act.Acts, n int) error {
 		return err
 	}
 	return acts.EditMany(ctx, w.app, u.Seat, func(unit *act.Unit) ([]*records.Write, string, error) {
-		writes, err := u.Write(ctx, unit.Road, taken, presets)
-		if err == nil && len(writes) != 13 {
-			err = fmt.Errorf("%d records were written", len(writes))
+		wrote, err := u.Write(ctx, unit.Road, taken, presets)
+		if err == nil && len(wrote.Writes) != 13 {
+			err = fmt.Errorf("%d records were written", len(wrote.Writes))
 		}
-		return writes, "sent", err
+		return wrote.Writes, "sent", err
 	})
 }
 

@@ -170,4 +170,14 @@ func (g *generator) office() {
 		return row{"month": expr.DateOf(first.AddDate(0, i, 0).Format(time.DateOnly)), "hours": whole(320 + 40*(i%4)),
 			"takings": whole(18000 + 1500*(i%5))}
 	})
+	g.add("pol", 18, func(i int) row {
+		return row{"boat": ref(ships[1+i*3]), "insurer": text(g.pick("Mutual of the Sound", "Harbour & Coast", "Northern Hulls")),
+			"number": text(fmt.Sprintf("P-%05d", 31000+i*17)), "until": g.day(40, 420)}
+	})
+	g.add("enq", 6, func(i int) row {
+		asked := []string{"A berth for the winter", "Do you mend sails?", "Crane for 9 tonnes", "Shore power in the inner basin",
+			"Trailer for a dinghy", "Opening hours at Easter"}
+		return row{"subject": text(asked[i]), "owner": g.any(owned), "day": g.day(-40+i*6, -36+i*6),
+			"message": text(g.pick("How much is it?", "When could we come?", "Is that possible in spring?"))}
+	})
 }

@@ -19,21 +19,21 @@ func enquiries(t *testing.T, s *servertest.Site) {
 		return map[string]any{"kind": "add", "what": what, "into": into, "id": id, "values": pairs(more)}
 	}
 	apply(t, s,
-		add("table", "", "enq", "name", "Enquiries"),
-		add("rule", "visitor", "visitor.enq", "table", "enq", "add", map[string]any{"extent": "all"}),
-		add("rule", "r_own", "r_own.enq", "table", "enq", "add", map[string]any{"extent": "all"}),
-		add("page", "", "p_enq", "name", "Enquire", "audience", "everyone"),
-		add("block", "p_enq", "p_enq_f", "kind", "form", "table", "enq", "fields", []map[string]any{{"field": "enq_1"}}))
+		add("table", "", "qu", "name", "Questions"),
+		add("rule", "visitor", "visitor.qu", "table", "qu", "add", map[string]any{"extent": "all"}),
+		add("rule", "r_own", "r_own.qu", "table", "qu", "add", map[string]any{"extent": "all"}),
+		add("page", "", "p_qu", "name", "Enquire", "audience", "everyone"),
+		add("block", "p_qu", "p_qu_f", "kind", "form", "table", "qu", "fields", []map[string]any{{"field": "qu_1"}}))
 }
 
 // enquire sends an enquiry.
 func enquire(c *servertest.Client, key, words string) (int, string) {
-	return c.Do(http.MethodPost, live+"/forms/p_enq_f",
-		map[string]any{"key": key, "path": "enquire", "values": map[string]any{"enq_1": words}})
+	return c.Do(http.MethodPost, live+"/forms/p_qu_f",
+		map[string]any{"key": key, "path": "enquire", "values": map[string]any{"qu_1": words}})
 }
 
 func enquired(t *testing.T, s *servertest.Site) (n int) {
-	require.NoError(t, s.Store.DB.Raw("SELECT count(*) FROM "+apps.SchemaName(s.App, apps.Live)+".enquiries").Scan(&n).Error)
+	require.NoError(t, s.Store.DB.Raw("SELECT count(*) FROM "+apps.SchemaName(s.App, apps.Live)+".questions").Scan(&n).Error)
 	return n
 }
 
@@ -66,8 +66,8 @@ func TestAFormIsSentOnce(t *testing.T) {
 	}
 	// what was refused was not sent, and its key is as good as before
 	other := servertest.Key()
-	status, _ = c.Do(http.MethodPost, live+"/forms/p_enq_f",
-		map[string]any{"key": other, "path": "enquire", "values": map[string]any{"enq_1": []int{3}}})
+	status, _ = c.Do(http.MethodPost, live+"/forms/p_qu_f",
+		map[string]any{"key": other, "path": "enquire", "values": map[string]any{"qu_1": []int{3}}})
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	status, body = enquire(c, other, "And in June?")
 	assert.Equal(t, http.StatusOK, status, body)
@@ -98,8 +98,8 @@ func TestFormsAreLimited(t *testing.T) {
 	enquiries(t, s)
 	sent := map[int]int{}
 	for i := range 100 {
-		status, body := s.Client(t).Do(http.MethodPost, live+"/forms/p_enq_f", map[string]any{"key": servertest.Key(), "path": "enquire",
-			"values": map[string]any{"enq_1": fmt.Sprint(i)}}, via(stranger)...)
+		status, body := s.Client(t).Do(http.MethodPost, live+"/forms/p_qu_f", map[string]any{"key": servertest.Key(), "path": "enquire",
+			"values": map[string]any{"qu_1": fmt.Sprint(i)}}, via(stranger)...)
 		sent[status]++
 		if status != http.StatusOK {
 			assert.Contains(t, body, "Too many answers came from here")
@@ -108,8 +108,8 @@ func TestFormsAreLimited(t *testing.T) {
 	assert.Equal(t, map[int]int{http.StatusOK: 60, http.StatusTooManyRequests: 40}, sent)
 	status, body := enquire(s.Client(t), servertest.Key(), "From elsewhere")
 	assert.Equal(t, http.StatusOK, status, body)
-	status, body = s.Person(t, ines).Do(http.MethodPost, live+"/forms/p_enq_f", map[string]any{"key": servertest.Key(), "path": "enquire",
-		"values": map[string]any{"enq_1": "By somebody who is known"}}, via(stranger)...)
+	status, body = s.Person(t, ines).Do(http.MethodPost, live+"/forms/p_qu_f", map[string]any{"key": servertest.Key(), "path": "enquire",
+		"values": map[string]any{"qu_1": "By somebody who is known"}}, via(stranger)...)
 	assert.Equal(t, http.StatusOK, status, body)
 	assert.Equal(t, 62, enquired(t, s))
 }

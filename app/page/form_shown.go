@@ -2,7 +2,9 @@ package page
 
 import (
 	"context"
+	"slices"
 
+	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/form"
@@ -153,6 +155,9 @@ func (s *showing) target(p form.Part) string {
 func (s *showing) goes(p form.Part, is form.PartState, to *shownPart) error {
 	first := !s.have[p.ID]
 	s.have[p.ID] = true
+	if err := s.lineRights(p, to); err != nil {
+		return err
+	}
 	for _, l := range is.Lines {
 		line := shownLine{LineState: LineState{Key: l.Key, Record: l.Record, Removed: l.Removed}, parts: shownParts{}}
 		row := Row{}
@@ -179,6 +184,17 @@ func (s *showing) goes(p form.Part, is form.PartState, to *shownPart) error {
 		return err
 	}
 	return s.title(p.With.Title, to)
+}
+
+// lineRights finds out what whoever looks may do with lines.
+func (s *showing) lineRights(p form.Part, to *shownPart) error {
+	if !p.With.Lines {
+		return nil
+	}
+	to.Adds = slices.ContainsFunc(p.With.Parts, func(q form.Part) bool { return q.Question != nil && !q.Shows() && !q.Unasked })
+	grants, err := access.Grants(s.Seat.Blueprint, s.Seat.Catalog, s.Seat.Viewer, p.With.Table.ID, blueprint.Delete)
+	to.Removes = s.Seat.Viewer.Founder || len(grants) > 0
+	return err
 }
 
 // lineQuestions describes the questions of lines also where there is no line yet.

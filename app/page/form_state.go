@@ -51,6 +51,9 @@ type PartState struct {
 	Label string `json:"label,omitempty"`
 	// Lines are the records that go with the form, in the order of the answers.
 	Lines []LineState `json:"lines,omitempty"`
+	// Adds and Removes tell what whoever looks may do with lines.
+	Adds    bool `json:"adds,omitempty"`
+	Removes bool `json:"removes,omitempty"` // those that are there
 }
 
 // LineState is how a record is that goes with the form. One that is there comes with its values at

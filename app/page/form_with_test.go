@@ -66,11 +66,9 @@ func sent(t *testing.T, l *acttest.Loft, u page.Use, s page.Sent) (string, error
 	require.NoError(t, err)
 	record := ""
 	return record, l.Acts.EditMany(t.Context(), l.App, u.Seat, func(unit *act.Unit) ([]*records.Write, string, error) {
-		writes, err := u.Write(t.Context(), unit.Road, taken, presets)
-		if err == nil {
-			record = writes[0].Record
-		}
-		return writes, "test", err
+		wrote, err := u.Write(t.Context(), unit.Road, taken, presets)
+		record = wrote.Record
+		return wrote.Writes, "test", err
 	})
 }
 
@@ -312,4 +310,42 @@ func TestWhatIsKnownIsNotAsked(t *testing.T) {
 	assert.Equal(t, l.People["Ines"], owner)
 	shown, _, _ = parts(t, use(t, l, "", "my-sails", "", "form"), map[string]any{"name": "Jib"})
 	assert.Equal(t, []string{"name", "cl", "area", "owner"}, shown, "who is nobody in particular is asked")
+}
+
+// TestThePagesRecordIsAsItIs compares answers with the record as it was saved, which they would change.
+func TestThePagesRecordIsAsItIs(t *testing.T) {
+	l := asking(t, `{"kind":"set","of":"change","values":{"fields":[{"field":"name"},{"field":"area"}]}}`)
+	said(t, l, "change", "area", "rules", []map[string]string{{"holds": "answers.area <= page.record.area * 2", "says": "Too much."}})
+	u := use(t, l, "Ines", "sail", l.Sails["Genoa"], "change")
+	for area, wrong := range map[string]string{"40": "", "41": "answer-said"} {
+		_, err := take(t, u, map[string]any{"area": area})
+		if wrong == "" {
+			require.NoError(t, err)
+			continue
+		}
+		assert.Equal(t, map[string]string{"area": wrong}, codes(t, err))
+	}
+}
+
+// TestWhatMayNotBeChangedStays adds lines to a record for somebody who may not change that itself, nor
+// remove lines, and writes nothing to it.
+func TestWhatMayNotBeChangedStays(t *testing.T) {
+	l := withLines(t, `{"kind":"set","of":"r.sail","values":{"change":{"extent":"none"}}}`,
+		`{"kind":"set","of":"r.rep","values":{"delete":{"extent":"none"}}}`)
+	genoa := l.Sails["Genoa"]
+	batten := l.Add("rep", map[string]any{"what": "Batten", "hours": "2", "of": genoa})
+	u := use(t, l, "Ines", "sail", genoa, "change")
+	s, err := u.State(t.Context(), page.StateAsked{})
+	require.NoError(t, err)
+	assert.True(t, s.Parts["change_w"].Adds)
+	assert.False(t, s.Parts["change_w"].Removes)
+	_, err = sent(t, l, u, page.Sent{Revision: 1, With: lines{"change_w": {line(t, "", 0, map[string]any{"what": "Patch", "hours": "1"})}}})
+	require.NoError(t, err)
+	after := values(t, l, "sail", genoa)
+	assert.Equal(t, "120", after["bill"])
+	assert.InDelta(t, 1, after["revision"], 0, "the sail itself was not written")
+	gone := line(t, batten, 1, nil)
+	gone.Removed = true
+	_, err = sent(t, l, u, page.Sent{Revision: 1, With: lines{"change_w": {gone}}})
+	require.ErrorIs(t, err, records.ErrForbidden)
 }

@@ -48,9 +48,9 @@ func (u Use) sets(t *blueprint.Table, presets []prop.Given, env *records.Env) (m
 	return out, nil
 }
 
-// Write adds or changes the record of the form, which comes first, and those that go with it. What
-// is wrong with one of those stands behind the place of its line.
-func (u Use) Write(ctx context.Context, road records.Road, taken Taken, presets Presets) ([]*records.Write, error) {
+// Write adds or changes the record of the form and those that go with it, in the order in which they
+// can be. What is wrong with one of those stands behind the place of its line.
+func (u Use) Write(ctx context.Context, road records.Road, taken Taken, presets Presets) (Written, error) {
 	w := writing{Use: u, road: road, presets: presets, own: maps.Clone(presets.Own)}
 	for _, l := range taken.With {
 		if !l.Leads {
@@ -58,22 +58,28 @@ func (u Use) Write(ctx context.Context, road records.Road, taken Taken, presets 
 		}
 		id, err := w.ledTo(ctx, l)
 		if err != nil {
-			return nil, records.At(l.Place, err)
+			return Written{}, records.At(l.Place, err)
 		}
 		w.own[l.Link] = expr.RecordOf(id)
 	}
-	main, err := w.main(ctx, taken)
+	record, err := w.main(ctx, taken)
 	if err != nil {
-		return nil, err
+		return Written{}, err
 	}
 	for i := 0; i < len(taken.With); {
-		n, err := w.leading(ctx, taken.With[i:], main.Record)
+		n, err := w.leading(ctx, taken.With[i:], record)
 		if err != nil {
-			return nil, err
+			return Written{}, err
 		}
 		i += n
 	}
-	return append([]*records.Write{main}, w.writes...), nil
+	return Written{Record: record, Writes: w.writes}, nil
+}
+
+// Written is what a form wrote: the id of its record, and all writes.
+type Written struct {
+	Record string
+	Writes []*records.Write
 }
 
 // writing writes the records of a form.
@@ -82,7 +88,7 @@ type writing struct {
 	road    records.Road
 	presets Presets
 	own     map[string]expr.Value
-	writes  []*records.Write // of what goes with it
+	writes  []*records.Write
 }
 
 // note keeps a write, and gives the id of its record.
@@ -171,20 +177,24 @@ func (w *writing) change(ctx context.Context, l TakenLine, presets map[string]ex
 	return emptied(x, l.Values, l.Table, l.Parts)
 }
 
-// main writes the record of the form.
-func (w *writing) main(ctx context.Context, taken Taken) (*records.Write, error) {
-	if !w.Block.Changes {
-		return w.road.Add(ctx, w.Seat, w.Table, taken.Values, w.own)
+// main writes the record of the form and gives its id; one of which nothing is changed stays as it
+// is, also for those who may not change it.
+func (w *writing) main(ctx context.Context, taken Taken) (string, error) {
+	switch {
+	case !w.Block.Changes:
+		return w.note(w.road.Add(ctx, w.Seat, w.Table, taken.Values, w.own))
+	case len(taken.Values)+len(w.own) == 0 && len(taken.With) > 0:
+		return w.Seat.Page, nil
 	}
 	x, err := w.road.Change(ctx, w.Seat, w.Table, w.Seat.Page, taken.Revision, taken.Values, w.own)
 	if err != nil {
-		return nil, err
+		return "", err
 	}
 	f, err := form.Of(w.Seat.Blueprint, w.spot(), w.Block, w.Seat.Catalog)
 	if err != nil {
-		return nil, fmt.Errorf("read the conditions of a form on %s: %w", w.Page.Name, err)
+		return "", fmt.Errorf("read the conditions of a form on %s: %w", w.Page.Name, err)
 	}
-	return x, emptied(x, taken.Values, w.Table, f.Parts)
+	return w.note(x, emptied(x, taken.Values, w.Table, f.Parts))
 }
 
 // emptied refuses answers that took away all of what a record has to have: of links it shows only

@@ -252,7 +252,7 @@ func TestAFormAsksForWhatTheRulesLet(t *testing.T) {
 	w, err := use.Write(t.Context(), l.Road(), taken, presets)
 	require.NoError(t, err)
 	assert.Equal(t, 3, l.Count(ines, "sail"), "it is hers")
-	done, err := use.After(t.Context(), l.Road(), w[0].Record)
+	done, err := use.After(t.Context(), l.Road(), w.Record)
 	require.NoError(t, err)
 	assert.Equal(t, page.Done{Thanks: "Thank you. It is saved."}, done)
 }
@@ -319,7 +319,7 @@ func TestAFormThatChangesLinksKeepsOne(t *testing.T) {
 		require.NoError(t, json.Unmarshal(raw, &now))
 		return l.Acts.EditMany(t.Context(), l.App, seat, func(u *act.Unit) ([]*records.Write, string, error) {
 			w, err := use.Write(t.Context(), u.Road, page.Taken{Revision: now.Revision, Values: taken}, page.Presets{})
-			return w, "test", err
+			return w.Writes, "test", err
 		})
 	}
 	ines, ruth := l.People["Ines"], l.People["Ruth"]

@@ -9,7 +9,8 @@ import (
 )
 
 // answered is an environment in which records are as they would be with the answers: the form's
-// own, and those that go with it. New ones have ids that no record has.
+// own, and those that go with it. New ones have ids that no record has, and so has the form's own:
+// the record of the page is as it is.
 type answered struct {
 	expr.Env
 	form    *Form
@@ -27,13 +28,13 @@ type answered struct {
 type pending struct {
 	table  *blueprint.Table
 	values map[string]expr.Value // by the ids of fields
-	fresh  bool
+	stored string                // id of the record as it is, or "" for a new one
 }
 
 // add makes a record known that is there, or a new one for "".
 func (e *answered) add(record string, t *blueprint.Table) string {
-	p := &pending{table: t, values: map[string]expr.Value{}, fresh: record == ""}
-	if p.fresh {
+	p := &pending{table: t, values: map[string]expr.Value{}, stored: record}
+	if record == "" || len(e.records) == 0 { // which is the form's own
 		record = fmt.Sprintf("00000000-0000-0000-0000-%012d", len(e.records)+1)
 	}
 	e.records[record] = p
@@ -84,10 +85,10 @@ func (e *answered) Field(record expr.Value, f *expr.Field) expr.Value {
 		return expr.Eval(f.Computed, e.form.Catalog, e.of(record))
 	case f.Type.Many && f.Of != nil:
 		return e.led(record, p, f)
-	case p.fresh:
+	case p.stored == "":
 		return e.begins(p.table.Field(f.ID))
 	}
-	return e.Env.Field(record, f)
+	return e.Env.Field(expr.RecordOf(p.stored), f)
 }
 
 // answer gives what answers name: a value, or records that go with the form.
@@ -114,8 +115,8 @@ func (e *answered) answer(f *expr.Field) expr.Value {
 // led gives the records that lead to one: those that are there and are not removed, and new ones.
 func (e *answered) led(record expr.Value, p *pending, f *expr.Field) expr.Value {
 	var items []expr.Value
-	if !p.fresh {
-		for _, x := range e.Env.Field(record, f).Items {
+	if p.stored != "" {
+		for _, x := range e.Env.Field(expr.RecordOf(p.stored), f).Items {
 			if !slices.Contains(e.gone, x.Text) {
 				items = append(items, x)
 			}
@@ -127,7 +128,7 @@ func (e *answered) led(record expr.Value, p *pending, f *expr.Field) expr.Value 
 				continue
 			}
 			for _, id := range e.lines[part.With.Name] {
-				if e.records[id].fresh {
+				if e.records[id].stored == "" {
 					items = append(items, expr.RecordOf(id))
 				}
 			}

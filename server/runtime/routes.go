@@ -200,7 +200,9 @@ func (h *Handlers) form(ctx context.Context, p *Place, in *formInput) (*output[p
 	if err := p.writable(); err != nil {
 		return nil, err
 	}
-	ask, err := h.Once.Ask(p.App.ID, in.Body.Key, p.asker(), in)
+	same := *in // which is the same also where it was shown again
+	same.Body.Stamp = ""
+	ask, err := h.Once.Ask(p.App.ID, in.Body.Key, p.asker(), same)
 	if err != nil {
 		return nil, err
 	}
@@ -265,17 +267,17 @@ func (h *Handlers) send(ctx context.Context, p *Place, in *formInput, ask once.A
 		if err := ask.Begin(ctx, unit.Tx); err != nil {
 			return nil, "", err
 		}
-		writes, err := u.Write(ctx, unit.Road, taken, presets)
+		wrote, err := u.Write(ctx, unit.Road, taken, presets)
 		if err != nil {
 			return nil, "", err
 		}
-		if *done, err = u.After(ctx, unit.Road, writes[0].Record); err != nil {
+		if *done, err = u.After(ctx, unit.Road, wrote.Record); err != nil {
 			return nil, "", err
 		}
 		if in.Body.Rehearse && p.Stage {
-			done.Rehearsed = u.Rehearsed(writes)
+			done.Rehearsed = u.Rehearsed(wrote.Writes)
 			return nil, "", page.ErrRehearsed
 		}
-		return writes, u.Sentence(), ask.End(ctx, unit.Tx, done)
+		return wrote.Writes, u.Sentence(), ask.End(ctx, unit.Tx, done)
 	})
 }

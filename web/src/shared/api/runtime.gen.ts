@@ -1143,6 +1143,7 @@ export interface components {
             width?: string;
         };
         PartState: {
+            adds?: boolean;
             cleared?: string;
             label?: string;
             labels?: string[];
@@ -1150,6 +1151,7 @@ export interface components {
             missing?: string;
             more?: boolean;
             options?: components["schemas"]["RecordOption"][];
+            removes?: boolean;
             required?: boolean;
             title?: string;
             value?: unknown;

@@ -46,7 +46,7 @@ export function Lines({ filling, place }: { filling: Filling; place: Place }) {
 					{wrong}
 				</p>
 			)}
-			<p>
+			<p hidden={!part?.adds}>
 				<button
 					type="button"
 					id={add}
@@ -92,14 +92,16 @@ function LineView({ filling, place, line, n }: { filling: Filling; place: Place;
 				);
 			})}
 			<td>
-				<button
-					type="button"
-					className="line-act"
-					aria-label={`Remove line ${n}`}
-					onClick={() => filling.removeLine(place.id, line.key)}
-				>
-					<Trash2 size={17} aria-hidden="true" />
-				</button>
+				{(!line.record || state.parts[place.id]?.removes) && (
+					<button
+						type="button"
+						className="line-act"
+						aria-label={`Remove line ${n}`}
+						onClick={() => filling.removeLine(place.id, line.key)}
+					>
+						<Trash2 size={17} aria-hidden="true" />
+					</button>
+				)}
 			</td>
 		</tr>
 	);

@@ -205,6 +205,32 @@ describe("numbers that are asked for otherwise", () => {
 	});
 });
 
+describe("the key of a form", () => {
+	const state = { parts: { q_kind: {} }, questions: [text("kind", "Kind")], blocks: [] };
+	const shown = () => one(form({ live: false, order: places("q_kind"), state }));
+
+	it("is the same in another tab with the same answers, and another once the server refused one", async () => {
+		let refused = true;
+		const asked = answering({
+			"POST /forms/b1": () => (refused ? new Refusal(422, "Check the answers.") : { thanks: "Thank you." }),
+		});
+		const { person } = shown();
+		await person.type(await screen.findByLabelText(/Kind/), "hull");
+		cleanup();
+		const before = Object.values(sessionStorage).join();
+		const other = shown(); // as a tab that is opened beside it keeps what this one had kept
+		await other.person.click(await screen.findByRole("button", { name: "Send" }));
+		expect(await screen.findByText("Check the answers.")).toBeTruthy();
+		refused = false;
+		await other.person.click(screen.getByRole("button", { name: "Send" }));
+		await waitFor(() => expect(asked.length).toBe(2));
+		const kept = asked.map((a) => a.body.key);
+		expect(kept[0]).toMatch(/^[0-9a-f]{32}$/);
+		expect(before).toContain(kept[0]);
+		expect(kept[1]).not.toBe(kept[0]);
+	});
+});
+
 describe("a form that is refused late", () => {
 	it("says nothing of an answer that is another by then", async () => {
 		let refuse: (answer: unknown) => void = () => {};

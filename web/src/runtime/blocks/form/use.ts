@@ -28,6 +28,8 @@ import { review, type Step, stepsOf } from "./steps";
 interface Kept {
 	filled: Filled;
 	step?: string;
+	/** That of the form: sent from another tab with the same answers, it is one. */
+	key?: string;
 }
 
 export type Filling = ReturnType<typeof useFilling>;
@@ -58,12 +60,12 @@ export function useFilling(form: Shown, where: Where) {
 	const [wrong, setWrong] = useState<Record<string, string>>({}); // of what was sent, by paths
 	const [left, setLeft] = useState<Record<string, boolean>>({}); // questions that somebody was at
 	const files = useRef(new Map<string, FileInfo>());
+	const key = useRef(before?.key ?? "");
 	const touched = useRef(false);
 	useEffect(() => {
-		if (touched.current) keepUnsent(kept, { filled, step: stepID } satisfies Kept);
+		if (touched.current) keepUnsent(kept, { filled, step: stepID, key: key.current } satisfies Kept);
 	}, [kept, filled, stepID]);
 	const cleared = useCleared(slotsAt(form.order, state, questions, filled), current, filled, setFilled);
-	const key = useRef("");
 	const focus = useFocus();
 	const navigate = useNavigate();
 	const location = useLocation();
@@ -138,7 +140,11 @@ export function useFilling(form: Shown, where: Where) {
 			});
 			window.scrollTo(0, 0);
 		},
-		onError: (e, about) => refuse(e instanceof Problem ? placed(e, about) : {}, about),
+		onError: (e, about) => {
+			if (!(e instanceof Problem)) return;
+			if (e.status >= 400 && e.status < 500) key.current = newKey(); // nothing was written with the other
+			refuse(placed(e, about), about);
+		},
 	});
 	const rehearse = useMutation({
 		mutationFn: async (_: Filled) => {
@@ -150,6 +156,7 @@ export function useFilling(form: Shown, where: Where) {
 	});
 	const touch = (to: (before: Filled) => Filled) => {
 		touched.current = !onStage;
+		key.current ||= newKey();
 		setFilled(to);
 	};
 	return {
