@@ -95,6 +95,28 @@ func (b *busyTown) sends(c *servertest.Client, boat any) {
 	}
 }
 
+// offers sends estimates with three lines each, which are there whole or not at all.
+func (b *busyTown) offers(c *servertest.Client, boat, owner any) {
+	for n := 0; b.ctx.Err() == nil; n++ {
+		number := fmt.Sprintf("K-%d", n)
+		var lines []any
+		for i := range linesOffered {
+			lines = append(lines, map[string]any{"answers": map[string]any{"eli_text": fmt.Sprint(number, " ", i), "eli_quantity": "1",
+				"eli_price": "5"}})
+		}
+		if _, ok := b.insist(c, http.MethodPost, live+"/forms/p_offer_b", map[string]any{"key": servertest.Key(), "path": "new-estimate",
+			"values": map[string]any{"est_number": number, "est_boat": boat, "est_owner": owner},
+			"with":   map[string]any{"p_offer_b_q4": lines}}); ok {
+			b.note("offer", number)
+		}
+		for range 4 {
+			pause(b.ctx)
+		}
+	}
+}
+
+const linesOffered = 3
+
 // writes adds records in the grid, each once, whether it is answered or not.
 func (b *busyTown) writes(c *servertest.Client) {
 	for n := 0; b.ctx.Err() == nil; n++ {
@@ -231,7 +253,9 @@ func TestKilledAtAnyMoment(t *testing.T) {
 	_, own := foreign(t, site)
 	person := site.Person(t, ines)
 	var wait sync.WaitGroup
-	for _, work := range []func(){func() { b.sends(person, own["id"]) }, b.signsUp} {
+	office := site.Person(t, "jonas@aldercove.example")
+	for _, work := range []func(){func() { b.sends(person, own["id"]) }, b.signsUp,
+		func() { b.offers(office, own["id"], own["boat_owner"]) }} {
 		wait.Go(work)
 	}
 	for _, work := range []func(*servertest.Client){b.writes, b.publishes, b.imports} {
@@ -244,7 +268,7 @@ func TestKilledAtAnyMoment(t *testing.T) {
 		time.Sleep(rand.N(500 * time.Millisecond)) // the moment that is drawn
 		strike(t, f, data, rand.N(3))
 	}
-	for _, what := range []string{"form", "record", "change", "version", "import", "imported", "person"} {
+	for _, what := range []string{"form", "offer", "record", "change", "version", "import", "imported", "person"} {
 		at := b.count(what)
 		require.Eventually(t, func() bool { return b.count(what) > at }, 4*time.Minute, 20*time.Millisecond, "%s go on by themselves", what)
 	}
@@ -290,6 +314,7 @@ func (b *busyTown) held(s *store.Store) {
 	draft, public := apps.SchemaName(b.App, apps.Draft), apps.SchemaName(b.App, apps.Live)
 	for what, there := range map[string]map[string]int{
 		"form":    all("SELECT title FROM " + public + ".work_requests WHERE title LIKE 'Sent %'"),
+		"offer":   all("SELECT number FROM " + public + ".estimates WHERE number LIKE 'K-%'"),
 		"record":  all("SELECT name FROM " + draft + ".owners WHERE name LIKE 'Written %'"),
 		"person":  all("SELECT email FROM " + public + ".owners WHERE email LIKE 'new%'"),
 		"version": all("SELECT number::text FROM versions WHERE app_id = ?", b.App.ID),
@@ -302,6 +327,12 @@ func (b *busyTown) held(s *store.Store) {
 			assert.Equal(t, 1, n, "%s %s", what, x)
 		}
 	}
+	for number, n := range all("SELECT e.number FROM " + public + ".estimates e JOIN " + public +
+		".estimate_lines l ON l.estimate = e.id WHERE e.number LIKE 'K-%'") {
+		assert.Equal(t, linesOffered, n, "lines of %s", number)
+	}
+	lines := all("SELECT text FROM " + public + ".estimate_lines WHERE text LIKE 'K-%'")
+	assert.GreaterOrEqual(t, len(lines), linesOffered*len(b.done["offer"]))
 	changes := all("SELECT sentences::text FROM activities WHERE app_id = ?", b.App.ID)
 	for _, name := range b.done["change"] {
 		found := false

@@ -16,7 +16,7 @@ const form = ({ questions = asks, ...more }: { questions?: Asked[]; [more: strin
 		submit: "",
 		revision: 0,
 		live: false,
-		order: questions.map((q) => `q_${q.column.id}`),
+		order: questions.map((q) => ({ id: `q_${q.column.id}` })),
 		state: {
 			parts: Object.fromEntries(questions.map((q) => [`q_${q.column.id}`, { required: q.required }])),
 			questions: questions.map((q) => ({ id: `q_${q.column.id}`, ...q })),
