@@ -10,7 +10,7 @@ import { Loading } from "./PageView";
 import { getStandalone, pictureHref } from "./place";
 
 /** A form by itself, at an address of its own: opened as a page, or standing in one of another site. */
-export function Standalone() {
+export default function Standalone() {
 	const { name = "" } = useParams();
 	const form = useQuery({ queryKey: ["standalone", name], queryFn: () => getStandalone(name) });
 	const [thanks, setThanks] = useState<string>();

@@ -3,14 +3,16 @@ import "@fontsource-variable/instrument-sans";
 import "./runtime.css";
 import "./layout.css";
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { StrictMode, Suspense } from "react";
+import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Route, Routes } from "react-router";
 import { Problem } from "../shared/api/client";
 import { InvitationPage, Profile, Reset, SignIn, SignUp, UseLink } from "./gate";
 import { Loading, PageView } from "./PageView";
 import { base, onStage } from "./place";
-import { Standalone } from "./Standalone";
+
+/** A form by itself, which is seldom what somebody comes for. */
+const Standalone = lazy(() => import("./Standalone"));
 
 const client = new QueryClient({
 	defaultOptions: {

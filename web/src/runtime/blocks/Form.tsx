@@ -1,15 +1,17 @@
-import type { FormEvent } from "react";
+import { type FormEvent, lazy, Suspense } from "react";
 import { wordsOf } from "../../shared/api/client";
 import { onStage } from "../place";
 import { type BlockProps, BlockView } from ".";
 import { lineSlots, rowOf } from "./form/filled";
-import { LineOfSteps } from "./form/LineOfSteps";
-import { Lines } from "./form/Lines";
 import { QuestionView } from "./form/QuestionView";
-import { Review } from "./form/Review";
 import { type Place, review } from "./form/steps";
 import { type Filling, useFilling } from "./form/use";
 import "./form/form.css";
+
+/** What only some forms have. */
+const Lines = lazy(() => import("./form/Lines").then((m) => ({ default: m.Lines })));
+const LineOfSteps = lazy(() => import("./form/LineOfSteps").then((m) => ({ default: m.LineOfSteps })));
+const Review = lazy(() => import("./form/Review").then((m) => ({ default: m.Review })));
 
 /** A form. The server decides what is asked, and what is right; what it finds wrong is shown at the question. */
 export default function Form(props: BlockProps<"form">) {
@@ -44,7 +46,9 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 			)}
 			{steps.length > 1 && (
 				<>
-					<LineOfSteps steps={steps} at={n} onGo={(to) => goTo(steps[to])} />
+					<Suspense fallback={null}>
+						<LineOfSteps steps={steps} at={n} onGo={(to) => goTo(steps[to])} />
+					</Suspense>
 					<h2
 						id={`${form.id}-title`}
 						className="form-title"
@@ -56,7 +60,9 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 				</>
 			)}
 			{step?.id === review ? (
-				<Review filling={filling} />
+				<Suspense fallback={<p className="text-soft">Loading …</p>}>
+					<Review filling={filling} />
+				</Suspense>
 			) : (
 				step?.places.map((p) => <PlaceView key={p.id} filling={filling} place={p} />)
 			)}
@@ -103,7 +109,12 @@ function PlaceView({ filling, place }: { filling: Filling; place: Place }) {
 	const { state, blocks, where, questions } = filling;
 	const part = state.parts[place.id];
 	if (!part) return null;
-	if (place.with === "lines") return <Lines filling={filling} place={place} />;
+	if (place.with === "lines")
+		return (
+			<Suspense fallback={<p className="text-soft">Loading …</p>}>
+				<Lines filling={filling} place={place} />
+			</Suspense>
+		);
 	if (place.of)
 		return (
 			<section className="form-section" data-block={onStage ? place.id : undefined}>

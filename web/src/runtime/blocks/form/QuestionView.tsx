@@ -1,5 +1,6 @@
+import { lazy, Suspense } from "react";
 import { ValueInput } from "../../../shared/fields/input";
-import { Picks, Slider, Stars } from "../../../shared/fields/picks";
+import { Picks } from "../../../shared/fields/picks";
 import { fieldValue, linkedRecords, type Value, valueText } from "../../../shared/fields/values";
 import { onStage, pictureHref, sendFormFile } from "../../place";
 import { type Line, type Slot, valueAt } from "./filled";
@@ -44,29 +45,31 @@ export function QuestionView({ filling, slot, line, n }: QuestionProps) {
 				{n ? `, line ${n}` : ""}
 				{!part.required && <span className="text-soft font-normal"> (optional)</span>}
 			</label>
-			<Input
-				id={id}
-				labelledBy={`${id}-label`}
-				as={q.ask === "buttons" || q.ask === "cards" ? q.ask : "radio"}
-				picture={pictureHref}
-				column={column}
-				value={held === undefined ? fieldValue(row, column) : held}
-				required={part.required}
-				invalid={Boolean(wrong)}
-				describedBy={`${id}-note`}
-				placeholder={q.example}
-				options={part.options ?? q.options}
-				linked={column.type === "links" ? linkedRecords(row, column) : undefined}
-				label={labelOf(slot, line)}
-				files={line ? filesIn(line, column.id) : q.files}
-				send={async (file, progress) => {
-					const info = await upload(file, progress);
-					files.set(info.id, info);
-					return info;
-				}}
-				onChange={(v: Value) => filling.answer(path, v)}
-				search={searchOf(filling, slot, line)}
-			/>
+			<Suspense fallback={null}>
+				<Input
+					id={id}
+					labelledBy={`${id}-label`}
+					as={q.ask === "buttons" || q.ask === "cards" ? q.ask : "radio"}
+					picture={pictureHref}
+					column={column}
+					value={held === undefined ? fieldValue(row, column) : held}
+					required={part.required}
+					invalid={Boolean(wrong)}
+					describedBy={`${id}-note`}
+					placeholder={q.example}
+					options={part.options ?? q.options}
+					linked={column.type === "links" ? linkedRecords(row, column) : undefined}
+					label={labelOf(slot, line)}
+					files={line ? filesIn(line, column.id) : q.files}
+					send={async (file, progress) => {
+						const info = await upload(file, progress);
+						files.set(info.id, info);
+						return info;
+					}}
+					onChange={(v: Value) => filling.answer(path, v)}
+					search={searchOf(filling, slot, line)}
+				/>
+			</Suspense>
 			{(!n || said) && (
 				<p id={`${id}-note`} aria-live="polite" className={wrong || note ? "text-berry text-sm" : "text-soft text-sm"}>
 					{said}
@@ -75,6 +78,9 @@ export function QuestionView({ filling, slot, line, n }: QuestionProps) {
 		</div>
 	);
 }
+
+const Stars = lazy(() => import("../../../shared/fields/scales").then((m) => ({ default: m.Stars })));
+const Slider = lazy(() => import("../../../shared/fields/scales").then((m) => ({ default: m.Slider })));
 
 /** What takes an answer that is asked for in a way; a search is a way of what is usual. */
 const inputs = {

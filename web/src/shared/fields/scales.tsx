@@ -1,0 +1,60 @@
+import { Star } from "lucide-react";
+import type { InputProps } from "./input";
+import { numberText } from "./values";
+import "./picks.css";
+
+/** A number as so many stars. */
+export function Stars(p: InputProps & { labelledBy: string }) {
+	const most = Math.round(p.column.most ?? 5);
+	const now = Number(p.value ?? 0);
+	return (
+		<div
+			role="radiogroup"
+			aria-labelledby={p.labelledBy}
+			aria-describedby={p.describedBy}
+			aria-invalid={p.invalid || undefined}
+			aria-required={p.required || undefined}
+			className="stars"
+		>
+			{Array.from({ length: most }, (_, i) => i + 1).map((n) => (
+				<label key={n} data-on={n <= now}>
+					<input
+						type="radio"
+						id={n === 1 ? p.id : undefined}
+						name={p.id}
+						aria-label={`${n} of ${most}`}
+						checked={n === now}
+						onChange={() => p.onChange(String(n))}
+					/>
+					<Star size={26} aria-hidden="true" />
+				</label>
+			))}
+			{!p.required && now > 0 ? (
+				<button type="button" className="text-link" onClick={() => p.onChange(null)}>
+					Choose none
+				</button>
+			) : null}
+		</div>
+	);
+}
+
+/** A number between nought and the most that it can be. */
+export function Slider(p: InputProps) {
+	const most = p.column.most ?? 100;
+	return (
+		<div className="slider">
+			<input
+				type="range"
+				id={p.id}
+				min={0}
+				max={most}
+				step={most > 10 ? 1 : most / 100}
+				value={Number(p.value ?? 0)}
+				aria-describedby={p.describedBy}
+				aria-invalid={p.invalid || undefined}
+				onChange={(e) => p.onChange(e.target.value)}
+			/>
+			<output htmlFor={p.id}>{p.value === null ? "–" : numberText(String(p.value), p.column)}</output>
+		</div>
+	);
+}
