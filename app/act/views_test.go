@@ -85,11 +85,11 @@ func TestEffectsAreToldAndNotMade(t *testing.T) {
 		mends, losses int
 		says          string
 	}{
-		`{"kind":"set","of":"boat_length","values":{"type":"text"}}`:         {0, 0, ""},
+		`{"kind":"set","of":"boat_draught","values":{"type":"text"}}`:        {0, 0, ""},
 		`{"kind":"set","of":"boat_registration","values":{"type":"number"}}`: {0, 1, "60 values don’t convert"},
 		`{"kind":"set","of":"boat_photo","values":{"type":"text"}}`:          {0, 1, "8 values don’t convert"},
 		`{"kind":"remove","of":"boat_note"}`:                                 {0, 1, "records have values in it"},
-		`{"kind":"remove","of":"ord_hours"}`:                                 {1, 1, "400 records have values in it"},
+		`{"kind":"remove","of":"ord_hours"}`:                                 {2, 1, "400 records have values in it"},
 		`{"kind":"set","of":"boat_note","values":{"name":"Notes"}}`:          {0, 0, ""},
 	} {
 		effects, err := publish.EffectsOf(t.Context(), y.apps, y.app, decode(source))
@@ -100,9 +100,9 @@ func TestEffectsAreToldAndNotMade(t *testing.T) {
 		}
 	}
 	effects, err := publish.EffectsOf(t.Context(), y.apps, y.app,
-		decode(`{"kind":"set","of":"visitor.own","values":{"add":{"extent":"all"}}}`))
+		decode(`{"kind":"set","of":"visitor.crew","values":{"add":{"extent":"all"}}}`))
 	require.NoError(t, err)
-	assert.Equal(t, []string{"Visitors can add to Owners without signing in. Anyone added there with an email can then sign in as: Boat owners."},
+	assert.Equal(t, []string{"Visitors can add to Crew without signing in. Anyone added there with an email can then sign in as: Crew and Yard managers."},
 		effects.Openings)
 	app, err := y.apps.ByID(t.Context(), y.app.WorkspaceID, y.app.ID)
 	require.NoError(t, err)
