@@ -220,7 +220,9 @@ func TestFounderSaysWhoMayDoWhat(t *testing.T) {
 	w.press("Add a role")
 	w.fill("What its people are called", "Suppliers")
 	w.choose("Their records are in", "Owners")
-	w.save()
+	w.must(w.PressAt(".pop [type=submit]"))
+	w.see("Visitors can add to Owners without signing in.") // which is told before
+	w.pressIn(".pop", "Save")
 	// its rules are proposed at once
 	w.see("Rules for Suppliers", "their own record in Owners")
 	w.press("Cancel")
@@ -352,7 +354,7 @@ func TestFounderPublishesAndGoesBack(t *testing.T) {
 	w.choose("It holds", "Number")
 	w.save()
 	w.action("boat_registration", "Registration", "Remove")
-	w.see("1 place uses it", "Boats")
+	w.see("2 places use it", "Boats")
 	w.pressIn("[role=dialog]", "Remove and change these")
 	w.notSee("Registration is text")
 	w.pressIn("nav[aria-label=Trail]", "Publish")
