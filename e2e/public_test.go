@@ -58,6 +58,8 @@ func TestAnEnquiryInAnotherSite(t *testing.T) {
 		WHERE e.subject = 'A berth' AND e.message = 'Is there one?' AND o.email = 'pia@holm.example'`))
 
 	stranger := openUnlisted()
+	again := open() // which takes as long as that would
+	again.must(again.Until("be told the height", `+document.querySelector('iframe').height > 300`))
 	height, err := browser.Eval[string](stranger.Person, `document.querySelector('iframe').height`)
 	w.must(err)
 	assert.Equal(t, "10", height, "nothing in it has said how high it is")

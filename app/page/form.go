@@ -102,7 +102,7 @@ func (u Use) Asked(field string) (*Asked, error) {
 		if p.Shows() {
 			return nil, nil
 		}
-		err := u.asks(&p, t, nil)
+		err := u.asks(&p, t)
 		asked := !p.Unasked || !p.Unchanged
 		if with == nil {
 			asked = u.Block.Changes && !p.Unchanged || !u.Block.Changes && !p.Unasked

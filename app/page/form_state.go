@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"maps"
 
 	"pinegate/core/expr"
 	"pinegate/core/form"
@@ -98,12 +97,12 @@ func (u Use) State(ctx context.Context, asked StateAsked) (FormState, error) {
 			return FormState{}, err
 		}
 	}
-	with, err := u.firstLines(f, there, env)
+	known := there.known(u, f)
+	with, err := u.firstLines(f, known, asked.With, env)
 	if err != nil {
 		return FormState{}, err
 	}
-	maps.Copy(with, asked.With)
-	state, answered := f.Decide(env, there.known(u, f), form.Sent{Answers: asked.Answers, With: lines(with)})
+	state, answered := f.Decide(env, known, form.Sent{Answers: asked.Answers, With: lines(with)})
 	if err := env.Err(); err != nil {
 		return FormState{}, err
 	}

@@ -1,6 +1,8 @@
 package page_test
 
 import (
+	"maps"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -50,7 +52,7 @@ func TestAFormInSteps(t *testing.T) {
 	asked.Answers["name"] = []byte(`"Main"`)
 	again, err := u.State(t.Context(), asked)
 	require.NoError(t, err)
-	require.Len(t, again.Blocks, 1, "words that name answers come anew")
+	require.Len(t, again.Blocks, 1, "words that name answers are sent again")
 	assert.Equal(t, "Main, of Laminate", again.Blocks[0].(*page.Text).Text)
 }
 
@@ -60,7 +62,7 @@ func TestWhatIsNotKeptIsNotWritten(t *testing.T) {
 	u := inSteps(t)
 	taken, err := take(t, u, map[string]any{"name": "Jib", "more": true, "area": "4"})
 	require.NoError(t, err)
-	assert.ElementsMatch(t, []string{"name", "area"}, keysOf(taken))
+	assert.ElementsMatch(t, []string{"name", "area"}, slices.Collect(maps.Keys(taken)))
 	_, err = take(t, u, map[string]any{"name": "Jib", "area": "4"})
 	var wrong records.FieldErrors
 	require.ErrorAs(t, err, &wrong)
@@ -68,12 +70,4 @@ func TestWhatIsNotKeptIsNotWritten(t *testing.T) {
 	_, err = take(t, u, map[string]any{"more": true, "area": "4"})
 	require.ErrorAs(t, err, &wrong)
 	assert.Equal(t, "read-missing", wrong["name"].Code, "a later step alone is not enough")
-}
-
-func keysOf(values records.Values) []string {
-	var out []string
-	for id := range values {
-		out = append(out, id)
-	}
-	return out
 }

@@ -85,9 +85,11 @@ func (t taking) values(place string, parts []form.Part, there bool, before, stat
 		}
 		id := p.Field.ID
 		if state[p.ID].Fixed {
-			if raw, err := json.Marshal(inRow(state[p.ID].Value)); err == nil { // which a value of a row can always be
-				out[id] = raw
+			raw, err := json.Marshal(inRow(state[p.ID].Value))
+			if err != nil {
+				t.wrong[place+id] = words.New("not-formed")
 			}
+			out[id] = raw
 			if _, is := sent[id]; is {
 				t.wrong[place+id] = words.New("not-asked")
 			}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"maps"
 	"strconv"
 
 	"pinegate/core/access"
@@ -29,7 +30,7 @@ func (u Use) form(ctx context.Context) (*form.Form, there, error) {
 		return nil, there{}, fmt.Errorf("read the conditions of a form on %s: %w", u.Page.Name, err)
 	}
 	env := u.env(ctx)
-	err = f.Each(func(p *form.Part, t *blueprint.Table, with *form.With) error {
+	err = f.Each(func(p *form.Part, t *blueprint.Table) error {
 		if p.Question == nil && p.Section == nil && p.With == nil && p.When != nil {
 			p.When = expr.OfPage(p.When) // the record in hand of words is that of the page
 		}
@@ -42,7 +43,7 @@ func (u Use) form(ctx context.Context) (*form.Form, there, error) {
 				p.Fixed = &v
 			}
 		}
-		return u.asks(p, t, with)
+		return u.asks(p, t)
 	})
 	err = errors.Join(err, env.Err())
 	if err != nil {
@@ -58,7 +59,7 @@ func (u Use) form(ctx context.Context) (*form.Form, there, error) {
 }
 
 // asks finds out whether whoever looks is asked, or shown, what a question asks for.
-func (u Use) asks(p *form.Part, t *blueprint.Table, with *form.With) error {
+func (u Use) asks(p *form.Part, t *blueprint.Table) error {
 	if p.Shows() {
 		sees, err := u.Seat.Sees(t.ID, p.Field.ID)
 		p.Unasked, p.Unchanged = !sees, !sees
@@ -180,11 +181,14 @@ func (u Use) values(parts []form.Part, t *blueprint.Table, row Row) map[string]e
 	return out
 }
 
-// firstLines are the answers with which what goes with the form begins.
-func (u Use) firstLines(f *form.Form, is there, env *records.Env) (map[string][]Line, error) {
-	out := map[string][]Line{}
+// firstLines adds to what was sent the answers with which what goes with the form begins.
+func (u Use) firstLines(f *form.Form, known form.Known, sent map[string][]Line, env *records.Env) (map[string][]Line, error) {
+	out := maps.Clone(sent)
+	if out == nil {
+		out = map[string][]Line{}
+	}
 	for _, p := range f.Parts {
-		if p.With == nil {
+		if _, is := sent[p.ID]; p.With == nil || is {
 			continue
 		}
 		fresh, err := u.begun(p.With.Parts, env)
@@ -192,7 +196,7 @@ func (u Use) firstLines(f *form.Form, is there, env *records.Env) (map[string][]
 			return nil, err
 		}
 		out[p.ID] = []Line{}
-		for i, l := range form.First(p.With, is.known(u, f).With[p.ID]) {
+		for i, l := range form.First(p.With, known.With[p.ID]) {
 			l.Key = strconv.Itoa(i + 1)
 			if l.Record == "" {
 				l.Answers = fresh

@@ -309,7 +309,7 @@ func TestWhatIsKnownIsNotAsked(t *testing.T) {
 	require.True(t, is)
 	assert.Equal(t, l.People["Ines"], owner)
 	shown, _, _ = parts(t, use(t, l, "", "my-sails", "", "form"), map[string]any{"name": "Jib"})
-	assert.Equal(t, []string{"name", "cl", "area", "owner"}, shown, "who is nobody in particular is asked")
+	assert.Equal(t, []string{"name", "cl", "area", "owner"}, shown, "a member without a record of their own is asked")
 }
 
 // TestThePagesRecordIsAsItIs compares answers with the record as it was saved, which they would change.

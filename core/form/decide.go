@@ -108,6 +108,10 @@ func (d *deciding) with(p Part, shown bool, known []Known, sent map[string][]Lin
 	if !answered {
 		lines = First(p.With, known)
 	}
+	if len(lines) > len(known)+2*blueprint.MostLines { // which nobody sends by hand, so that they are not looked at
+		s.Wrong = words.New("with-many", "n", p.With.MostSent())
+		return s
+	}
 	for _, l := range lines {
 		is := Known{}
 		if i := slices.IndexFunc(known, func(k Known) bool { return k.Record == l.Record }); i >= 0 && l.Record != "" {

@@ -51,17 +51,17 @@ func (a *adding) add(to *[]Part, in string, blocks blueprint.Blocks, with *bluep
 
 // Each does something to each part, also of what goes with the form, with the table of whose
 // records it asks.
-func (f *Form) Each(do func(p *Part, t *blueprint.Table, with *With) error) error {
+func (f *Form) Each(do func(p *Part, t *blueprint.Table) error) error {
 	for i := range f.Parts {
 		p := &f.Parts[i]
-		if err := do(p, f.Table, nil); err != nil {
+		if err := do(p, f.Table); err != nil {
 			return err
 		}
 		if p.With == nil {
 			continue
 		}
 		for j := range p.With.Parts {
-			if err := do(&p.With.Parts[j], p.With.Table, p.With); err != nil {
+			if err := do(&p.With.Parts[j], p.With.Table); err != nil {
 				return err
 			}
 		}
