@@ -131,7 +131,8 @@ func (w *world) fill(ctx context.Context) error {
 		`CREATE INDEX ON twin.parts ("order")`, `CREATE INDEX ON twin.orders (status, due, id) WHERE deleted_at IS NULL`,
 		`CREATE INDEX ON twin.orders (due, id) WHERE deleted_at IS NULL`)
 	statements = append(append(statements, fill("twin.", "")...),
-		"CREATE TABLE twin.history (id bigint GENERATED ALWAYS AS IDENTITY, record uuid, after jsonb, at timestamptz NOT NULL DEFAULT now())", "ANALYZE")
+		"CREATE TABLE twin.history (id bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY, record uuid, after jsonb, at timestamptz NOT NULL DEFAULT now())",
+		"CREATE INDEX ON twin.history (record, id)", "ANALYZE") // by which the history of a record is shown
 	for _, sql := range statements {
 		if _, err := w.s.Pool.Exec(ctx, sql); err != nil {
 			return fmt.Errorf("fill (%.60s): %w", sql, err)

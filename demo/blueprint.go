@@ -226,16 +226,15 @@ func roles() []blueprint.Role {
 	owners.Rules[1].Hidden, owners.Rules[1].Fixed = []string{"boat_note"}, []string{"boat_owner", "boat_berth", "boat_card"}
 	owners.Rules[2].Hidden = []string{"ber_fee"}
 	owners.Rules[4].Fixed = []string{"req_status", "req_answer"}
-	owners.SignUp = blueprint.SignUp{Mode: blueprint.Open, Questions: []prop.Question{{Field: "own_name", Required: true},
-		{Field: "own_phone", Required: true}, {Field: "own_address"}, {Field: "own_news"}},
+	owners.SignUp = blueprint.SignUp{Mode: blueprint.Open, Blocks: asks("own", "!name", "!phone", "address", "news"),
 		Presets: []prop.Given{{Field: "own_since", Value: "TODAY()"}}}
-	owners.Profile = blueprint.Profile{Fields: []string{"own_name", "own_phone", "own_address", "own_news", "own_since"},
+	owners.Profile = blueprint.Profile{Blocks: asks("own", "name", "phone", "address", "news", "since"),
 		Closing: blueprint.ClosingKeeps}
 	crew := blueprint.Role{ID: "r_crew", Name: "Crew", People: "crew", Email: "crew_email", Admit: "active",
 		Refusal: "You do not work at the yard at the moment. If you think you do, please call the office on 0555 0200.",
-		SignUp: blueprint.SignUp{Mode: blueprint.Invited, Questions: []prop.Question{{Field: "crew_name", Required: true},
-			{Field: "crew_trade"}, {Field: "crew_phone"}}, Presets: []prop.Given{{Field: "crew_active", Value: "true"}}},
-		Profile: blueprint.Profile{Fields: []string{"crew_name", "crew_trade", "crew_phone"}},
+		SignUp: blueprint.SignUp{Mode: blueprint.Invited, Blocks: asks("crew", "!name", "trade", "phone"),
+			Presets: []prop.Given{{Field: "crew_active", Value: "true"}}},
+		Profile: blueprint.Profile{Blocks: asks("crew", "name", "trade", "phone")},
 		Homes:   []prop.Path{{When: `trade = "Crane driver"`, Page: "p_hauls"}, {Page: "p_orders"}}, Rules: []blueprint.Rule{
 			rule("own", all, none, none, none), rule("boat", all, none, all, none), rule("ber", all, none, none, none),
 			rule("req", all, none, none, none), rule("ord", all, none, all, none),
@@ -256,7 +255,12 @@ func roles() []blueprint.Role {
 		Rules: []blueprint.Rule{rule("news", where("public"), none, none, none), rule("ber", all, none, none, none),
 			rule("enq", none, all, none, none), rule("own", none, all, none, none)}}
 	visitors.Rules[3].Hidden = []string{"own_address", "own_since", "own_news", "own_note"}
-	return []blueprint.Role{visitors, owners, crew, managers}
+	out := []blueprint.Role{visitors, owners, crew, managers}
+	for _, r := range out {
+		number(r.SignUp.Blocks, r.ID+"_s%d")
+		number(r.Profile.Blocks, r.ID+"_p%d")
+	}
+	return out
 }
 
 // starting gives a field what it starts as in a new record.

@@ -58,16 +58,22 @@ func TestAFormAsksByWhatIsAnswered(t *testing.T) {
 	}
 }
 
+// page has the founder open a page of the demo.
+func (w *walk) page(id string) {
+	w.t.Helper()
+	w.founder("Pages")
+	w.see("Click a block")
+	address, err := w.Path()
+	w.must(err)
+	w.must(w.Go(strings.SplitN(address, "?", 2)[0] + "?open=" + id))
+}
+
 // TestFounderMakesAFormAsk says in sentences when a question is shown and what must hold, sees it
 // at once, and finds the question's sentence by a click on it.
 func TestFounderMakesAFormAsk(t *testing.T) {
 	w := start(t)
 	w.must(w.Size(1400, 900))
-	w.founder("Pages")
-	w.see("Click a block")
-	address, err := w.Path()
-	w.must(err)
-	w.must(w.Go(strings.SplitN(address, "?", 2)[0] + "?open=p_ask"))
+	w.page("p_ask")
 	w.see("Kind of work", "What should be done")
 	w.line("p_ask_c_q6", "and…")
 	w.press("Help")
@@ -85,4 +91,72 @@ func TestFounderMakesAFormAsk(t *testing.T) {
 	w.stageLacks("Wanted by")
 	w.press("Rigging")
 	w.see("Wanted by (optional)")
+}
+
+// TestAButtonOpensAForm adds a part to a work order by keys alone, on a phone: the form stands in a
+// dialog, closing it loses nothing, and the list follows.
+func TestAButtonOpensAForm(t *testing.T) {
+	w := signedIn(t, "jonas@aldercove.example", 390, 844)
+	order := read[string](w, "SELECT id FROM live.work_orders ORDER BY id LIMIT 1")
+	parts := func() int { return w.number("SELECT count(*) FROM live.parts_used WHERE part = 'Stern gland'") }
+	w.app("/order/" + order)
+	w.see("Add a part")
+	w.focus(".form-opener button")
+	w.must(w.Type("\r"))
+	w.must(w.Until("be in the dialog", `document.activeElement.closest('[role=dialog]')`))
+	w.must(w.Until("fit the width", `document.documentElement.scrollWidth <= innerWidth`))
+	assert.Empty(t, serious(t, w))
+	w.fill("Part", "Stern gland")
+	w.press("Add it")
+	w.see("Fill in Quantity.")
+	w.must(w.Until("be at the question", `document.activeElement === field('Quantity')`))
+	w.must(w.Type("\x1b"))
+	w.must(w.Until("close the dialog", `!document.querySelector('[role=dialog]')`))
+	assert.Zero(t, parts())
+	w.press("Add a part")
+	w.must(w.Until("find the part again", `field('Part').value === 'Stern gland'`))
+	w.fill("Quantity", "2")
+	w.must(w.Type("\r"))
+	w.see("Stern gland is added.")
+	w.must(w.Until("see it in the list", `[...document.querySelectorAll('td, dd, li')].some(x => x.innerText.includes('Stern gland'))`))
+	assert.Equal(t, 1, parts())
+}
+
+// TestAnswersOutliveTrouble sends a form while the network is away, and after the session has ended in
+// the middle: nothing that was answered is lost, and it is sent once.
+func TestAnswersOutliveTrouble(t *testing.T) {
+	w := signedIn(t, "ines.calder@sailmail.example", 1280, 900)
+	sent := func() int {
+		return w.number("SELECT count(*) FROM live.work_requests WHERE title = 'Mend the lifeline'")
+	}
+	w.app("/ask-for-work")
+	w.fill("Title", "Mend the lifeline")
+	w.choose("Boat", "Sandpiper (AC 1200)")
+	w.press("Rigging")
+	w.must(w.Offline(true))
+	w.fill("What should be done", "It chafes at the stanchion.")
+	w.press("Send the request")
+	w.see("We can’t reach the server.")
+	assert.Zero(t, sent())
+	w.must(w.Offline(false))
+	require.NoError(t, w.site.Store.DB.Exec("UPDATE sessions SET expires_at = now() - interval '1 hour' WHERE app_id IS NOT NULL").Error)
+	w.press("Send the request")
+	w.see("Sign in to see this page.")
+	assert.Zero(t, sent())
+	last := int64(w.number("SELECT max(id) FROM mails"))
+	w.app("/~/sign-in")
+	w.fill("Your email", "ines.calder@sailmail.example")
+	w.press("Send code")
+	w.fill("Code from the email", w.site.Code(t, "ines.calder@sailmail.example", last))
+	w.pressIn("main", "Sign in")
+	w.see("Sign out")
+	w.app("/ask-for-work")
+	w.see("What you answered before is still here.")
+	w.must(w.Until("find all answers", `field('Title').value === 'Mend the lifeline' &&
+		field('What should be done').value === 'It chafes at the stanchion.'`))
+	w.press("Send the request")
+	w.see("Thank you. We have your request")
+	assert.Equal(t, 1, sent())
+	w.app("/ask-for-work")
+	w.must(w.Until("be asked from the beginning", `field('Title')?.value === ''`))
 }

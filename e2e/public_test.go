@@ -88,3 +88,52 @@ func TestWhoAsksIsLinked(t *testing.T) {
 	assert.Equal(t, 1, w.number(`SELECT count(*) FROM live.enquiries e JOIN live.owners o ON o.id = e.owner
 		WHERE e.subject = 'Storage 0' AND o.name = 'Ines Calder'`))
 }
+
+// TestSignUpIsAFormLikeOthers follows what is answered, keeps it through a reload and from the code
+// back to the questions, and shows the same in a profile, on a phone.
+func TestSignUpIsAFormLikeOthers(t *testing.T) {
+	w := start(t)
+	news := map[string]any{"when": "answers.news", "requiredWhen": "answers.news"}
+	w.live(map[string]any{"kind": "move", "of": "r_own_s3", "to": 3}, map[string]any{"kind": "set", "of": "r_own_s3", "values": news},
+		map[string]any{"kind": "move", "of": "r_own_p3", "to": 3}, map[string]any{"kind": "set", "of": "r_own_p3", "values": news})
+	w.must(w.Size(390, 844))
+	const email = "pia.strand@sailmail.example"
+	w.app("/~/sign-up")
+	w.fill("Your email", email)
+	w.fill("Name", "Pia Strand")
+	w.fill("Phone", "0555 0404")
+	w.notSee("Address")
+	w.choose("Wants the newsletter", "Yes")
+	w.see("Address")
+	w.press("I accept the terms")
+	w.press("Continue")
+	w.see("Fill in Address.")
+	w.must(w.Until("be at the question", `document.activeElement === field('Address')`))
+	assert.Empty(t, serious(t, w))
+	w.fill("Address", "3 Quay Row")
+	w.app("/~/sign-up")
+	w.see("What you answered before is still here.")
+	w.must(w.Until("find her name again", `field('Name').value === 'Pia Strand' && field('Address').value === '3 Quay Row'`))
+	w.must(w.Until("find her address again", `field('Your email').value === 'pia.strand@sailmail.example'`))
+	w.press("I accept the terms")
+	w.press("Continue")
+	w.see("Confirm your email")
+	w.press("Back")
+	w.must(w.Until("find her phone again", `field('Phone').value === '0555 0404'`))
+	last := int64(w.number("SELECT max(id) FROM mails"))
+	w.press("Continue")
+	w.fill("Code from the email", w.site.Code(t, email, last))
+	w.press("Confirm")
+	w.see("Pia Strand", "Sign out")
+	assert.Equal(t, "3 Quay Row", read[string](w, "SELECT address FROM live.owners WHERE email = 'pia.strand@sailmail.example'"))
+	w.app("/~/me")
+	w.see("Your details", "Address", "Customer since")
+	w.must(w.Until("fit the width", `document.documentElement.scrollWidth <= innerWidth`))
+	w.choose("Wants the newsletter", "No")
+	w.notSee("Address")
+	w.press("Save")
+	w.see("Your details are saved.")
+	assert.Empty(t, read[string](w, "SELECT coalesce(address, '') FROM live.owners WHERE email = 'pia.strand@sailmail.example'"))
+	w.app("/~/sign-up")
+	assert.Empty(t, serious(t, w))
+}

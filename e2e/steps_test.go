@@ -5,6 +5,8 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -248,11 +250,7 @@ func TestATitleNamesTheBoat(t *testing.T) {
 func TestFounderRehearsesAForm(t *testing.T) {
 	w := start(t)
 	w.must(w.Size(1400, 1000))
-	w.founder("Pages")
-	w.see("Click a block")
-	address, err := w.Path()
-	w.must(err)
-	w.must(w.Go(strings.SplitN(address, "?", 2)[0] + "?open=p_offer"))
+	w.page("p_offer")
 	w.see("Add a line")
 	w.press("Rehearse sending")
 	w.see("Fill in Number.")
@@ -269,4 +267,44 @@ func TestFounderRehearsesAForm(t *testing.T) {
 	draft := fmt.Sprintf(`"app_%s_draft".estimates`, strings.ReplaceAll(w.site.App.ID, "-", ""))
 	require.NoError(t, w.site.Store.DB.Raw(`SELECT count(*) FROM `+draft+` WHERE number = 'E-0950'`).Scan(&n).Error)
 	assert.Zero(t, n)
+}
+
+// TestFounderComposesAFormOnTheStage drags questions into order and into what goes with the form, moves
+// one by keys, adds one there, and sees the sentences and the form follow.
+func TestFounderComposesAFormOnTheStage(t *testing.T) {
+	w := start(t)
+	w.must(w.Size(1400, 1000))
+	w.page("p_ask")
+	const stage = "document.querySelector('iframe')?.contentDocument"
+	about := func(label string) string {
+		return fmt.Sprintf(`[...%s.querySelectorAll('.stage-question')].find(q => q.querySelector('label')?.innerText.startsWith(%q))`, stage, label)
+	}
+	order := func(labels ...string) string {
+		return fmt.Sprintf(`%s && [...%s.querySelectorAll('.stage-question')].map(q => q.querySelector('label')?.innerText.split(' (')[0]).join() === %q`,
+			stage, stage, strings.Join(labels, ","))
+	}
+	w.must(w.Until("see the form", order("Title", "Boat", "Kind of work", "What should be done", "Photos", "Wanted by")))
+	w.must(w.Until("drag a question", fmt.Sprintf(`(() => {
+		const from = %s, to = %s, dataTransfer = new DataTransfer(), box = to.getBoundingClientRect();
+		const at = {dataTransfer, bubbles: true, cancelable: true, clientX: box.left + 20, clientY: box.top + 2};
+		from.dispatchEvent(new DragEvent('dragstart', at));
+		to.dispatchEvent(new DragEvent('dragover', at));
+		to.dispatchEvent(new DragEvent('drop', at));
+		return true;
+	})()`, about("Wanted by"), about("Boat"))))
+	w.must(w.Until("see it there", order("Title", "Wanted by", "Boat", "Kind of work", "What should be done", "Photos")))
+	_, err := browser.Eval[bool](w.Person, "("+about("Boat")+".focus(), true)")
+	w.must(err)
+	w.must(w.Chord(kb.ArrowUp, chromedp.ModifierAlt))
+	w.must(w.Until("see it moved", order("Title", "Boat", "Wanted by", "Kind of work", "What should be done", "Photos")))
+	_, err = browser.Eval[bool](w.Person, "("+stage+".querySelector('.stage-more button').click(), true)")
+	w.must(err)
+	w.choose("Kind", "A question that is not kept")
+	w.fill("Name", "Who pays")
+	w.choose("It holds", "text")
+	w.pressIn("[role=dialog]", "Add")
+	was := []string{"Title", "Boat", "Wanted by", "Kind of work", "What should be done", "Photos"}
+	w.must(w.Until("see the new question", order(append(was, "Who pays")...)))
+	w.press("Undo")
+	w.must(w.Until("be without it", order(was...)))
 }

@@ -33,19 +33,21 @@ type page struct {
 		Columns []struct {
 			ID string `json:"id"`
 		} `json:"columns"`
-		Rows      []map[string]any `json:"rows"`
-		Next      string           `json:"next"`
-		Questions []struct {
-			Column struct {
-				ID string `json:"id"`
-			} `json:"column"`
-			Options []struct {
-				ID    string `json:"id"`
-				Label string `json:"label"`
-			} `json:"options"`
-		} `json:"questions"`
+		Rows  []map[string]any `json:"rows"`
+		Next  string           `json:"next"`
+		State struct {
+			Questions []question `json:"questions"`
+		} `json:"state"`
 		Revision int `json:"revision"`
 	} `json:"blocks"`
+}
+
+// question is a question of a form, as a browser gets it.
+type question struct {
+	Column struct {
+		ID string `json:"id"`
+	} `json:"column"`
+	Shown bool `json:"shown"`
 }
 
 type grid struct {

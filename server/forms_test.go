@@ -180,3 +180,106 @@ func TestWhatIsForgedIsRefused(t *testing.T) {
 		` WHERE message = 'How much?') + (SELECT count(*) FROM `+liveTable(s, "owners")+` WHERE email LIKE 'p%@holm.example' OR name = 'P')`).Scan(&n).Error)
 	assert.Zero(t, n)
 }
+
+// TestSendingIsRehearsedOnTheStageAlone tells a builder what sending would do, and does nothing; in the
+// live app nobody rehearses.
+func TestSendingIsRehearsedOnTheStageAlone(t *testing.T) {
+	s := servertest.New(t)
+	count := func() (n int) {
+		for _, env := range []string{"live", "draft"} {
+			var in int
+			table := strings.Replace(liveTable(s, "enquiries"), "_live", "_"+env, 1)
+			require.NoError(t, s.Store.DB.Raw(`SELECT count(*) FROM `+table+` WHERE message = 'How much?'`).Scan(&in).Error)
+			n += in
+		}
+		return n
+	}
+	rehearsal := asks("Tried", "pia@holm.example", "")
+	rehearsal["rehearse"] = true
+	stage := "/stage/" + s.App.ID + "/visitor/-"
+	status, body := s.Founder(t).Do(http.MethodPost, stage+"/forms/"+enquiry, rehearsal)
+	assert.Equal(t, http.StatusOK, status, body)
+	assert.Contains(t, body, "1 in Enquiries would be added.")
+	assert.Contains(t, body, "1 in Owners would be added.")
+	status, body = s.Client(t).Do(http.MethodPost, live+"/forms/"+enquiry, rehearsal)
+	assert.Equal(t, http.StatusUnprocessableEntity, status)
+	assert.Contains(t, body, "on the stage only")
+	assert.Zero(t, count())
+	rehearsal["rehearse"] = false // its key was not used up
+	status, body = s.Founder(t).Do(http.MethodPost, stage+"/forms/"+enquiry, rehearsal)
+	assert.Equal(t, http.StatusOK, status, body)
+	assert.Equal(t, 1, count())
+}
+
+// TestAnEnquiryTellsNobodyWhoIsKnown answers alike whoever's address it has: of an owner it is linked,
+// of somebody of the crew it leads to nobody, and of a new person there is one record.
+func TestAnEnquiryTellsNobodyWhoIsKnown(t *testing.T) {
+	s := servertest.New(t)
+	c := s.Client(t)
+	answered := map[string]string{}
+	for _, email := range []string{strings.ToUpper(ines), "jonas@aldercove.example", "una@person.example", "Una@Person.example"} {
+		status, body := c.Do(http.MethodPost, live+"/forms/"+enquiry, asks(email, email, ""))
+		assert.Equal(t, http.StatusOK, status, body)
+		answered[body] = email
+	}
+	assert.Len(t, answered, 1, "all are answered with the same words")
+	var found []struct{ Subject, Name string }
+	require.NoError(t, s.Store.DB.Raw(`SELECT e.subject, coalesce(o.name, '-') AS name FROM `+liveTable(s, "enquiries")+` e LEFT JOIN `+
+		liveTable(s, "owners")+` o ON o.id = e.owner WHERE e.message = 'How much?' ORDER BY e.id`).Scan(&found).Error)
+	names := []string{}
+	for _, f := range found {
+		names = append(names, f.Name)
+	}
+	assert.Equal(t, []string{"Ines Calder", "-", "Pia", "Pia"}, names)
+	var n int
+	require.NoError(t, s.Store.DB.Raw(`SELECT count(*) FROM `+liveTable(s, "owners")+
+		` WHERE lower(email) IN ('una@person.example', 'jonas@aldercove.example')`).Scan(&n).Error)
+	assert.Equal(t, 1, n)
+}
+
+// TestAFormHoldsWhatIsThrownAtIt sends more than any person would, and an answer for which a pattern
+// that goes back and forth would take longer than anybody lives.
+func TestAFormHoldsWhatIsThrownAtIt(t *testing.T) {
+	s := servertest.New(t)
+	apply(t, s, set("p_enquire_c_q1", "rules", []any{map[string]any{"holds": `MATCHES(answers.subject, "^(a+)+$")`, "says": "Only a."}}))
+	c := s.Client(t)
+	many := func(n int, is func(int) any) map[string]any {
+		out := map[string]any{}
+		for i := range n {
+			out[fmt.Sprintf("x%d", i)] = is(i)
+		}
+		return out
+	}
+	ids := make([]string, 100_000)
+	for i := range ids {
+		ids[i] = fmt.Sprintf("x%d", i)
+	}
+	state := live + "/forms/" + enquiry + "/state"
+	for name, body := range map[string]map[string]any{
+		"a million answers": {"answers": many(1_000_000, func(int) any { return 1 })},
+		"many searches":     {"answers": map[string]any{}, "search": many(20_000, func(int) any { return "e" })},
+		"many ids":          {"answers": map[string]any{}, "have": ids},
+		"many answers":      {"answers": many(20_000, func(i int) any { return strings.Repeat("y", i%100) })},
+		"many lines": {"answers": map[string]any{}, "with": map[string]any{with: make([]map[string]any, 50_000),
+			"none": make([]map[string]any, 50_000)}},
+		"deep": {"answers": map[string]any{"enq_subject": json.RawMessage(strings.Repeat("[", 9_000) + strings.Repeat("]", 9_000))}},
+	} {
+		body["path"] = "ask-us"
+		status, said := c.Do(http.MethodPost, state, body)
+		assert.Less(t, status, 500, "%s: %.300s", name, said)
+		assert.NotContains(t, said, "unknown field", name)
+		body["key"], body["values"] = servertest.Key(), body["answers"]
+		delete(body, "answers")
+		status, said = c.Do(http.MethodPost, live+"/forms/"+enquiry, body)
+		refused := []int{http.StatusBadRequest, http.StatusRequestEntityTooLarge, http.StatusUnprocessableEntity}
+		assert.Contains(t, refused, status, "%s: %.300s", name, said)
+	}
+	as := strings.Repeat("a", 200)
+	for answer, status := range map[string]int{as: http.StatusOK, as + "!": http.StatusUnprocessableEntity} {
+		got, said := c.Do(http.MethodPost, live+"/forms/"+enquiry, asks(answer, "pia@holm.example", ""))
+		assert.Equal(t, status, got, "%.300s", said)
+	}
+	var n int
+	require.NoError(t, s.Store.DB.Raw(`SELECT count(*) FROM `+liveTable(s, "enquiries")+` WHERE message = 'How much?'`).Scan(&n).Error)
+	assert.Equal(t, 1, n)
+}

@@ -207,6 +207,29 @@ func TestNewsTellsNoMoreThanTheTable(t *testing.T) {
 	assert.NotContains(t, fmt.Sprint(heard), fmt.Sprint(own["id"]))
 }
 
+// TestWhoBeginsToWatchHearsWhatCameBetween reads a page, has somebody write, and then watches: they
+// are told that there may be something.
+func TestWhoBeginsToWatchHearsWhatCameBetween(t *testing.T) {
+	s := servertest.New(t)
+	first := func(email string) string {
+		ctx, cancel := context.WithTimeout(t.Context(), 15*time.Second)
+		defer cancel()
+		request, err := http.NewRequestWithContext(ctx, http.MethodGet, s.URL+live+"/events?age=900000000000", nil)
+		require.NoError(t, err)
+		request.AddCookie(&http.Cookie{Name: "pinegate_person", Value: s.Person(t, email).Cookie(live, "pinegate_person")})
+		response, err := http.DefaultClient.Do(request)
+		require.NoError(t, err)
+		defer func() { require.NoError(t, response.Body.Close()) }()
+		line, err := bufio.NewReader(response.Body).ReadString('\n')
+		require.NoError(t, err)
+		return line
+	}
+	_, own := foreign(t, s)
+	s.Person(t, ines).Write(http.MethodPost, live+"/forms/p_ask_c", map[string]any{"key": servertest.Key(), "path": "ask-for-work",
+		"values": map[string]any{"req_title": "Whisper", "req_boat": own["id"], "req_kind": "wk_hull"}})
+	assert.Eventually(t, func() bool { return first("jonas@aldercove.example") == "data: \n" }, 5*time.Second, 20*time.Millisecond)
+}
+
 func decode(t *testing.T, answer string, into any) {
 	t.Helper()
 	require.NoError(t, json.Unmarshal([]byte(answer), into), answer)

@@ -74,15 +74,9 @@ func TestAFormIsSentOnce(t *testing.T) {
 	assert.Equal(t, 2, enquired(t, s))
 
 	// a change that was sent twice is no conflict
-	var me struct {
-		Parts []struct {
-			Row      map[string]any
-			Revision int
-		}
-	}
 	p := s.Person(t, ines)
-	p.Read(live+"/me", &me)
-	change := map[string]any{"key": servertest.Key(), "path": "owner", "record": me.Parts[0].Row["id"], "revision": me.Parts[0].Revision,
+	own := profileOf(t, p).Parts[0]
+	change := map[string]any{"key": servertest.Key(), "path": "owner", "record": own.Record, "revision": own.Form.Revision,
 		"values": map[string]any{"own_phone": "0555 777"}}
 	for range 2 {
 		status, body = p.Do(http.MethodPost, live+"/forms/p_owner_b", change)

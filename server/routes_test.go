@@ -223,7 +223,6 @@ func liveRoutes() []liveRoute {
 		all("POST /a/:app/-/reset", "/reset", email, done),
 		all("POST /a/:app/-/reset/use", "/reset/use", with("code", "000000", "password", "barnacle-and-orchard"), no),
 		self("GET /a/:app/-/me", "/me", nil, ok),
-		self("POST /a/:app/-/me", "/me", map[string]any{"table": "crew", "revision": 1, "values": map[string]any{}}, gone, done),
 		self("POST /a/:app/-/me/password", "/me/password", map[string]any{"new": "short"}, wrong),
 		self("POST /a/:app/-/me/address", "/me/address", email, done),
 		self("POST /a/:app/-/me/address/use", "/me/address/use", with("code", "000000"), no),

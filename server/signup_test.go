@@ -117,7 +117,7 @@ func TestNobodySignsUpForMore(t *testing.T) {
 	f := s.Founder(t)
 	for _, q := range []string{"crew_manager", "crew_active", "crew_email"} {
 		status, body := f.Do(http.MethodPost, "/api/apps/"+s.App.ID+"/changes",
-			map[string]any{"changes": []any{set("r_crew", "signUp.questions", []any{map[string]any{"field": q}})}})
+			map[string]any{"changes": []any{set("r_crew:sign-up", "fields", []any{map[string]any{"field": q}})}})
 		assert.Equal(t, http.StatusUnprocessableEntity, status, "%s: %s", q, body)
 	}
 }
@@ -127,28 +127,20 @@ func TestOneIsKnownByAConfirmedAddress(t *testing.T) {
 	other := "tomas.lindqvist@sailmail.example"
 	// even where a rule lets people set it, nobody becomes somebody else by a form
 	apply(t, s, set("r_own.own", "fixed", []string{"own_since"}),
-		set("r_own", "profile.fields", []string{"own_name", "own_email", "own_phone"}))
+		set("r_own:profile", "fields", []any{map[string]any{"field": "own_name"}, map[string]any{"field": "own_email"},
+			map[string]any{"field": "own_phone"}}))
 	c := s.Person(t, ines)
-	var me struct {
-		Email string
-		Parts []struct {
-			Revision  int
-			Row       map[string]any
-			Questions []struct{ Column struct{ ID string } }
-		}
+	me := profileOf(t, c)
+	part := me.Parts[0]
+	require.Len(t, part.Form.State.Questions, 3)
+	for _, q := range part.Form.State.Questions {
+		assert.Equal(t, q.Column.ID == "own_email", q.Shown, "%s: the address is only shown", q.Column.ID)
 	}
-	c.Read(live+"/me", &me)
-	assert.NotContains(t, fmt.Sprint(me.Parts[0].Questions), "own_email")
-	for _, path := range []string{"/me", "/forms/p_owner_b"} {
-		status, _ := c.Do(http.MethodPost, live+path, map[string]any{"key": servertest.Key(), "table": "own",
-			"revision": me.Parts[0].Revision,
-			"values":   map[string]any{"own_email": other}})
-		assert.Equal(t, http.StatusUnprocessableEntity, status, path)
+	for form, path := range map[string]string{part.Form.ID: part.Path, "p_owner_b": "owner"} {
+		status, body := c.Do(http.MethodPost, live+"/forms/"+form, map[string]any{"key": servertest.Key(), "path": path,
+			"record": part.Record, "revision": part.Form.Revision, "values": map[string]any{"own_email": other, "own_name": "Ines Calder"}})
+		assert.Equal(t, http.StatusUnprocessableEntity, status, body)
 	}
-	status, body := c.Do(http.MethodPost, live+"/forms/p_owner_b",
-		map[string]any{"key": servertest.Key(), "path": "owner", "record": me.Parts[0].Row["id"], "revision": me.Parts[0].Revision,
-			"values": map[string]any{"own_email": other, "own_name": "Ines Calder"}})
-	assert.Equal(t, http.StatusUnprocessableEntity, status, body)
 
 	// another's address is answered like a free one, and gets no code
 	before := time.Now()
@@ -159,15 +151,58 @@ func TestOneIsKnownByAConfirmedAddress(t *testing.T) {
 	require.NoError(t, s.Store.DB.Raw("SELECT count(*) FROM mails WHERE recipients = ? AND received_at > ?", other,
 		before).Scan(&toOther).Error)
 	assert.Zero(t, toOther)
-	status, _ = c.Do(http.MethodPost, live+"/me/address/use", map[string]string{"email": other, "code": code})
+	status, _ := c.Do(http.MethodPost, live+"/me/address/use", map[string]string{"email": other, "code": code})
 	assert.Equal(t, http.StatusUnauthorized, status, "a code is for the address to which it went")
 	elsewhere := s.Person(t, ines)
 	c.Write(http.MethodPost, live+"/me/address/use", map[string]string{"email": "ines@elsewhere.example", "code": code})
 	assert.True(t, signedIn(c))
 	assert.False(t, signedIn(elsewhere), "other sessions end")
 	mailTo(t, s, ines, "was changed")
+	assert.Equal(t, "ines@elsewhere.example", profileOf(t, c).Email)
+}
+
+// profile is what somebody finds about themselves.
+type profile struct {
+	Email string
+	Parts []struct {
+		Path, Record string
+		Form         struct {
+			ID       string
+			Revision int
+			State    struct{ Questions []question }
+		}
+	}
+}
+
+func profileOf(t *testing.T, c *servertest.Client) profile {
+	var me profile
 	c.Read(live+"/me", &me)
-	assert.Equal(t, "ines@elsewhere.example", me.Email)
+	require.NotEmpty(t, me.Parts)
+	return me
+}
+
+// TestAProfileIsOnesOwn has somebody look at, and change, the profile of another.
+func TestAProfileIsOnesOwn(t *testing.T) {
+	s := servertest.New(t)
+	theirs := profileOf(t, s.Person(t, "tomas.lindqvist@sailmail.example")).Parts[0]
+	c := s.Person(t, ines)
+	own := profileOf(t, c).Parts[0]
+	send := func(record, path string, values map[string]any) int {
+		status, _ := c.Do(http.MethodPost, live+"/forms/"+own.Form.ID, map[string]any{"key": servertest.Key(), "path": path,
+			"record": record, "revision": own.Form.Revision, "values": values})
+		return status
+	}
+	name := map[string]any{"own_phone": "0555 0101"}
+	assert.Equal(t, http.StatusNotFound, send(theirs.Record, own.Path, name), "which is another's")
+	assert.Equal(t, http.StatusForbidden, send(own.Record, "r_crew:profile", name), "which is of another role")
+	assert.Equal(t, http.StatusNotFound, send(own.Record, "r_own:sign-up", name), "which is no page")
+	assert.Equal(t, http.StatusUnprocessableEntity, send(own.Record, own.Path, map[string]any{"own_since": "2001-01-01"}), "which is shown")
+	assert.Equal(t, http.StatusUnprocessableEntity, send(own.Record, own.Path, map[string]any{"own_note": "x"}), "which is not asked")
+	assert.Equal(t, http.StatusOK, send(own.Record, own.Path, name))
+	assert.Equal(t, own.Form.Revision+1, profileOf(t, c).Parts[0].Form.Revision)
+	// the founder, who may change everybody, is nobody here
+	apply(t, s, set("r_own.own", "see", map[string]string{"extent": "all"}), set("r_own.own", "change", map[string]string{"extent": "all"}))
+	assert.Equal(t, http.StatusNotFound, send(theirs.Record, own.Path, name), "also where rules let them change it elsewhere")
 }
 
 func TestSessionsOfOnesOwn(t *testing.T) {
@@ -236,15 +271,9 @@ func TestRoleByACondition(t *testing.T) {
 	status, _ = c.Do(http.MethodGet, live+"/page?path=orders", nil)
 	assert.Equal(t, http.StatusOK, status)
 	// and he does not make himself one
-	var me struct {
-		Parts []struct {
-			Revision int
-			Row      map[string]any
-		}
-	}
-	c.Read(live+"/me", &me)
-	status, _ = c.Do(http.MethodPost, live+"/me", map[string]any{"table": "crew", "revision": me.Parts[0].Revision,
-		"values": map[string]any{"crew_manager": true}})
+	part := profileOf(t, c).Parts[0]
+	status, _ = c.Do(http.MethodPost, live+"/forms/"+part.Form.ID, map[string]any{"key": servertest.Key(), "path": part.Path,
+		"record": part.Record, "revision": part.Form.Revision, "values": map[string]any{"crew_manager": true}})
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 }
 
@@ -258,7 +287,8 @@ func TestTheRuleFillsIn(t *testing.T) {
 	c := s.Person(t, ines)
 	var p page
 	c.Read(live+"/page?path=ask-for-work", &p)
-	assert.NotContains(t, fmt.Sprint(p.Blocks[2].Questions), "req_owner", "what is filled in is not asked")
+	require.NotEmpty(t, p.Blocks[2].State.Questions)
+	assert.NotContains(t, fmt.Sprint(p.Blocks[2].State.Questions), "req_owner", "what is filled in is not asked")
 	status, _ := c.Do(http.MethodPost, live+"/forms/p_ask_c",
 		map[string]any{"key": servertest.Key(), "path": "ask-for-work",
 			"values": map[string]any{"req_title": "Mine", "req_boat": own["id"],

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"log/slog"
+	"maps"
 	"strings"
 	"sync"
 	"time"
@@ -24,7 +25,55 @@ type Event struct{ Tables []string }
 type Live struct {
 	mu      sync.Mutex
 	watches map[string]map[chan Event]struct{} // by schema
+	last    map[string]map[string]time.Time    // when something was written, by schema and table; "" for any
+	missed  time.Time                          // when something may have been missed in all of them
+	tidied  time.Time                          // when what is longer ago was forgotten
 	done    <-chan struct{}
+}
+
+// remembered is how long it is known when something was written.
+const remembered = time.Minute
+
+// Lately lists the tables of a schema that were written for so long, "" where it may be any; it is
+// known for a minute at most. Whoever begins to watch after they read asks for what came between.
+func (l *Live) Lately(schema string, long time.Duration) []string {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	since := time.Now().Add(-min(long, remembered))
+	var out []string
+	for table, at := range l.last[schema] {
+		if at.After(since) {
+			out = append(out, table)
+		}
+	}
+	if l.missed.After(since) {
+		out = append(out, "")
+	}
+	return out
+}
+
+// note remembers when tables of a schema were written.
+func (l *Live) note(schema string, tables []string) {
+	now := time.Now()
+	if l.last[schema] == nil {
+		l.last[schema] = map[string]time.Time{}
+	}
+	if len(tables) == 0 {
+		tables = []string{""}
+	}
+	for _, t := range tables {
+		l.last[schema][t] = now
+	}
+	if now.Sub(l.tidied) < remembered {
+		return
+	}
+	l.tidied = now
+	for s, tables := range l.last {
+		maps.DeleteFunc(tables, func(_ string, at time.Time) bool { return now.Sub(at) > remembered })
+		if len(tables) == 0 {
+			delete(l.last, s)
+		}
+	}
 }
 
 // Done is closed when nothing is listened to any more.
@@ -32,7 +81,7 @@ func (l *Live) Done() <-chan struct{} { return l.done }
 
 // Listen starts to listen to what is written, until the context ends.
 func (s *Store) Listen(ctx context.Context) *Live {
-	l := &Live{watches: map[string]map[chan Event]struct{}{}, done: ctx.Done()}
+	l := &Live{watches: map[string]map[chan Event]struct{}{}, last: map[string]map[string]time.Time{}, done: ctx.Done()}
 	go func() {
 		for ctx.Err() == nil {
 			if err := l.listen(ctx, s); err != nil && ctx.Err() == nil {
@@ -70,6 +119,7 @@ func (l *Live) listen(ctx context.Context, s *Store) error {
 func (l *Live) tell(schema string, e Event) {
 	l.mu.Lock()
 	defer l.mu.Unlock()
+	l.note(schema, e.Tables)
 	for c := range l.watches[schema] {
 		select {
 		case c <- e:
@@ -81,6 +131,7 @@ func (l *Live) tell(schema string, e Event) {
 func (l *Live) tellAll() {
 	l.mu.Lock()
 	defer l.mu.Unlock()
+	l.missed = time.Now()
 	for _, watches := range l.watches {
 		for c := range watches {
 			select {

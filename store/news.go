@@ -31,15 +31,24 @@ const mostNews = 7_900
 
 // Tell lets every server know, when the transaction is over, what was touched.
 func (n *News) Tell(ctx context.Context, tx *gorm.DB) error {
+	for _, s := range n.Statements() {
+		if _, err := Conn(tx).ExecContext(ctx, s.SQL, s.Args...); err != nil {
+			return fmt.Errorf("tell of writes: %w", err)
+		}
+	}
+	return nil
+}
+
+// Statements are those that tell, which then is done.
+func (n *News) Statements() []Statement {
+	var out []Statement
 	for schema, tables := range n.touched {
 		news := schema + " " + strings.Join(slices.Sorted(maps.Keys(tables)), " ")
 		if len(news) > mostNews {
 			news = schema // whoever looks then reads everything anew
 		}
-		if _, err := Conn(tx).ExecContext(ctx, "SELECT pg_notify($1, $2)", RecordsChannel, news); err != nil {
-			return fmt.Errorf("tell of writes: %w", err)
-		}
+		out = append(out, Statement{"SELECT pg_notify($1, $2)", []any{RecordsChannel, news}})
 	}
 	n.touched = nil
-	return nil
+	return out
 }

@@ -168,17 +168,23 @@ func (p *Pools) QueryRowContext(ctx context.Context, query string, args ...any) 
 // GetDBConn gives the connections of work that lasts, for what holds one.
 func (p *Pools) GetDBConn() (*sql.DB, error) { return p.db[Bulk], nil }
 
-// transaction is one that ends a turn when it ends.
+// transaction is one that ends a turn when it ends, on a connection that it has for itself.
 type transaction struct {
 	*sql.Tx
+	conn  *sql.Conn
 	leave func()
 }
 
 // Commit ends the transaction.
-func (t *transaction) Commit() error { defer t.leave(); return t.Tx.Commit() }
+func (t *transaction) Commit() error { defer t.end(); return t.Tx.Commit() }
 
 // Rollback undoes the transaction.
-func (t *transaction) Rollback() error { defer t.leave(); return t.Tx.Rollback() }
+func (t *transaction) Rollback() error { defer t.end(); return t.Tx.Rollback() }
+
+func (t *transaction) end() {
+	_ = t.conn.Close() // which gives it back; what it was for is over
+	t.leave()
+}
 
 // BeginTx begins a transaction, when it is the workspace's turn.
 func (p *Pools) BeginTx(ctx context.Context, o *sql.TxOptions) (gorm.ConnPool, error) {
@@ -187,12 +193,18 @@ func (p *Pools) BeginTx(ctx context.Context, o *sql.TxOptions) (gorm.ConnPool, e
 	if err != nil {
 		return nil, fmt.Errorf("begin: %w", err)
 	}
-	tx, err := p.db[w.Kind].BeginTx(ctx, o)
+	conn, err := p.db[w.Kind].Conn(ctx)
 	if err != nil {
 		leave()
 		return nil, fmt.Errorf("begin: %w", err)
 	}
-	return &transaction{tx, leave}, nil
+	tx, err := conn.BeginTx(ctx, o)
+	if err != nil {
+		err = errors.Join(err, conn.Close())
+		leave()
+		return nil, fmt.Errorf("begin: %w", err)
+	}
+	return &transaction{tx, conn, leave}, nil
 }
 
 // Tx gives the transaction in which a GORM connection is, if it is in one.

@@ -27,6 +27,7 @@ type Form struct {
 	Back     bool   `json:"back,omitempty"`   // afterwards people are where they came from
 	Stamp    string `json:"stamp,omitempty"`  // goes along when visitors send it
 	Submit   string `json:"submit"`
+	Opens    string `json:"opens,omitempty"` // words of a button that opens it
 	Revision int    `json:"revision"`
 }
 
@@ -141,8 +142,8 @@ func formFields(x *blueprint.FormBlock) []string {
 // showForm leaves for later what depends on what is answered at first.
 func showForm(v *View, x *blueprint.FormBlock, _ []records.Result) (*Form, error) {
 	u := v.use(x)
-	out := &Form{Order: placesOf(x.Blocks), Submit: x.Submit, Review: x.Review, Back: x.Back}
-	if !v.Seat.Viewer.SignedIn() {
+	out := &Form{Order: placesOf(x.Blocks), Submit: x.Submit, Opens: x.Opens, Review: x.Review, Back: x.Back}
+	if !v.Seat.Viewer.SignedIn() && !v.signsUp() {
 		out.Stamp = u.stamp()
 	}
 	values, err := u.row()
@@ -159,7 +160,8 @@ func showForm(v *View, x *blueprint.FormBlock, _ []records.Result) (*Form, error
 		if err != nil {
 			return nil, fmt.Errorf("read the conditions of a form on %s: %w", v.Page.Name, err)
 		}
-		out.Live = out.Live || with || y.Self().When != "" || c.Says || asks && q.How().Depends()
+		out.Live = out.Live || with || v.signsUp() && asks && u.offers(y.(blueprint.Asker).Asks(v.Seat.Blueprint, u.Table)) != nil ||
+			y.Self().When != "" || c.Says || asks && q.How().Depends()
 	}
 	*v.later = append(*v.later, func(ctx context.Context) (err error) {
 		out.State, err = u.State(ctx, StateAsked{})

@@ -20,6 +20,9 @@ func (v *View) Alone(ctx context.Context, x blueprint.Block) (Block, error) {
 	if len(shown) == 0 {
 		return nil, ErrNotNow
 	}
+	if f, is := shown[0].(*Form); is {
+		f.Opens = ""
+	}
 	return shown[0], nil
 }
 

@@ -122,7 +122,8 @@ func (s *showing) part(p form.Part, t *blueprint.Table, is form.PartState, to *s
 			to.Label = s.answered.Label(target, is.Value).Text
 		}
 	}
-	if is.Offers != nil {
+	within := is.Offers != nil || s.signsUp() && s.offers(p.Field) != nil // whose search goes with the answers
+	if within {
 		s.offer(s.offers(p.Field), s.asked.Search[p.ID], is.Offers, &to.Options, &to.More)
 	}
 	if s.asked.Review {
@@ -137,7 +138,7 @@ func (s *showing) part(p form.Part, t *blueprint.Table, is form.PartState, to *s
 		return err
 	}
 	s.questions = append(s.questions, &q)
-	if at := s.offers(p.Field); at != nil && p.Narrow == nil && !p.Shows() {
+	if at := s.offers(p.Field); at != nil && !within && p.Narrow == nil && !p.Shows() {
 		s.offer(at, "", nil, &q.Options, &q.More)
 	}
 	return nil
@@ -266,6 +267,9 @@ func told(p form.Part, s form.PartState) *shownPart {
 	out := &shownPart{PartState: PartState{Required: s.Required}}
 	if s.Wrong != nil {
 		out.Wrong = s.Wrong.Error()
+	}
+	if s.Choices != nil {
+		out.Choices = &s.Choices
 	}
 	switch {
 	case s.Missing && p.With != nil:

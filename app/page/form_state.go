@@ -45,6 +45,8 @@ type PartState struct {
 	Options []RecordOption `json:"options,omitempty"`
 	More    bool           `json:"more,omitempty"`
 	Labels  []string       `json:"labels,omitempty"` // of the records that were chosen, to look answers over
+	// Choices are the ids of those that can be chosen, where that depends on other answers.
+	Choices *[]string `json:"choices,omitempty"`
 	// Value is what is only shown, with the label of a record.
 	Value any    `json:"value,omitempty"`
 	Label string `json:"label,omitempty"`

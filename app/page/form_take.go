@@ -22,6 +22,7 @@ type Sent struct {
 
 // Taken are answers that are right, and what is to be written of them.
 type Taken struct {
+	Parts    []form.Part // of the form's own record
 	Revision int
 	Values   records.Values
 	With     []TakenLine
@@ -48,13 +49,16 @@ func (u Use) Take(ctx context.Context, sent Sent) (Taken, error) {
 	}
 	env := u.env(ctx)
 	known := there.known(u, f)
-	before, _ := f.Decide(env, known, form.Sent{})
+	before := form.State{}
+	if u.Block.Changes { // else there is nothing yet of which the answers hide anything
+		before, _ = f.Decide(env, known, form.Sent{})
+	}
 	state, _ := f.Decide(env, known, form.Sent{Answers: form.Answers(sent.Values), With: lines(sent.With)})
 	if err := env.Err(); err != nil {
 		return Taken{}, err
 	}
 	t := taking{wrong: records.FieldErrors{}}
-	out := Taken{Revision: sent.Revision, Values: t.values("", f.Parts, u.Block.Changes, before, state, sent.Values)}
+	out := Taken{Parts: f.Parts, Revision: sent.Revision, Values: t.values("", f.Parts, u.Block.Changes, before, state, sent.Values)}
 	for _, p := range f.Parts {
 		if p.With != nil {
 			out.With = append(out.With, t.with(p, before[p.ID], state[p.ID], sent.With[p.ID])...)

@@ -12,6 +12,8 @@ import (
 	"pinegate/app/act/acttest"
 	"pinegate/app/page"
 	"pinegate/core/blueprint"
+	"pinegate/core/blueprint/blueprinttest"
+	"pinegate/core/expr"
 	"pinegate/core/form"
 	"pinegate/store/records"
 )
@@ -35,6 +37,11 @@ func said(t *testing.T, l *acttest.Loft, block, field string, pairs ...any) {
 			require.NoError(t, err)
 		}
 	}
+}
+
+func apply(t *testing.T, l *acttest.Loft, changes ...blueprint.Change) error {
+	_, err := l.Acts.Apply(t.Context(), l.App.ID, "Ann", changes...)
+	return err
 }
 
 func use(t *testing.T, l *acttest.Loft, who, path, record, block string) page.Use {
@@ -152,6 +159,35 @@ func TestNarrowingOffersNothingThatIsNotSeen(t *testing.T) {
 		Search: map[string]string{owner: "ines"}})
 	require.NoError(t, err)
 	assert.Empty(t, s.Parts[owner].Options)
+}
+
+// TestNarrowingNeverOffersWhatIsHidden: whatever the rule, the condition, the answers and what is
+// searched for, what is offered is seen, and is what a list would show.
+func TestNarrowingNeverOffersWhatIsHidden(t *testing.T) {
+	l := asking(t)
+	conditions := map[string]string{`answers.name <> "x"`: "true", `name <> answers.name`: `name <> "a"`, `member`: "member",
+		`answers.name = "x" or CONTAINS(name, "e")`: `CONTAINS(name, "e")`, `true`: "true"}
+	for _, rule := range []string{"this = me", "member", `name <> "Tomas"`, "false", "true"} {
+		require.NoError(t, apply(t, l, blueprint.Permit("r", "sailor", "see", blueprinttest.Where(rule))))
+		for condition, alike := range conditions {
+			said(t, l, "form", "owner", "narrow", condition)
+			for _, who := range []string{"Ines", "Tomas"} {
+				u := use(t, l, who, "my-sails", "", "form")
+				owner := u.Block.Question("owner").ID
+				table := u.Seat.Blueprint.Table("sailor")
+				where, err := expr.CheckCondition(alike, expr.Scope{Catalog: u.Seat.Catalog, Row: "sailor"})
+				require.NoError(t, err)
+				for _, search := range []string{"", "ines", "tomas", "e", "%", "nobody"} {
+					s, err := u.State(t.Context(), page.StateAsked{Answers: answers(t, map[string]any{"name": "a"}),
+						Search: map[string]string{owner: search}})
+					require.NoError(t, err)
+					seen, _, err := page.OptionsWhere(t.Context(), l.Road(), l.Member(who), table, search, where)
+					require.NoError(t, err)
+					assert.Equal(t, seen, append([]page.RecordOption{}, s.Parts[owner].Options...), "%s, %s, %s", rule, condition, who)
+				}
+			}
+		}
+	}
 }
 
 // TestWhatIsHiddenBecomesEmpty: of a record that is changed, and what is not sent stays.

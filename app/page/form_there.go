@@ -74,6 +74,9 @@ func (u Use) asks(p *form.Part, t *blueprint.Table) error {
 	}
 	change, err := asks(blueprint.Modify)
 	p.Unasked, p.Unchanged = !fresh, !change
+	if err == nil && u.of != nil {
+		return u.asksOfRole(p, change)
+	}
 	return err
 }
 

@@ -2,8 +2,10 @@ package page_test
 
 import (
 	"encoding/json"
+	"fmt"
 	"maps"
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -171,6 +173,13 @@ func TestLinesThatAreThere(t *testing.T) {
 	assert.Equal(t, "130", values(t, l, "sail", genoa)["bill"])
 	assert.Equal(t, "3", values(t, l, "rep", batten)["hours"])
 	assert.Equal(t, 2, l.Count(l.Member("Ines"), "rep"))
+	var history []string
+	require.NoError(t, l.Store.DB.Raw(fmt.Sprintf(`SELECT coalesce(before->>'what', '-') || '>' || coalesce(after->>'what', '-') || ' by ' || made_by
+		FROM "%s"._history WHERE table_id = 'rep' ORDER BY id OFFSET 3`, u.Seat.Schema)).Scan(&history).Error)
+	assert.Len(t, history, 3, "a change, an addition and a removal: %v", history)
+	for _, h := range history {
+		assert.True(t, strings.HasSuffix(h, " by "+u.Seat.By), h)
+	}
 
 	u = use(t, l, "Ines", "sail", genoa, "change")
 	for name, x := range map[string]page.Line{

@@ -51,7 +51,8 @@ func (u Use) sets(t *blueprint.Table, presets []prop.Given, env *records.Env) (m
 // Write adds or changes the record of the form and those that go with it, in the order in which they
 // can be. What is wrong with one of those stands behind the place of its line.
 func (u Use) Write(ctx context.Context, road records.Road, taken Taken, presets Presets) (Written, error) {
-	w := writing{Use: u, road: road, presets: presets, own: maps.Clone(presets.Own)}
+	var later records.Later
+	w := writing{Use: u, road: road.Later(&later), presets: presets, own: maps.Clone(presets.Own)}
 	for _, l := range taken.With {
 		if !l.Leads {
 			continue
@@ -60,7 +61,9 @@ func (u Use) Write(ctx context.Context, road records.Road, taken Taken, presets 
 		if err != nil {
 			return Written{}, records.At(l.Place, err)
 		}
-		w.own[l.Link] = expr.RecordOf(id)
+		if id != "" {
+			w.own[l.Link] = expr.RecordOf(id)
+		}
 	}
 	record, err := w.main(ctx, taken)
 	if err != nil {
@@ -73,7 +76,7 @@ func (u Use) Write(ctx context.Context, road records.Road, taken Taken, presets 
 		}
 		i += n
 	}
-	return Written{Record: record, Writes: w.writes}, nil
+	return Written{Record: record, Writes: w.writes}, later.Keep(ctx, road, u.Seat)
 }
 
 // Written is what a form wrote: the id of its record, and all writes.
@@ -100,35 +103,42 @@ func (w *writing) note(x *records.Write, err error) (string, error) {
 	return x.Record, nil
 }
 
-// ledTo writes the record to which that of the form is to lead, unless there is one already.
+// ledTo writes the record to which that of the form is to lead, unless there is one already. It
+// leads to none, "", where somebody is known by the address in another table: a refusal would tell
+// whoever sends it that they are.
 func (w *writing) ledTo(ctx context.Context, l TakenLine) (string, error) {
 	if l.Record != "" {
 		return l.Record, w.change(ctx, l, w.presets.With[l.ID])
 	}
 	if l.Find != "" {
-		id, err := w.found(ctx, l)
-		if err != nil || id != "" {
+		id, elsewhere, err := w.found(ctx, l)
+		if err != nil || id != "" || elsewhere && !w.Table.Field(l.Link).Required {
 			return id, err
 		}
 	}
 	return w.note(w.road.Add(ctx, w.Seat, l.Table, l.Values, w.presets.With[l.ID]))
 }
 
-// found gives the id of a record that is there already and is what the answers are about, or "".
-func (w *writing) found(ctx context.Context, l TakenLine) (string, error) {
+// found gives the id of a record that is there already and is what the answers are about, or "" and
+// whether somebody is known by the same in another table.
+func (w *writing) found(ctx context.Context, l TakenLine) (id string, elsewhere bool, err error) {
 	f := l.Table.Field(l.Find)
 	raw, sent := l.Values[f.ID]
 	v := w.presets.With[l.ID][f.ID]
 	if sent {
 		var wrong *words.Problem
 		if v, wrong = form.Accept(w.Seat.Blueprint, f, raw); wrong != nil {
-			return "", records.FieldErrors{f.ID: wrong}
+			return "", false, records.FieldErrors{f.ID: wrong}
 		}
 	}
 	if v.IsEmpty() {
-		return "", nil
+		return "", false, nil
 	}
-	return w.road.Holding(ctx, w.Seat, l.Table, f, v.String())
+	if id, err = w.road.Holding(ctx, w.Seat, l.Table, f, v.String()); err != nil || id != "" {
+		return id, false, err
+	}
+	elsewhere, err = w.road.KnownElsewhere(ctx, w.Seat, l.Table, f, v.String())
+	return "", elsewhere, err
 }
 
 // leading writes the first of the records that lead to that of the form, with others that are new
@@ -190,11 +200,7 @@ func (w *writing) main(ctx context.Context, taken Taken) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	f, err := form.Of(w.Seat.Blueprint, w.spot(), w.Block, w.Seat.Catalog)
-	if err != nil {
-		return "", fmt.Errorf("read the conditions of a form on %s: %w", w.Page.Name, err)
-	}
-	return w.note(x, emptied(x, taken.Values, w.Table, f.Parts))
+	return w.note(x, emptied(x, taken.Values, w.Table, taken.Parts))
 }
 
 // emptied refuses answers that took away all of what a record has to have: of links it shows only

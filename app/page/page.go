@@ -34,6 +34,7 @@ type View struct {
 	given     map[string]*expr.Checked // what that is given
 	prefix    string                   // of the ids by which its blocks are known
 	form      *blueprint.FormBlock     // in which what is shown stands, or nil
+	of        *blueprint.RoleForm      // that is shown by itself, or nil
 	answered  expr.Env                 // with the answers of that
 	// Asks are what somebody asked of its blocks.
 	Asks Asks
@@ -64,20 +65,25 @@ var (
 func Open(ctx context.Context, road records.Road, seat *records.Seat, path, record string) (*View, error) {
 	b := seat.Blueprint
 	p := b.PageAt(path)
-	if path == "" {
+	of := b.RoleForm(path)
+	switch {
+	case path == "":
 		var err error
 		if p, err = Home(ctx, road, seat); err != nil {
 			return nil, err
 		}
+	case of != nil && of.Own:
+		p = of.Page()
 	}
-	v := &View{Seat: seat, Road: road, Page: p, kinds: kinds(), markdown: sync.OnceValue(markdown)}
+	v := open(road, seat, p)
+	v.of = of
 	switch {
 	case p == nil && path == "" && len(b.Pages) > 0, p != nil && !seat.Viewer.MayOpen(p):
 		if seat.Viewer.SignedIn() {
 			return nil, ErrNotYours
 		}
 		return nil, ErrSignIn
-	case p == nil:
+	case p == nil, of != nil && !mine(seat, of, record):
 		return nil, store.ErrNotFound
 	case p.Record == "":
 		return v, v.fits(ctx)
@@ -97,6 +103,10 @@ func Open(ctx context.Context, road records.Road, seat *records.Seat, path, reco
 	}
 	v.Record, seat.Page = rows[0], record
 	return v, v.fits(ctx)
+}
+
+func open(road records.Road, seat *records.Seat, p *blueprint.Page) *View {
+	return &View{Seat: seat, Road: road, Page: p, kinds: kinds(), markdown: sync.OnceValue(markdown)}
 }
 
 // fits gives [ErrNotNow] where the page is not shown to whoever looks, as things are.

@@ -309,7 +309,7 @@ func TestAFormThatChangesLinksKeepsOne(t *testing.T) {
 		require.NoError(t, err)
 		use, err := v.Use("change")
 		require.NoError(t, err)
-		taken, err := take(t, use, answers)
+		taken, err := use.Take(t.Context(), page.Sent{Values: acttest.Values(t, answers)})
 		if err != nil {
 			return err
 		}
@@ -317,8 +317,9 @@ func TestAFormThatChangesLinksKeepsOne(t *testing.T) {
 		require.NoError(t, err)
 		var now struct{ Revision int }
 		require.NoError(t, json.Unmarshal(raw, &now))
+		taken.Revision = now.Revision
 		return l.Acts.EditMany(t.Context(), l.App, seat, func(u *act.Unit) ([]*records.Write, string, error) {
-			w, err := use.Write(t.Context(), u.Road, page.Taken{Revision: now.Revision, Values: taken}, page.Presets{})
+			w, err := use.Write(t.Context(), u.Road, taken, page.Presets{})
 			return w.Writes, "test", err
 		})
 	}

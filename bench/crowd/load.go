@@ -22,19 +22,11 @@ import (
 // load has many people use many apps, first undisturbed, then while one founder
 // imports many rows and another filters as heavily as can be.
 func load(ctx context.Context, at place, p plan) error {
-	dsn, err := at.database(ctx, "crowd")
+	dsn, t, err := at.town(ctx, max(p.apps, 3))
 	if err != nil {
 		return err
 	}
-	s, err := store.Open(ctx, dsn)
-	if err != nil {
-		return err
-	}
-	defer s.Close()
-	t, err := build(ctx, s, max(p.apps, 3))
-	if err != nil {
-		return err
-	}
+	defer t.s.Close()
 	f, err := at.servers(ctx, dsn, p.servers)
 	if err != nil {
 		return err
@@ -45,6 +37,21 @@ func load(ctx context.Context, at place, p plan) error {
 		err = fmt.Errorf("%w\n%s", err, at.told())
 	}
 	return errors.Join(err, f.Stop())
+}
+
+// town builds so many apps in a database of their own, whose address comes with them.
+func (at place) town(ctx context.Context, n int) (dsn string, t *town, err error) {
+	if dsn, err = at.database(ctx, "crowd"); err != nil {
+		return "", nil, err
+	}
+	s, err := store.Open(ctx, dsn)
+	if err != nil {
+		return "", nil, err
+	}
+	if t, err = build(ctx, s, n); err != nil {
+		s.Close()
+	}
+	return dsn, t, err
 }
 
 type crowd struct {

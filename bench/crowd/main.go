@@ -40,7 +40,8 @@ func main() {
 	flag.BoolVar(&p.imports, "import", true, "one founder imports meanwhile")
 	flag.BoolVar(&p.filter, "filter", true, "another one filters as heavily as can be meanwhile")
 	flag.StringVar(&p.what, "what", "load",
-		"load: many people; apps: start, workshop, page, publishing and upgrade with one app and many")
+		"load: many people; forms: people of one app who fill in a form that follows; apps: start, workshop, page, publishing and upgrade "+
+			"with one app and many")
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
 	defer stop()
@@ -74,8 +75,11 @@ func run(ctx context.Context, p plan) (err error) {
 		return err
 	}
 	defer func() { err = errors.Join(err, at.pg.Stop(ctx)) }()
-	if p.what == "apps" {
+	switch p.what {
+	case "apps":
 		return compareApps(ctx, at, p.apps)
+	case "forms":
+		return fillIn(ctx, at, p)
 	}
 	return load(ctx, at, p)
 }

@@ -63,9 +63,25 @@ func shape() (*blueprint.Blueprint, error) {
 			&blueprint.HeadingBlock{BlockHead: kind("home_a", "heading"), Text: "Hello {{ me.name }}"},
 			&blueprint.RecordsBlock{BlockHead: kind("home_b", "records"), Table: "book", Columns: []string{"b_title", "b_day", "b_fee"},
 				Sort: "b_day", Falling: true}}})
-	b, err = blueprint.Apply(b, blueprint.Adding("block", "home", "home_c", "kind", "form", "table", "book", "fields",
-		[]map[string]any{{"field": "b_title", "required": true}, {"field": "b_day"}}))
-	return b, err
+	adding := blueprint.Adding("block", "home", "home_c", "kind", "form", "table", "book", "fields",
+		[]map[string]any{{"field": "b_title", "required": true}, {"field": "b_day"}})
+	return blueprint.Apply(b, append([]blueprint.Change{adding}, following()...)...)
+}
+
+// following adds a page whose form follows its answers: whose bookings can be chosen, what is asked
+// besides, and a rule about the title.
+func following() []blueprint.Change {
+	return []blueprint.Change{
+		blueprint.Adding("field", "book", "b_after", "name", "After", "type", blueprint.Link, "target", "book"),
+		blueprint.Adding("page", "", "ask", "name", "Ask"),
+		blueprint.Adding("block", "ask", "ask_f", "kind", "form", "table", "book", "fields",
+			[]map[string]any{{"field": "b_title", "required": true}, {"field": "b_day"}}),
+		blueprint.Adding("block", "ask_f", "ask_w", "kind", "ask", "name", "Whose", "type", "link", "target", "mem"),
+		blueprint.Adding("block", "ask_f", "ask_a", "kind", "question", "field", "b_after", "narrow",
+			"member = answers.whose and CONTAINS(title, answers.title)"),
+		blueprint.Adding("block", "ask_f", "ask_n", "kind", "ask", "name", "Nights", "type", "number", "when", `answers.day <> ""`,
+			"rules", []map[string]string{{"holds": "answers.nights > 0", "says": "At least one."}}),
+	}
 }
 
 // peopleEach is how many people an app has.

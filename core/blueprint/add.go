@@ -125,6 +125,9 @@ func (c *AddThing) fill(b *Blueprint, id string, values Values) error {
 	if s, ok := p.Thing.(starter); ok {
 		s.Start(p.Context)
 	}
+	if s, ok := p.Thing.(settler); ok {
+		s.Settle(p.Context, values)
+	}
 	if c.At != nil {
 		p.list.move(p.At, *c.At)
 	}

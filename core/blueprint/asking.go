@@ -28,7 +28,7 @@ type Asking struct {
 	Start        string      `json:"start,omitempty"`        // expression of what it begins with
 	Skip         bool        `json:"skip,omitempty"`         // not asked where what it begins with is known
 	Param        string      `json:"param,omitempty"`        // by which the address of the page can fill it in
-	Narrow       string      `json:"narrow,omitempty"`       // condition over a record that can be chosen
+	Narrow       string      `json:"narrow,omitempty"`       // condition over a record, or a choice, that can be chosen
 	Digits       int         `json:"digits,omitempty"`       // of which the answer consists; 0 for anything
 	Rules        []prop.Rule `json:"rules,omitempty"`
 }
@@ -218,20 +218,8 @@ func (a *Asking) answerProps(c Context, x Asker, above expr.Scope) []prop.Prop {
 			Value: prop.Pick(&a.Ask, ways...),
 		})
 	}
-	if of(Link, Links) || a.Narrow != "" {
-		scope := above
-		if f != nil {
-			scope = among(above, f.Target)
-		}
-		out = append(out, prop.Prop{
-			Name:  "narrow",
-			Label: "Only records where",
-			Noun:  "which records can be chosen",
-			Help:  "Of those that people see, they choose among these; the answers above can be named",
-			Group: "Answering",
-			Say:   ", only those where {}",
-			Value: prop.Condition(&a.Narrow, scope),
-		})
+	if x, ok := a.narrowProp(c, x, f, above); ok {
+		out = append(out, x)
 	}
 	if of(Text) || a.Digits != 0 {
 		out = append(out, prop.Prop{
@@ -253,6 +241,30 @@ func (a *Asking) answerProps(c Context, x Asker, above expr.Scope) []prop.Prop {
 		Say:   ". It must be so that {}",
 		Value: prop.Rules(&a.Rules, c.answered(x)),
 	})
+}
+
+// narrowProp is the setting by which fewer records, or choices, can be chosen.
+func (a *Asking) narrowProp(c Context, x Asker, f *Field, above expr.Scope) (prop.Prop, bool) {
+	out := prop.Prop{
+		Name:  "narrow",
+		Label: "Only records where",
+		Noun:  "which records can be chosen",
+		Help:  "Of those that people see, they choose among these; the answers above can be named",
+		Group: "Answering",
+		Say:   ", only those where {}",
+		Value: prop.Condition(&a.Narrow, above),
+	}
+	switch {
+	case f != nil && (f.Type == Choose || f.Type == ChooseMany):
+		out.Label, out.Noun = "Only choices where", "which choices can be chosen"
+		out.Help = "The choice is named as the answer to this question, with the columns of its list; the answers above can be named as well"
+		out.Value = prop.Condition(&a.Narrow, choiceScope(c.answered(x), f))
+	case f != nil && (f.Type == Link || f.Type == Links):
+		out.Value = prop.Condition(&a.Narrow, among(above, f.Target))
+	case a.Narrow == "":
+		return out, false
+	}
+	return out, true
 }
 
 // Depends tells whether how the question is depends on what is answered.

@@ -22,6 +22,7 @@ type FormBlock struct {
 	Blocks  Blocks       `json:"blocks"` // questions, and words between them
 	Presets []prop.Given `json:"presets,omitempty"`
 	Submit  string       `json:"submit,omitempty"`
+	Opens   string       `json:"opens,omitempty"`  // words of a button that opens it
 	Review  bool         `json:"review,omitempty"` // a last step shows all answers
 	Then    string       `json:"then,omitempty"`   // id of the page that is shown afterwards
 	Back    bool         `json:"back,omitempty"`   // afterwards people are where they came from
@@ -52,7 +53,8 @@ func (x *FormBlock) Core(Context) string {
 // Props lists its settings.
 func (x *FormBlock) Props(c Context) []prop.Prop {
 	submit := prop.Text(&x.Submit)
-	submit.Most, submit.Quoted = 80, true
+	opens := prop.Text(&x.Opens)
+	submit.Most, submit.Quoted, opens.Most, opens.Quoted = 80, true, 80, true
 	out := []prop.Prop{
 		{
 			Name:   "table",
@@ -120,6 +122,15 @@ func (x *FormBlock) Props(c Context) []prop.Prop {
 			Value: submit,
 		},
 		prop.Prop{
+			Name:  "opens",
+			Label: "A button that says this opens it",
+			Noun:  "the words of the button that opens it",
+			Help:  "The page shows the button. The form opens in a dialog",
+			Group: "Look",
+			Say:   ". A button that says {} opens it",
+			Value: opens,
+		},
+		prop.Prop{
 			Name:  "thanks",
 			Label: "Then it says",
 			Noun:  "what it says afterwards",
@@ -177,13 +188,18 @@ func (x *FormBlock) Start(c Context) {
 	if t == nil || len(x.Fields()) > 0 {
 		return
 	}
-	var asked []prop.Question
+	x.Ask(t.firstAsked(6, ""))
+}
+
+// firstAsked are questions about the first fields that can be filled in, but for one.
+func (t *Table) firstAsked(most int, without string) []prop.Question {
+	var out []prop.Question
 	for _, f := range t.Fields {
-		if f.Type.Entered() && f.Of == "" && len(asked) < 6 {
-			asked = append(asked, prop.Question{Field: f.ID, Required: f.Required})
+		if f.Type.Entered() && f.Of == "" && f.ID != without && len(out) < most {
+			out = append(out, prop.Question{Field: f.ID, Required: f.Required})
 		}
 	}
-	x.Ask(asked)
+	return out
 }
 
 // Reset begins anew with the questions of another table.

@@ -69,6 +69,10 @@ func (x *QuestionBlock) Props(c Context) []prop.Prop {
 			link = c.with.Link // which is set by itself
 		}
 	}
+	fields := c.Fields(table, func(f *Field) bool { return f.ID != link })
+	if c.asks != nil {
+		fields = c.asks.fields(c)
+	}
 	return append([]prop.Prop{
 		{
 			Name:   "field",
@@ -77,7 +81,7 @@ func (x *QuestionBlock) Props(c Context) []prop.Prop {
 			Must:   true,
 			Asked:  true,
 			Resets: true,
-			Value:  prop.One(&x.Field, c.Fields(table, func(f *Field) bool { return f.ID != link })),
+			Value:  prop.One(&x.Field, fields),
 			Lost:   prop.Lost{Words: "it is not asked any more", TakeOut: true},
 		},
 	}, x.Asking.props(c, x)...)

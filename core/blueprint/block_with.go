@@ -240,13 +240,7 @@ func (x *WithBlock) Start(c Context) {
 	if t == nil || len(x.Fields()) > 0 {
 		return
 	}
-	var asked []prop.Question
-	for _, f := range t.Fields {
-		if f.Type.Entered() && f.Of == "" && f.ID != x.Link && len(asked) < 4 {
-			asked = append(asked, prop.Question{Field: f.ID, Required: f.Required})
-		}
-	}
-	x.Ask(asked)
+	x.Ask(t.firstAsked(4, x.Link))
 }
 
 // Reset begins anew with the questions of another table.

@@ -12,7 +12,7 @@ import (
 )
 
 // Format is the number of the document format that this package writes.
-const Format = 3
+const Format = 4
 
 // Blueprint is the whole definition of an app.
 type Blueprint struct {

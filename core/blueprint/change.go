@@ -77,6 +77,9 @@ func (c *Set) apply(b *Blueprint) error {
 	if err := p.set(c.Values, false); err != nil {
 		return err
 	}
+	if s, ok := p.Thing.(settler); ok {
+		s.Settle(p.Context, c.Values)
+	}
 	if c.Values["type"] != nil {
 		b.leaveOut()
 	}

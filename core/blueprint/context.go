@@ -24,6 +24,7 @@ type Context struct {
 	part    *Part
 	form    *FormBlock // in which it stands, or nil
 	with    *WithBlock // that goes with the form, in which it stands; or nil
+	asks    *RoleForm  // of a role, in which it stands; or nil
 }
 
 func (b *Blueprint) context() Context { return Context{b: b, catalog: b.Catalog()} }
@@ -43,7 +44,7 @@ func (c Context) Page() *Page { return c.page }
 // Takes tells whether a block of a kind can be put where the context is.
 func (c Context) Takes(k *BlockKind) bool {
 	return (!k.About || c.record() != "") && (!isTabs(c.holder) || k == &groupKind) && (c.row == "" || k.InRows) && k.fits(c.form) &&
-		(c.with == nil || k != &withKind && k != &sectionKind && k != &freeKind)
+		(c.with == nil || k != &withKind && k != &sectionKind && k != &freeKind) && (c.asks == nil || k != &withKind)
 }
 
 func (c Context) tableID() string {

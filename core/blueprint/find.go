@@ -126,6 +126,14 @@ func (b *Blueprint) blocksOf(id string) *Blocks {
 			return h.Inside()
 		}
 	}
+	for f := range b.RoleForms {
+		if f.ID() == id {
+			return f.blocks
+		}
+		if h, ok := f.blocks.block(id).(Holder); ok {
+			return h.Inside()
+		}
+	}
 	return nil
 }
 

@@ -121,11 +121,7 @@ func (a *answers) record(y *WithBlock) bool {
 // AnswersAt is [Blueprint.AnswersOf] at the block with the id; nil where that is in no form.
 // A question knows those before it and, with its own, that as well; a section those before it.
 func (b *Blueprint) AnswersAt(block string, with bool, catalog *expr.Catalog) *expr.Table {
-	for y := range b.Blocks {
-		x, ok := y.(*FormBlock)
-		if !ok {
-			continue
-		}
+	for x := range b.forms {
 		for inside := range x.Blocks.All {
 			if inside.Self().ID != block {
 				continue
@@ -137,6 +133,20 @@ func (b *Blueprint) AnswersAt(block string, with bool, catalog *expr.Catalog) *e
 		}
 	}
 	return nil
+}
+
+// forms walks all forms, also those of roles.
+func (b *Blueprint) forms(yield func(*FormBlock) bool) {
+	for y := range b.Blocks {
+		if x, is := y.(*FormBlock); is && !yield(x) {
+			return
+		}
+	}
+	for f := range b.RoleForms {
+		if !yield(f.Form()) {
+			return
+		}
+	}
 }
 
 // inOrder tells whether how a block in a form is follows from the answers above it. Words see
@@ -190,6 +200,23 @@ func among(above expr.Scope, table string) expr.Scope {
 		above.Answers = &known
 	}
 	return above
+}
+
+// choiceScope is the scope of a condition over a choice of a field, which is named as the answer.
+func choiceScope(answered expr.Scope, f *Field) expr.Scope {
+	if answered.Answers == nil || f.Type != ChooseMany {
+		return answered
+	}
+	known := *answered.Answers
+	known.Fields = slices.Clone(known.Fields)
+	for i, x := range known.Fields {
+		if x.ID == f.ID {
+			one := *x
+			one.Type.Many, known.Fields[i] = false, &one
+		}
+	}
+	answered.Answers = &known
+	return answered
 }
 
 // Conditions are those of what stands in a form, checked; nil where there is none.
@@ -256,7 +283,11 @@ func (b *Blueprint) Conditions(s Spot, form *FormBlock, x Block, catalog *expr.C
 		}
 		a, f := asker.How(), asker.Asks(b, form.TableOf(b, form.withAround(x)))
 		check(&out.RequiredWhen, a.RequiredWhen, above)
-		check(&out.Narrow, a.Narrow, among(above, f.Target))
+		narrow := among(above, f.Target)
+		if f.Type == Choose || f.Type == ChooseMany {
+			narrow = choiceScope(b.answersScope(s, form, x, true, catalog), f)
+		}
+		check(&out.Narrow, a.Narrow, narrow)
 		out.Rules = make([]*expr.Checked, len(a.Rules))
 		for i, r := range a.Rules {
 			check(&out.Rules[i], r.Holds, b.answersScope(s, form, x, true, catalog))

@@ -120,19 +120,19 @@ const (
 	Approved SignUpMode = "approved" // open, and let in when somebody approved of it
 )
 
-// SignUp is how new people come to a role. Questions are fields of its table,
-// Presets what the server fills in.
+// SignUp is how new people come to a role. Blocks are what it asks for, Presets what the
+// server fills in.
 type SignUp struct {
-	Mode      SignUpMode      `json:"mode,omitempty"`
-	Questions []prop.Question `json:"questions,omitempty"`
-	Presets   []prop.Given    `json:"presets,omitempty"`
+	Mode    SignUpMode   `json:"mode,omitempty"`
+	Blocks  Blocks       `json:"blocks,omitempty"`
+	Presets []prop.Given `json:"presets,omitempty"`
 }
 
 // Profile is what people of a role find about themselves. What of it they see
 // and change is decided by their rules.
 type Profile struct {
-	Fields  []string `json:"fields,omitempty"`
-	Closing Closing  `json:"closing,omitempty"`
+	Blocks  Blocks  `json:"blocks,omitempty"`
+	Closing Closing `json:"closing,omitempty"`
 }
 
 // Closing says what becomes of somebody's record when they close their account.
@@ -325,8 +325,8 @@ func (g Gate) IsZero() bool {
 
 // IsZero tells whether nothing is said of signing up.
 func (s SignUp) IsZero() bool {
-	return s.Mode == NoSignUp && len(s.Questions)+len(s.Presets) == 0
+	return s.Mode == NoSignUp && len(s.Blocks)+len(s.Presets) == 0
 }
 
 // IsZero tells whether nothing is said of the profile.
-func (p Profile) IsZero() bool { return len(p.Fields) == 0 && p.Closing == NoClosing }
+func (p Profile) IsZero() bool { return len(p.Blocks) == 0 && p.Closing == NoClosing }

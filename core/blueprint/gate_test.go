@@ -71,9 +71,7 @@ func TestTheStrongerSecondStepIsTaken(t *testing.T) {
 // they are.
 func TestSignUpCannotChooseARole(t *testing.T) {
 	b := after(t, loft(t), `{"kind":"set","of":"r","values":{"signUp.mode":"open"}}`)
-	refused(t, b, `{"kind":"set","of":"r","values":{"signUp.questions":[{"field":"s_ok"}]}}`, "decides")
-	refused(t, b,
-		`{"kind":"set","of":"r","values":{"signUp.questions":[{"field":"s_name"}],"signUp.presets":[{"field":"s_name","value":"\"x\""}]}}`,
-		"asked-and-set")
-	after(t, b, `{"kind":"set","of":"r","values":{"signUp.questions":[{"field":"s_name","required":true}]}}`)
+	refused(t, b, `{"kind":"set","of":"r:sign-up","values":{"fields":[{"field":"s_ok"}]}}`, "decides")
+	asked := after(t, b, `{"kind":"set","of":"r:sign-up","values":{"fields":[{"field":"s_name","required":true}]}}`)
+	refused(t, asked, `{"kind":"set","of":"r","values":{"signUp.presets":[{"field":"s_name","value":"\"x\""}]}}`, "asked-and-set")
 }

@@ -32,6 +32,10 @@ type (
 	resetter interface {
 		Reset(c Context, setting string)
 	}
+	// settler fills in what depends on several settings, once all of a change are set.
+	settler interface {
+		Settle(c Context, set Values)
+	}
 	// renamer takes another name, which expressions follow.
 	renamer interface {
 		Rename(c Context, name string) error
@@ -81,6 +85,10 @@ func (p Place) Called() string { return p.Thing.Called(p.Context) }
 // Within gives the context of what is put into the thing.
 func (p Place) Within() Context {
 	c := p.Context
+	if f, ok := p.Thing.(*RoleForm); ok {
+		form := f.Form()
+		c.page, c.asks, c.form, c.holder, c.depth = f.Page(), f, form, form, 1
+	}
 	if h, ok := p.Thing.(Holder); ok {
 		c.holder, c.depth = h, c.depth+1
 		if x, is := h.(*RecordsBlock); is {
@@ -180,7 +188,7 @@ func (b *Blueprint) rolePlaces(c Context, yield func(Place) bool) bool {
 		return Place{ID: r.ID, What: "role", Thing: r, Context: in}
 	}, func(p Place) bool {
 		r := p.Context.role
-		return yield(p) && each(&r.Rules, func(x *Rule) Place {
+		return yield(p) && b.roleFormPlaces(p.Context, yield) && each(&r.Rules, func(x *Rule) Place {
 			return Place{ID: RuleID(r.ID, x.Table), What: "rule", In: r.ID, Thing: x, Context: p.Context}
 		}, yield)
 	})

@@ -150,9 +150,6 @@ var secondSteps = []prop.Option{
 // signUpProps lists how new people come to the role, and what they find about
 // themselves.
 func (r *Role) signUpProps(c Context, t *Table) []prop.Prop {
-	asked := func(f *Field) bool {
-		return f.Type.Entered() && f.ID != r.Email && !f.Type.Filed() && f.Type != Link && f.Type != Links
-	}
 	out := []prop.Prop{
 		{
 			Name:   "signUp.mode",
@@ -171,16 +168,6 @@ func (r *Role) signUpProps(c Context, t *Table) []prop.Prop {
 		out = append(
 			out,
 			prop.Prop{
-				Name:  "signUp.questions",
-				Label: "Asked for besides their email, in this order",
-				Noun:  "what sign-up asks for",
-				Help:  "Fields of their record",
-				Group: "Signing up",
-				Say:   ". Sign-up asks for email and {}",
-				Off:   ". Sign-up asks for {|their email}",
-				Value: prop.Questions(&r.SignUp.Questions, c.Fields(t.ID, asked)),
-			},
-			prop.Prop{
 				Name:  "signUp.presets",
 				Label: "Set by the app",
 				Noun:  "what the app sets for new people",
@@ -194,15 +181,6 @@ func (r *Role) signUpProps(c Context, t *Table) []prop.Prop {
 	}
 	return append(
 		out,
-		prop.Prop{
-			Name:  "profile.fields",
-			Label: "Fields in their profile",
-			Noun:  "what their profile shows",
-			Help:  "Besides their email; their rules decide what they can change",
-			Group: "Profile",
-			Say:   ". Their profile shows {}",
-			Value: prop.Many(&r.Profile.Fields, c.Fields(t.ID, nil)),
-		},
 		prop.Prop{
 			Name:  "profile.closing",
 			Label: "Closing their account",
@@ -229,7 +207,7 @@ var closings = []prop.Option{
 }
 
 // Reset forgets what was said of the people of another table, and takes the first
-// email field of this one.
+// email field of this one; the profile begins with what a record cannot be without.
 func (r *Role) Reset(c Context, setting string) {
 	if setting != "people" {
 		return
@@ -246,31 +224,20 @@ func (r *Role) Reset(c Context, setting string) {
 	} else if f := find(t.Fields, func(f *Field) bool { return f.Type == Email }); f != nil {
 		r.Email = f.ID
 	}
+	r.ProfileForm().Start(c)
+}
+
+// Settle has sign-up ask for what a record cannot be without, once people can sign up.
+func (r *Role) Settle(c Context, set Values) {
+	if set["signUp.mode"] != nil && r.SignUp.Mode != NoSignUp {
+		r.SignUpForm().Start(c)
+	}
 }
 
 // forgetPeople leaves a role without people.
 func (r *Role) forgetPeople() {
 	r.People, r.Email, r.Where, r.Admit, r.Refusal, r.Second = "", "", "", "", "", NoSecond
 	r.Match, r.Homes, r.HomeField, r.SignUp, r.Profile = nil, nil, "", SignUp{}, Profile{}
-}
-
-// Check tells what is wrong with the role's settings together, or nil.
-func (r *Role) Check(c Context) *words.Problem {
-	if r.People == "" || c.b == nil {
-		return nil
-	}
-	decides := c.b.decidesRoles(c.b.Table(r.People))
-	for _, q := range r.SignUp.Questions {
-		f := c.field(r.People, q.Field)
-		switch {
-		case f == nil:
-		case slices.ContainsFunc(r.SignUp.Presets, func(g prop.Given) bool { return g.Field == q.Field }):
-			return words.New("asked-and-set", "field", f.Name)
-		case decides[q.Field] != "":
-			return words.New("decides", "field", f.Name, "role", decides[q.Field])
-		}
-	}
-	return nil
 }
 
 // Called says which rule it is.

@@ -38,7 +38,7 @@ type object = map[string]any
 
 // upgrades are the steps from each format to the next. They read tolerantly: what
 // a step does not know, it leaves.
-var upgrades = map[int]func(object){1: fromFormat1, 2: fromFormat2}
+var upgrades = map[int]func(object){1: fromFormat1, 2: fromFormat2, 3: fromFormat3}
 
 func upgrade(raw []byte, from int) ([]byte, error) {
 	var doc object
@@ -172,5 +172,34 @@ func askInBlocks(of object) {
 		}
 		delete(x, "fields")
 		x["blocks"] = asked
+	}
+}
+
+// fromFormat3 makes blocks of what sign-up asks for and of what a profile shows.
+func fromFormat3(doc object) {
+	for _, r := range objects(doc["roles"]) {
+		if signUp, is := r["signUp"].(object); is {
+			asked := []any{}
+			for _, q := range objects(signUp["questions"]) {
+				q["id"], q["kind"] = questionID(text(r["id"])+signUpForm, text(q["field"])), questionKind.Name
+				asked = append(asked, q)
+			}
+			delete(signUp, "questions")
+			if len(asked) > 0 {
+				signUp["blocks"] = asked
+			}
+		}
+		if profile, is := r["profile"].(object); is {
+			shown := []any{}
+			fields, _ := profile["fields"].([]any)
+			for _, f := range fields {
+				shown = append(shown, object{"id": questionID(text(r["id"])+profileForm, text(f)), "kind": questionKind.Name,
+					"field": f})
+			}
+			delete(profile, "fields")
+			if len(shown) > 0 {
+				profile["blocks"] = shown
+			}
+		}
 	}
 }

@@ -66,3 +66,51 @@ func TestAnswersFollowNames(t *testing.T) {
 	assert.Equal(t, `answers.title <> "x"`, b.Page("all").Block(cloth).Self().When)
 	refused(t, b, `{"kind":"set","of":"form","values":{"fields":[{"field":"cl"},{"field":"name"}]}}`, "expression")
 }
+
+// TestSignUpOfFormat3BecomesBlocks reads what sign-up asked for, and what profiles showed, as they
+// were written before these were forms.
+func TestSignUpOfFormat3BecomesBlocks(t *testing.T) {
+	b, err := blueprint.Decode([]byte(`{"format":3,"name":"Loft","theme":"Harbour","roles":[
+		{"id":"r","name":"R","people":"t","rules":[],"signUp":{"mode":"open","questions":[{"field":"a","required":true},{"field":"b"}]},
+			"profile":{"fields":["b","a"],"closing":"keep"}},
+		{"id":"r2","name":"R2","people":"t","rules":[],"signUp":{"mode":"invited"}},{"id":"visitor","name":"V","rules":[]}],
+		"tables":[{"id":"t","key":"t","name":"T","label":"a","fields":[]}]}`))
+	require.NoError(t, err)
+	assert.Equal(t, blueprint.Format, b.Format)
+	asked, ids := map[string][]prop.Question{}, map[string]bool{}
+	for f := range b.RoleForms {
+		form := f.Form()
+		asked[f.ID()] = form.Fields()
+		for x := range form.Blocks.All {
+			assert.False(t, ids[x.Self().ID], "each has an id of its own")
+			ids[x.Self().ID] = true
+		}
+	}
+	assert.Equal(t, map[string][]prop.Question{"r:sign-up": {{Field: "a", Required: true}, {Field: "b"}},
+		"r:profile": {{Field: "b"}, {Field: "a"}}, "r2:sign-up": {}, "r2:profile": {}}, asked)
+	assert.Equal(t, blueprint.ClosingKeeps, b.Role("r").Profile.Closing)
+}
+
+// TestFormsOfRolesAreForms adds to them, moves within them, names answers, and takes a field away.
+func TestFormsOfRolesAreForms(t *testing.T) {
+	b := after(t, loft(t), `{"kind":"set","of":"r","values":{"signUp.mode":"open"}}`)
+	assert.Equal(t, []prop.Question{{Field: "s_name", Required: true}}, b.Role("r").SignUpForm().Form().Fields(),
+		"which no sailor is without")
+	set := after(t, loft(t), `{"kind":"set","of":"r","values":{"signUp.mode":"open","signUp.presets":[{"field":"s_name","value":"\"X\""}]}}`)
+	assert.Empty(t, set.Role("r").SignUp.Blocks, "which is set already")
+	b = after(t, b, `{"kind":"set","of":"r:sign-up","values":{"fields":[]}}`,
+		`{"kind":"add","what":"block","into":"r:sign-up","id":"free","values":{"kind":"ask","name":"Why","type":"text"}}`,
+		`{"kind":"add","what":"block","into":"r:sign-up","id":"sec","values":{"kind":"section","title":"More"}}`,
+		`{"kind":"add","what":"block","into":"sec","id":"q","values":{"kind":"question","field":"s_name","when":"answers.why <> \"\""}}`,
+		`{"kind":"move","of":"q","into":"r:sign-up","to":1}`,
+		`{"kind":"set","of":"free","values":{"name":"Reason"}}`)
+	form := b.Role("r").SignUpForm().Form()
+	assert.Equal(t, `answers.reason <> ""`, form.Question("s_name").When)
+	assert.Same(t, form.Question("s_name"), form.Blocks[1])
+	assert.Empty(t, after(t, b, `{"kind":"remove","of":"sailor","mend":true}`).Role("r").SignUp.Blocks, "which goes with its people")
+	refused(t, b, `{"kind":"add","what":"block","into":"r:sign-up","id":"x","values":{"kind":"with","link":"s_sails"}}`, "block-not-here")
+	refused(t, b, `{"kind":"add","what":"block","into":"r:sign-up","id":"x","values":{"kind":"question","field":"s_mail"}}`, "not-offered")
+	refused(t, b, `{"kind":"add","what":"block","into":"r:profile","id":"x","values":{"kind":"records","table":"sail"}}`, "block-not-here")
+	refused(t, b, `{"kind":"remove","of":"r:sign-up"}`, "not-removable")
+	refused(t, b, `{"kind":"set","of":"q","values":{"when":"answers.nothing"}}`, "expression")
+}

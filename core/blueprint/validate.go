@@ -56,7 +56,7 @@ func (b *Blueprint) checkIDs() error {
 	seen := map[string]bool{}
 	for p := range b.Places {
 		switch p.What {
-		case "app", "gate", "rule": // they are not named by themselves
+		case "app", "gate", "rule", "role form": // they are not named by themselves
 			continue
 		}
 		if !idPattern.MatchString(p.ID) {
@@ -120,7 +120,8 @@ func (b *Blueprint) checkNames() error {
 // checkPlaces checks every setting of every thing.
 func (b *Blueprint) checkPlaces() error {
 	for p := range b.Places {
-		if x, ok := p.Thing.(Block); ok && (p.Context.row != "" && !x.Row().InRows || !x.Row().fits(p.Context.form)) {
+		if x, ok := p.Thing.(Block); ok && (p.Context.row != "" && !x.Row().InRows || !x.Row().fits(p.Context.form) ||
+			p.Context.asks != nil && x.Row() == &withKind) {
 			return p.problem(words.New("block-not-here", "block", x.Row().Noun), prop.Prop{})
 		}
 		for _, x := range p.Props() {

@@ -82,7 +82,7 @@ func (d *deciding) parts(parts []Part, record string, known Known, sent Sent) St
 		default:
 			s := PartState{Shown: here}
 			if s.Shown {
-				d.answer(p, known.Values[p.Field.ID], sent.Answers[p.Field.ID], &s)
+				d.answer(p, values, known.Values[p.Field.ID], sent.Answers[p.Field.ID], &s)
 			}
 			values[p.Field.ID] = s.Value
 			if s.Shown && s.Wrong == nil && !s.Value.IsEmpty() {
@@ -196,7 +196,7 @@ func leaveOut(parts []Part, state State) {
 }
 
 // answer reads the answer to a question that is shown.
-func (d *deciding) answer(p Part, known expr.Value, sent json.RawMessage, s *PartState) {
+func (d *deciding) answer(p Part, values map[string]expr.Value, known expr.Value, sent json.RawMessage, s *PartState) {
 	s.Value = known
 	empty := known.IsEmpty()
 	if sent != nil {
@@ -204,8 +204,15 @@ func (d *deciding) answer(p Part, known expr.Value, sent json.RawMessage, s *Par
 	}
 	s.Required = p.Question.How().Required || p.Field.Required || d.holds(p.RequiredWhen, false)
 	if p.Narrow != nil {
-		s.Offers = expr.Fold(p.Narrow, d.Catalog, d)
-		if s.Wrong == nil && !d.offered(p, s.Value) {
+		fits := true
+		if l := d.Blueprint.List(p.Field.List); l != nil {
+			s.Choices = d.choices(p, l, values)
+			fits = !slices.ContainsFunc(chosen(s.Value), func(v expr.Value) bool { return !slices.Contains(s.Choices, v.Text) })
+		} else {
+			s.Offers = expr.Fold(p.Narrow, d.Catalog, d)
+			fits = d.offered(p, s.Value)
+		}
+		if s.Wrong == nil && !fits {
 			s.Value, s.Cleared, empty = expr.Empty(), true, true
 		}
 	}
@@ -229,19 +236,36 @@ func (d *deciding) read(field *blueprint.Field, known expr.Value, sent json.RawM
 
 // offered tells whether all that is chosen is among what is offered.
 func (d *deciding) offered(p Part, v expr.Value) bool {
-	chosen := []expr.Value{v}
-	switch {
-	case v.IsEmpty():
-		return true
-	case p.Field.Type == blueprint.Links:
-		chosen = v.Items
-	}
-	for _, x := range chosen {
+	for _, x := range chosen(v) {
 		if !expr.Eval(p.Narrow, d.Catalog, d.of(x)).True() {
 			return false
 		}
 	}
 	return true
+}
+
+// chosen are the single values of an answer.
+func chosen(v expr.Value) []expr.Value {
+	switch {
+	case v.IsEmpty():
+		return nil
+	case len(v.Items) > 0:
+		return v.Items
+	}
+	return []expr.Value{v}
+}
+
+// choices gives the ids of the choices for which the condition holds, each as if it were the answer.
+func (d *deciding) choices(p Part, l *blueprint.ChoiceList, values map[string]expr.Value) []string {
+	out := []string{}
+	for _, c := range l.Choices {
+		values[p.Field.ID] = expr.ChoiceOf(c.ID)
+		if expr.Eval(p.Narrow, d.Catalog, d).True() {
+			out = append(out, c.ID)
+		}
+	}
+	delete(values, p.Field.ID)
+	return out
 }
 
 // broken says which rule an answer does not meet, or nil.

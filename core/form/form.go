@@ -3,6 +3,7 @@
 package form
 
 import (
+	"bytes"
 	"encoding/json"
 	"slices"
 	"strings"
@@ -16,10 +17,8 @@ import (
 // Accept reads what was entered for a field: JSON null, a text, a number or a
 // yes/no. The second result says what is wrong, or is nil.
 func Accept(b *blueprint.Blueprint, f *blueprint.Field, raw json.RawMessage) (expr.Value, *words.Problem) {
-	var entered any
-	d := json.NewDecoder(strings.NewReader(string(raw)))
-	d.UseNumber()
-	if err := d.Decode(&entered); err != nil {
+	entered, err := plain(raw)
+	if err != nil {
 		return expr.Value{}, words.New("read-not")
 	}
 	switch v := entered.(type) {
@@ -37,6 +36,19 @@ func Accept(b *blueprint.Blueprint, f *blueprint.Field, raw json.RawMessage) (ex
 		return several(b, f, v)
 	}
 	return expr.Value{}, words.New("read-kind", "field", f.Name)
+}
+
+// plain reads a value as it is without a field, with numbers as they are written. Most are texts.
+func plain(raw json.RawMessage) (v any, err error) {
+	if len(raw) > 0 && raw[0] == '"' {
+		var s string
+		err = json.Unmarshal(raw, &s)
+		return s, err
+	}
+	d := json.NewDecoder(bytes.NewReader(raw))
+	d.UseNumber()
+	err = d.Decode(&v)
+	return v, err
 }
 
 // maxSeveral is how many choices or links one field can hold.

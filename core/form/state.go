@@ -27,6 +27,8 @@ type Part struct {
 	// Unasked tells that whoever looks is not asked: its value is that of the record, for those below.
 	// Unchanged tells so of records that are there, where it is part of what goes with the form.
 	Unasked, Unchanged bool
+	// Told tells that whoever looks is shown its value, and may not change it.
+	Told bool
 	// Fixed is the value in a new record, which is known, so that nobody is asked.
 	Fixed *expr.Value
 }
@@ -48,7 +50,7 @@ func (p Part) Free() bool {
 
 // Shows tells that the part only shows a value, that of a record as it would be.
 func (p Part) Shows() bool {
-	return p.Field != nil && !p.Free() && (p.Question.How().ReadOnly || !p.Field.Type.Entered())
+	return p.Field != nil && !p.Free() && (p.Told || p.Question.How().ReadOnly || !p.Field.Type.Entered())
 }
 
 // State is what a form is for somebody who has answered so far, by the ids of its parts.
@@ -66,7 +68,9 @@ type PartState struct {
 	Fixed    bool // its value is known, and it is not shown
 	// Offers is the condition over a record that can be chosen, in which no answers are named.
 	Offers *expr.Checked
-	Lines  []LineState // of what goes with the form
+	// Choices are the ids of the choices that can be chosen, where these are fewer by what is answered; nil for all.
+	Choices []string
+	Lines   []LineState // of what goes with the form
 }
 
 // LineState is how a record is that goes with the form. One that is there already has an id.

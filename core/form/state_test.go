@@ -204,6 +204,9 @@ func TestFormsAreDecidedAlike(t *testing.T) {
 			if i > 0 && field == "owner" && rapid.Bool().Draw(rt, "narrowed") {
 				q.Narrow = "name = \"Ines\""
 			}
+			if field == "cl" && rapid.Bool().Draw(rt, "fewer") {
+				q.Narrow = "answers.cloth.rate > 1"
+			}
 			q.Required = rapid.Bool().Draw(rt, "required")
 			questions = append(questions, q)
 		}

@@ -143,21 +143,29 @@ func (b *builder) alias(prefix string) string {
 // the viewer's grants reach it with all the fields given. It looks at the
 // record as it is in the transaction that runs it.
 func Permitted(c Context, t *blueprint.Table, id string, action blueprint.Action, fields []string) (Statement, error) {
-	return permitted(c, t, id, action, fields, "IS NULL")
+	return permitted(c, t, id, action, fields, "IS NULL", locked)
 }
+
+// Permits is [Permitted] for those who only ask: the record is not locked.
+func Permits(c Context, t *blueprint.Table, id string, action blueprint.Action, fields []string) (Statement, error) {
+	return permitted(c, t, id, action, fields, "IS NULL", "")
+}
+
+const locked = " FOR NO KEY UPDATE OF r"
 
 // PermittedInBin is [Permitted] for a record in the bin.
 func PermittedInBin(c Context, t *blueprint.Table, id string, action blueprint.Action, fields []string) (Statement, error) {
-	return permitted(c, t, id, action, fields, "IS NOT NULL")
+	return permitted(c, t, id, action, fields, "IS NOT NULL", locked)
 }
 
-func permitted(c Context, t *blueprint.Table, id string, action blueprint.Action, fields []string, deleted string) (Statement, error) {
+func permitted(c Context, t *blueprint.Table, id string, action blueprint.Action, fields []string, deleted, lock string) (Statement,
+	error) {
 	b := newBuilder(c)
 	from, err := b.permitted(t, "r.id = "+b.param(id, "uuid")+" AND r.deleted_at "+deleted, action, fields)
 	if err != nil {
 		return Statement{}, err
 	}
-	return b.statement("SELECT r.revision " + from + " FOR NO KEY UPDATE OF r"), nil
+	return b.statement("SELECT r.revision " + from + lock), nil
 }
 
 // PermittedAll builds the statement that counts those of records to which the viewer's rules reach

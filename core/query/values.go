@@ -182,8 +182,13 @@ func BuildSeen(c Context, t *blueprint.Table, ids []string) (Statement, error) {
 	if err != nil {
 		return Statement{}, err
 	}
-	return b.statement(fmt.Sprintf("SELECT r.id::text FROM %s r WHERE r.deleted_at IS NULL AND r.id = ANY (%s)", relation,
-		b.param(ids, "uuid[]"))), nil
+	is := "= "
+	if len(ids) == 1 { // which the database plans once for all
+		is += b.param(ids[0], "uuid")
+	} else {
+		is += "ANY (" + b.param(ids, "uuid[]") + ")"
+	}
+	return b.statement(fmt.Sprintf("SELECT r.id::text FROM %s r WHERE r.deleted_at IS NULL AND r.id %s", relation, is)), nil
 }
 
 // BuildKeys builds the statement that gives records of a table, each as JSON

@@ -86,6 +86,10 @@ func TestCompareTellsWhatChangedItself(t *testing.T) {
 	assert.Empty(t, sentence.Compare(before, before))
 	assert.Len(t, sentence.Compare(before, blueprinttest.After(t, before, `{"kind":"set","of":"owner","values":{"name":"Whose"}}`)), 1)
 	assert.Len(t, sentence.Compare(before, blueprinttest.After(t, before, `{"kind":"set","of":"sailor","values":{"name":"People"}}`)), 1)
+	asked := blueprinttest.After(t, before, `{"kind":"set","of":"r","values":{"signUp.mode":"open"}}`,
+		`{"kind":"set","of":"r:sign-up","values":{"fields":[{"field":"s_name","required":true}]}}`)
+	said := sentence.Compare(before, asked)
+	assert.Len(t, said, 3, "the way to sign up, that it asks for something, and for what: %v", said)
 	first := sentence.Compare(&blueprint.Blueprint{}, before)
 	assert.Greater(t, len(first), 6)
 	for _, d := range first {
@@ -111,4 +115,25 @@ func TestRulesAreProposed(t *testing.T) {
 		}
 	}
 	golden.Check(t, "proposals", out.String())
+}
+
+// TestWhatStandsInFormsOfRoles offers there what can stand in a form, but for other records.
+func TestWhatStandsInFormsOfRoles(t *testing.T) {
+	b := blueprinttest.After(t, blueprinttest.Loft(t), `{"kind":"set","of":"r","values":{"signUp.mode":"open"}}`)
+	for _, id := range []string{"r:sign-up", "r:profile"} {
+		p, ok := b.Place(id)
+		require.True(t, ok)
+		var kinds []string
+		for _, o := range sentence.ForKind(p, blueprint.Adding("block", id, "x")).Slots[0].Options {
+			kinds = append(kinds, o.Value)
+		}
+		assert.Subset(t, kinds, []string{"question", "ask", "section", "text"}, id)
+		for _, not := range []string{"form", "records", "with", "keep", "button"} {
+			assert.NotContains(t, kinds, not, id)
+		}
+		for _, kind := range kinds {
+			_, err := blueprint.Tried(b, blueprint.Adding("block", id, "x", "kind", kind))
+			assert.NoError(t, err, kind)
+		}
+	}
 }

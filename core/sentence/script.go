@@ -74,10 +74,13 @@ func Everything(b *blueprint.Blueprint) []Line {
 
 // stopOf gives the stop at which a thing is told.
 func stopOf(p blueprint.Place) Stop {
+	if p.Context.Role() != nil { // also what stands in its forms
+		return PeopleStop
+	}
 	switch p.What {
 	case "app", "page", "block", "part", "input", "value", "reaction", "kept":
 		return PagesStop
-	case "gate", "role", "rule", "expectation":
+	case "gate":
 		return PeopleStop
 	}
 	return DataStop
@@ -133,6 +136,9 @@ func (w *teller) line(p blueprint.Place, part string, of func(prop.Prop) bool) L
 
 // inner tells a thing that is part of another.
 func (w *teller) inner(p blueprint.Place) []Line {
+	if f, is := p.Thing.(*blueprint.RoleForm); is && !f.Own && !f.Role.Asks() {
+		return nil
+	}
 	l := w.line(p, "", everyClause)
 	w.handle(&l, p)
 	for _, x := range w.inside[p.ID] {
@@ -241,7 +247,7 @@ func (w *teller) offers(id string) []Line {
 		}
 	case *blueprint.RecordsBlock:
 		worded("block", "offer-row")
-	case *blueprint.FormBlock:
+	case *blueprint.FormBlock, *blueprint.RoleForm:
 		worded("block", "offer-question")
 	case *blueprint.GroupBlock:
 		if x.Look == blueprint.Tabs {

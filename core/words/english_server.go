@@ -103,6 +103,7 @@ var englishServer = map[string]string{
 	"not-asked-now":         "This is not asked any more, after what you answered elsewhere. Look through your answers and send them again.",
 	"form-program":          "This form was filled in as only programs do. Load the page again, and fill in what is asked.",
 	"form-hasty":            "That was too fast to be read. Wait a moment, and send it again.",
+	"rehearse-live":         "Sending is rehearsed on the stage only. Nothing was sent.",
 	"rehearsed-add":         "{n} in {table} would be added.",
 	"rehearsed-change":      "{n} in {table} would be changed.",
 	"rehearsed-remove":      "{n} in {table} would go to the bin.",

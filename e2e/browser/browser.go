@@ -15,6 +15,7 @@ import (
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 )
@@ -110,6 +111,20 @@ func call[P, R any](command cdp.Command[P, R], params P) chromedp.Action[chromed
 func (p *Person) Size(width, height int64) error {
 	return p.do("resize", call(emulation.SetDeviceMetricsOverride,
 		emulation.SetDeviceMetricsOverrideParams{Width: width, Height: height, DeviceScaleFactor: 1, Mobile: width < 600}))
+}
+
+// offline are the parameters of the command by which a network is lost; -1 is as fast as it is.
+type offline struct {
+	Offline            bool    `json:"offline"`
+	Latency            float64 `json:"latency"`
+	DownloadThroughput float64 `json:"downloadThroughput"`
+	UploadThroughput   float64 `json:"uploadThroughput"`
+}
+
+// Offline takes the network away, or gives it back.
+func (p *Person) Offline(is bool) error {
+	emulate := cdp.Command[offline, cdp.Empty]{Method: "Network.emulateNetworkConditions"}
+	return p.do("lose the network", call(network.Enable, network.EnableParams{}), call(emulate, offline{is, 0, -1, -1}))
 }
 
 // Go opens an address of the server.

@@ -98,7 +98,10 @@ func run(ctx context.Context, base, dir string) error {
 		t.see("Rewire the mast light"), t.shot("data"))
 	t.do(t.press("Hours planned − Hours worked"), t.see("It gives a number."), t.shot("expression"),
 		func() error { return t.Type("\x1b") })
-	t.do(func() error { return t.PressAt("button[title='Open the record']") }, t.see("History"), t.see("Hours left"), t.shot("record"),
+	t.do(func() error { return t.PressAt("button[title='Open the record']") }, t.see("History"), t.see("Hours left"),
+		func() error {
+			return t.Until("see the record", `document.querySelector('[role=dialog]')?.innerText.includes('Hours planned')`)
+		}, t.shot("record"),
 		t.press("Close"))
 	t.do(t.press("Order"), func() error { return t.Choose("Group by", "Status") }, t.press("Order"), t.see("In the yard"), func() error {
 		return t.Until("see the totals of groups",

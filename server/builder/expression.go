@@ -164,12 +164,17 @@ func nameOf(c *expr.Catalog, scope expr.Scope, prefix string, f *expr.Field) Nam
 	return n
 }
 
+type watchInput struct {
+	Own
+	runtime.Watching
+}
+
 // events tells, as server-sent events, which tables of the draft are written.
 // They say nothing of what was written, so that whoever hears one reads anew
 // by their own rules.
-func (h *Handlers) events(ctx context.Context, r request, _ Own) (*huma.StreamResponse, error) {
+func (h *Handlers) events(ctx context.Context, r request, in watchInput) (*huma.StreamResponse, error) {
 	return &huma.StreamResponse{Body: func(hc huma.Context) {
-		runtime.Stream(hc, h.Live, apps.SchemaName(r.app, apps.Draft), func(table string) bool { return true })
+		runtime.Stream(hc, h.Live, apps.SchemaName(r.app, apps.Draft), in.Watching, func(table string) bool { return true })
 	}}, nil
 }
 

@@ -274,7 +274,7 @@ func waitingOut(b *blueprint.Blueprint, w accounts.Waiting) (WaitingOut, error) 
 		return o, fmt.Errorf("read answers: %w", err)
 	}
 	t := b.Table(r.People)
-	for _, q := range r.SignUp.Questions {
+	for _, q := range r.SignUpForm().Form().Fields() {
 		f := t.Field(q.Field)
 		v, _ := form.Accept(b, f, values[q.Field])
 		text := v.String()

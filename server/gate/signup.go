@@ -7,10 +7,10 @@ import (
 	"strings"
 
 	"pinegate/app/act"
+	"pinegate/app/page"
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
-	"pinegate/core/form"
 	"pinegate/core/words"
 	"pinegate/server/seats"
 	"pinegate/store"
@@ -44,9 +44,14 @@ func OffersPassword(b *blueprint.Blueprint) (offers, must bool) {
 }
 
 // prepare checks what somebody who signs up sent.
-func (g *Gate) prepare(ctx context.Context, b *blueprint.Blueprint, r *blueprint.Role, in SignUp) (pending, error) {
-	out := pending{Role: r.ID, Values: records.Values{}}
-	if err := checkAnswers(b, r, in.Values, out.Values); err != nil {
+func (g *Gate) prepare(ctx context.Context, v Visit, r *blueprint.Role, in SignUp) (pending, error) {
+	b := v.blueprint()
+	out := pending{Role: r.ID}
+	u, err := page.SignUp(g.apps.Road(ctx), v.Seat, r).Use(r.SignUpForm().ID())
+	if err == nil {
+		out.Values, err = u.TakeSignUp(ctx, in.Values)
+	}
+	if err != nil {
 		return out, err
 	}
 	if t := b.Gate.Terms; t.Version != "" {
@@ -59,43 +64,8 @@ func (g *Gate) prepare(ctx context.Context, b *blueprint.Blueprint, r *blueprint
 	if !offers || in.Password == "" && !must {
 		return out, nil
 	}
-	var err error
 	out.Password, err = g.accounts.HashOf(ctx, in.Password, in.Email, b.Name)
 	return out, err
-}
-
-// checkAnswers checks the answers to the questions of a role, and takes those
-// that are right.
-func checkAnswers(b *blueprint.Blueprint, r *blueprint.Role, sent, take records.Values) error {
-	t := b.Table(r.People)
-	wrong := records.FieldErrors{}
-	asked := map[string]bool{}
-	for _, q := range r.SignUp.Questions {
-		f := t.Field(q.Field)
-		asked[q.Field] = true
-		raw := sent[q.Field]
-		if raw == nil {
-			raw = json.RawMessage("null")
-		}
-		v, message := form.Accept(b, f, raw)
-		if message == nil && v.IsEmpty() && (q.Required || f.Required) {
-			message = form.Missing(f)
-		}
-		if message != nil {
-			wrong[q.Field] = message
-		} else if !v.IsEmpty() {
-			take[q.Field] = raw
-		}
-	}
-	for id := range sent {
-		if !asked[id] {
-			wrong[id] = words.New("not-asked")
-		}
-	}
-	if len(wrong) > 0 {
-		return wrong
-	}
-	return nil
 }
 
 // SignUp keeps what somebody sent until the address is confirmed by the code
@@ -116,7 +86,7 @@ func (g *Gate) SignUp(ctx context.Context, v Visit, in SignUp) (ticket string, e
 	if err := g.limitAsking(ctx, v.of(email)); err != nil {
 		return "", err
 	}
-	p, err := g.prepare(ctx, b, r, in)
+	p, err := g.prepare(ctx, v, r, in)
 	if err != nil {
 		return "", err
 	}
@@ -350,7 +320,7 @@ func (g *Gate) Accept(ctx context.Context, v Visit, token string, in SignUp) (Ad
 		return Admission{}, g.wrong(ctx, v.of(""), err)
 	}
 	in.Email = i.Email
-	p, err := g.prepare(ctx, v.blueprint(), i.Role, in)
+	p, err := g.prepare(ctx, v, i.Role, in)
 	if err != nil {
 		return Admission{}, err
 	}

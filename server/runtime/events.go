@@ -20,9 +20,21 @@ const heartbeat = 25 * time.Second
 // whatever session it has by then.
 const streamTime = 10 * time.Minute
 
+// Watching is what a browser says that begins to watch.
+type Watching struct {
+	Age int `query:"age" minimum:"0" doc:"How many milliseconds ago it began to read what it shows"`
+}
+
+// longest is how many milliseconds ago counts at most: more is not remembered, and a tab can be open for days.
+const longest = 60_000
+
+// onTheWay is how long a request to watch takes at most to come.
+const onTheWay = 2 * time.Second
+
 // Stream tells, as server-sent events, which tables of an environment are
-// written, as far as they are of interest.
-func Stream(hc huma.Context, live *store.Live, schema string, interesting func(table string) bool) {
+// written, as far as they are of interest. Of what was written since the browser began to
+// read, and before it watched, it is told that there may be something.
+func Stream(hc huma.Context, live *store.Live, schema string, from Watching, interesting func(table string) bool) {
 	hc.SetHeader("Content-Type", "text/event-stream")
 	hc.SetHeader("Cache-Control", "no-store")
 	events, stop := live.Watch(schema)
@@ -37,7 +49,12 @@ func Stream(hc huma.Context, live *store.Live, schema string, interesting func(t
 		flusher.Flush()
 		return err == nil
 	}
-	if !say(": hello\n\n") {
+	hello := ": hello\n\n"
+	between := live.Lately(schema, time.Duration(min(from.Age, longest))*time.Millisecond+onTheWay)
+	if slices.ContainsFunc(between, func(t string) bool { return t == "" || interesting(t) }) {
+		hello = "data: \n\n"
+	}
+	if !say(hello) {
 		return
 	}
 	beat, end := time.NewTicker(heartbeat), time.NewTimer(streamTime)
@@ -71,10 +88,10 @@ func Stream(hc huma.Context, live *store.Live, schema string, interesting func(t
 func (h *Handlers) registerEvents(api huma.API) {
 	huma.Register(api, huma.Operation{OperationID: "events", Method: http.MethodGet, Path: "/events",
 		Summary: "What is written while one looks"},
-		func(ctx context.Context, _ *struct{}) (*huma.StreamResponse, error) {
+		func(ctx context.Context, in *Watching) (*huma.StreamResponse, error) {
 			p := h.Place(ctx)
 			return &huma.StreamResponse{Body: func(hc huma.Context) {
-				Stream(hc, h.Live, p.Seat.Schema, func(table string) bool {
+				Stream(hc, h.Live, p.Seat.Schema, *in, func(table string) bool {
 					t := p.Seat.Blueprint.Table(table)
 					if t == nil {
 						return table == ""

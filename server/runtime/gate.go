@@ -41,10 +41,11 @@ type Finding struct {
 
 // SignUpOut is a role to sign up for, with its questions.
 type SignUpOut struct {
-	Role      string          `json:"role"`
-	Name      string          `json:"name"`
-	Approved  bool            `json:"approved"` // somebody has to let them in
-	Questions []page.Question `json:"questions"`
+	Role     string `json:"role"`
+	Name     string `json:"name"`
+	Approved bool   `json:"approved"` // somebody has to let them in
+	Path     string `json:"path"`     // by which the form is known
+	Form     Block  `json:"form"`
 }
 
 // TermsOut are the terms that people accept when they sign up.
@@ -197,7 +198,11 @@ func (h *Handlers) gateScreens(ctx context.Context, p *Place, _ *struct{}) (*out
 			o.Finds = append(o.Finds, finding(b, r))
 		}
 		if m := r.SignUp.Mode; m == blueprint.Open || m == blueprint.Approved {
-			o.SignUps = append(o.SignUps, signUpOf(p, r))
+			out, err := h.signUpOf(ctx, p, r)
+			if err != nil {
+				return nil, err
+			}
+			o.SignUps = append(o.SignUps, out)
 		}
 	}
 	switch {
@@ -229,16 +234,17 @@ func finding(b *blueprint.Blueprint, r *blueprint.Role) Finding {
 	return out
 }
 
-func signUpOf(p *Place, r *blueprint.Role) SignUpOut {
-	b := p.Seat.Blueprint
-	t := b.Table(r.People)
-	out := SignUpOut{Role: r.ID, Name: r.Name, Approved: r.SignUp.Mode == blueprint.Approved, Questions: []page.Question{}}
-	for _, q := range r.SignUp.Questions {
-		f := t.Field(q.Field)
-		out.Questions = append(out.Questions, page.Question{Column: page.ColumnOf(b, p.Seat.Catalog, t, f), Required: q.Required ||
-			f.Required})
+// signUpOf gives what those are asked who become one of a role's people.
+func (h *Handlers) signUpOf(ctx context.Context, p *Place, r *blueprint.Role) (SignUpOut, error) {
+	out := SignUpOut{Role: r.ID, Name: r.Name, Approved: r.SignUp.Mode == blueprint.Approved, Path: r.SignUpForm().ID()}
+	v := page.SignUp(h.Apps.Road(ctx), p.Seat, r)
+	v.Sources = p.Stage
+	shown, err := v.Alone(ctx, v.Page.Blocks[0])
+	if err != nil {
+		return out, err
 	}
-	return out
+	out.Form = Block{shown}
+	return out, nil
 }
 
 // gated adds a route of the gate.
@@ -295,7 +301,8 @@ func (h *Handlers) registerGate(api huma.API) {
 		if err != nil {
 			return nil, err
 		}
-		return &output[InvitationOut]{InvitationOut{i.Email, signUpOf(p, i.Role)}}, nil
+		asks, err := h.signUpOf(ctx, p, i.Role)
+		return &output[InvitationOut]{InvitationOut{i.Email, asks}}, err
 	})
 	gated(h, api, "/invitation/accept", "Accept an invitation",
 		func(ctx context.Context, p *Place, in *InvitedPerson) (*admittedOutput, error) {

@@ -10,6 +10,7 @@ import (
 
 	"pinegate/app/act"
 	"pinegate/app/page"
+	"pinegate/core/blueprint"
 	"pinegate/core/words"
 	"pinegate/server/gate"
 	"pinegate/server/reply"
@@ -147,7 +148,33 @@ func (h *Handlers) standalone(ctx context.Context, p *Place, in *struct {
 type FormAsked struct {
 	Path   string `json:"path"`
 	Record string `json:"record,omitempty"`
+	// Invitation is the token of whoever was invited, where only those are asked.
+	Invitation string `json:"invitation,omitempty" maxLength:"100"`
 	page.StateAsked
+}
+
+// openForm finds the page of a form, which may be that of sign-up.
+func (h *Handlers) openForm(ctx context.Context, p *Place, in FormAsked) (*page.View, error) {
+	f := p.Seat.Blueprint.RoleForm(in.Path)
+	if f == nil || f.Own {
+		return p.open(ctx, h.Apps, in.Path, in.Record)
+	}
+	switch f.Role.SignUp.Mode {
+	case blueprint.NoSignUp:
+		return nil, store.ErrNotFound
+	case blueprint.Invited:
+		if p.Stage {
+			break
+		}
+		i, err := h.Gate.LookAtInvitation(ctx, p.visit(false), in.Invitation)
+		if err != nil {
+			return nil, err
+		}
+		if i.Role.ID != f.Role.ID {
+			return nil, store.ErrNotFound
+		}
+	}
+	return page.SignUp(h.Apps.Road(ctx), p.Seat, f.Role), nil
 }
 
 // formState says how a form is. Nothing is written.
@@ -155,7 +182,7 @@ func (h *Handlers) formState(ctx context.Context, p *Place, in *struct {
 	Block string `path:"block"`
 	Body  FormAsked
 }) (*output[page.FormState], error) {
-	v, err := p.open(ctx, h.Apps, in.Body.Path, in.Body.Record)
+	v, err := h.openForm(ctx, p, in.Body)
 	if err != nil {
 		return nil, err
 	}
@@ -199,6 +226,9 @@ type Sent struct {
 func (h *Handlers) form(ctx context.Context, p *Place, in *formInput) (*output[page.Done], error) {
 	if err := p.writable(); err != nil {
 		return nil, err
+	}
+	if in.Body.Rehearse && !p.Stage {
+		return nil, words.New("rehearse-live")
 	}
 	same := *in // which is the same also where it was shown again
 	same.Body.Stamp = ""
@@ -274,7 +304,7 @@ func (h *Handlers) send(ctx context.Context, p *Place, in *formInput, ask once.A
 		if *done, err = u.After(ctx, unit.Road, wrote.Record); err != nil {
 			return nil, "", err
 		}
-		if in.Body.Rehearse && p.Stage {
+		if in.Body.Rehearse {
 			done.Rehearsed = u.Rehearsed(wrote.Writes)
 			return nil, "", page.ErrRehearsed
 		}

@@ -14,7 +14,6 @@ import (
 	"pinegate/core/expr"
 	"pinegate/core/query"
 	"pinegate/core/schema"
-	"pinegate/store"
 )
 
 // Add adds a record. Presets are values that the server decides on; they pass
@@ -96,16 +95,25 @@ func (r Road) insert(ctx context.Context, s *Seat, t *blueprint.Table, id string
 		columns = append(columns, query.Quote(f.Key))
 		places = append(places, fmt.Sprintf("$%d::%s", len(args), f.Type.Column()))
 	}
-	add := func(also string) (int64, error) {
-		sql := fmt.Sprintf("INSERT INTO %s (%s) VALUES (%s)%s", s.context().TableName(t), strings.Join(columns, ", "),
+	statement := func(also string) string {
+		return fmt.Sprintf("INSERT INTO %s (%s) VALUES (%s)%s", s.context().TableName(t), strings.Join(columns, ", "),
 			strings.Join(places, ", "), also)
-		done, err := store.Conn(r.db).ExecContext(ctx, sql, args...)
+	}
+	if len(schema.UniqueIndexes(t)) == 0 {
+		return r.gather(ctx, statement(""), args...)
+	}
+	add := func(also string) (int64, error) {
+		c, err := r.conn(ctx)
+		if err != nil {
+			return 0, err
+		}
+		done, err := c.ExecContext(ctx, statement(also), args...)
 		if err != nil {
 			return 0, s.taken(t, fmt.Errorf("add to %s: %w", t.Name, err))
 		}
 		return done.RowsAffected()
 	}
-	if s.Viewer.Founder || len(schema.UniqueIndexes(t)) == 0 {
+	if s.Viewer.Founder {
 		_, err := add("")
 		return err
 	}

@@ -45,6 +45,18 @@ func (r Road) ownAddress(ctx context.Context, s *Seat, t *blueprint.Table, id st
 	return nil
 }
 
+// KnownElsewhere tells whether somebody is known by an address in another table, so that whoever
+// sits in the seat may not add a record with it. The caller does not tell.
+func (r Road) KnownElsewhere(ctx context.Context, s *Seat, t *blueprint.Table, f *blueprint.Field, text string) (bool, error) {
+	if len(s.Blueprint.KnownBy(t.ID, f.ID)) == 0 {
+		return false, nil
+	}
+	return r.held(ctx, s, t, noRecord, f.ID, text)
+}
+
+// noRecord is the id of no record.
+const noRecord = "00000000-0000-0000-0000-000000000000"
+
 // held tells whether another record of the table holds the address, or for those who
 // are no founders, a record of any table by which people are known.
 func (r Road) held(ctx context.Context, s *Seat, t *blueprint.Table, id, field, email string) (bool, error) {

@@ -266,4 +266,8 @@ func TestWritesAreTold(t *testing.T) {
 			return false
 		}
 	}, 10*time.Second, 10*time.Millisecond)
+	// and whoever begins to watch later learns of it
+	assert.ElementsMatch(t, []string{"boat", "own"}, live.Lately("yard", time.Minute))
+	assert.Empty(t, live.Lately("elsewhere", time.Minute))
+	assert.Empty(t, live.Lately("yard", 0))
 }

@@ -64,7 +64,7 @@ func (r Road) Receive(ctx context.Context, s *Seat, t *blueprint.Table, f *bluep
 	}
 	sql := fmt.Sprintf("INSERT INTO %s (id, name, type, size, picture, field_id, added_by) VALUES ($1, $2, $3, $4, $5, $6, $7)",
 		s.filesTable())
-	if _, err := store.Conn(r.db).ExecContext(ctx, sql, file.ID, file.Name, file.Type, file.Size, file.Picture, f.ID, s.By); err != nil {
+	if err := r.exec(ctx, sql, file.ID, file.Name, file.Type, file.Size, file.Picture, f.ID, s.By); err != nil {
 		return fmt.Errorf("note a file: %w", err)
 	}
 	return nil

@@ -93,7 +93,7 @@ func (r Road) NumberAll(ctx context.Context, s *Seat, t *blueprint.Table, f *blu
 		return ErrForbidden
 	}
 	for _, sql := range schema.Number(s.Schema, t, *f) {
-		if _, err := store.Conn(r.db).ExecContext(ctx, sql); err != nil {
+		if err := r.exec(ctx, sql); err != nil {
 			return fmt.Errorf("number %s: %w", t.Name, err)
 		}
 	}

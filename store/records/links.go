@@ -18,7 +18,6 @@ import (
 	"pinegate/core/query"
 	"pinegate/core/schema"
 	"pinegate/core/words"
-	"pinegate/store"
 )
 
 // ids gives the ids that a list of records or of choices holds.
@@ -142,7 +141,7 @@ func (r Road) link(ctx context.Context, s *Seat, t *blueprint.Table, id string, 
 			if len(list) == 0 {
 				return nil
 			}
-			_, err := store.Conn(r.db).ExecContext(ctx, fmt.Sprintf(sql, s.linkTable(table), own, other), id, list)
+			err := r.exec(ctx, fmt.Sprintf(sql, s.linkTable(table), own, other), id, list)
 			return err
 		}
 		err := write(removed, "DELETE FROM %[1]s WHERE %[2]s = $1::uuid AND %[3]s = ANY ($2::uuid[])")

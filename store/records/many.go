@@ -8,7 +8,6 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/query"
-	"pinegate/store"
 )
 
 // New is a record to be added, with the id that it is to have.
@@ -64,7 +63,7 @@ func (r Road) addBatch(ctx context.Context, s *Seat, t *blueprint.Table, list []
 		SELECT '%s', added.id, $1, $2, jsonb_strip_nulls(jsonb_build_object(%s)) FROM added`,
 		s.context().TableName(t), strings.Join(columns, ", "), strings.Join(rows, ", "),
 		query.Quote(s.Schema), query.Quote(HistoryTable), t.ID, strings.Join(kept, ", "))
-	if _, err := store.Conn(r.db).ExecContext(ctx, sql, args...); err != nil {
+	if err := r.exec(ctx, sql, args...); err != nil {
 		return s.taken(t, err)
 	}
 	return r.linkBatch(ctx, s, t, list)
@@ -98,7 +97,7 @@ func (r Road) linkBatch(ctx context.Context, s *Seat, t *blueprint.Table, list [
 		}
 		sql := fmt.Sprintf("INSERT INTO %s (from_id, to_id) SELECT * FROM unnest($1::uuid[], $2::uuid[]) ON CONFLICT DO NOTHING",
 			s.linkTable(f.ID))
-		if _, err := store.Conn(r.db).ExecContext(ctx, sql, from, to); err != nil {
+		if err := r.exec(ctx, sql, from, to); err != nil {
 			return fmt.Errorf("add links: %w", err)
 		}
 	}

@@ -91,8 +91,9 @@ func (e FieldErrors) Error() string { return fmt.Sprintf("%d fields are not righ
 
 // Road is the way to records. Within a transaction it is made on that.
 type Road struct {
-	db   *gorm.DB
-	news *store.News
+	db    *gorm.DB
+	news  *store.News
+	later *Later
 }
 
 // On gives the road over a connection or a transaction.
@@ -213,7 +214,11 @@ func (r Road) rows(ctx context.Context, stmt query.Statement) (out []Row, err er
 }
 
 func (r Road) texts(ctx context.Context, stmt query.Statement) (out []Row, err error) {
-	found, err := store.Conn(r.db).QueryContext(ctx, stmt.SQL, stmt.Args...)
+	c, err := r.conn(ctx)
+	if err != nil {
+		return nil, err
+	}
+	found, err := c.QueryContext(ctx, stmt.SQL, stmt.Args...)
 	if err != nil {
 		return nil, err
 	}
@@ -233,7 +238,11 @@ func (r Road) texts(ctx context.Context, stmt query.Statement) (out []Row, err e
 // gives none.
 func (r Road) number(ctx context.Context, stmt query.Statement) (n int, err error) {
 	err = r.read(ctx, stmt.SQL, func(ctx context.Context) error {
-		return store.Conn(r.db).QueryRowContext(ctx, stmt.SQL, stmt.Args...).Scan(&n)
+		c, err := r.conn(ctx)
+		if err != nil {
+			return err
+		}
+		return c.QueryRowContext(ctx, stmt.SQL, stmt.Args...).Scan(&n)
 	})
 	return n, err
 }
@@ -277,7 +286,10 @@ func (r Road) sees(ctx context.Context, s *Seat, t *blueprint.Table, id string) 
 // May tells whether the person's rules reach a record for an action, with all
 // the fields given; for adding it is asked of the record as it is.
 func (r Road) May(ctx context.Context, s *Seat, t *blueprint.Table, id string, action blueprint.Action, fields ...string) (bool, error) {
-	_, ok, err := r.permitted(ctx, s, t, id, action, fields)
+	if !blueprint.IsRecordID(id) { // there is none
+		return false, nil
+	}
+	_, ok, err := r.permittedBy(ctx, s, t, id, action, fields, query.Permits)
 	return ok, err
 }
 

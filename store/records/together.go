@@ -15,6 +15,7 @@ import (
 	"pinegate/core/expr"
 	"pinegate/core/form"
 	"pinegate/core/query"
+	"pinegate/core/schema"
 	"pinegate/store"
 )
 
@@ -375,15 +376,18 @@ func (g *group) put(ctx context.Context, list []planned) error {
 			strings.Join(append([]string{"id", "created_by", "changed_by"}, columns...), ", "),
 			strings.Join(append([]string{"x.id", "$2::text", "$2::text"}, selects...), ", "), from)
 	}
-	return g.send(ctx, sql, rows, g.seat.By)
+	if list[0].revision == 0 && len(schema.UniqueIndexes(g.table)) == 0 {
+		return g.send(ctx, g.gather, sql, rows, g.seat.By)
+	}
+	return g.send(ctx, g.exec, sql, rows, g.seat.By)
 }
 
-func (g *group) send(ctx context.Context, sql string, rows any, args ...any) error {
+func (g *group) send(ctx context.Context, by func(context.Context, string, ...any) error, sql string, rows any, args ...any) error {
 	raw, err := json.Marshal(rows)
 	if err != nil {
 		return fmt.Errorf("write to %s: %w", g.table.Name, err)
 	}
-	if _, err := store.Conn(g.db).ExecContext(ctx, sql, append([]any{string(raw)}, args...)...); err != nil {
+	if err := by(ctx, sql, append([]any{string(raw)}, args...)...); err != nil {
 		return fmt.Errorf("write to %s: %w", g.table.Name, err)
 	}
 	return nil
@@ -396,17 +400,8 @@ func (g *group) throwAway(ctx context.Context, ids []string) error {
 	}
 	sql := fmt.Sprintf("UPDATE %s SET deleted_at = now(), revision = revision + 1, changed_at = now(), changed_by = $2::text"+
 		" WHERE id IN (SELECT value::uuid FROM jsonb_array_elements_text($1::jsonb))", g.seat.context().TableName(g.table))
-	return g.send(ctx, sql, ids, g.seat.By)
+	return g.send(ctx, g.exec, sql, ids, g.seat.By)
 }
 
 // remember keeps the writes in the history, in their order.
-func (g *group) remember(ctx context.Context) error {
-	sql := fmt.Sprintf("INSERT INTO %s.%s (table_id, record_id, made_by, made_by_id, before, after)"+
-		" SELECT $2, x.record, $3, $4, COALESCE(x.before, 'null'), COALESCE(x.after, 'null') FROM"+
-		" ROWS FROM (jsonb_to_recordset($1::jsonb) AS (record uuid, before jsonb, after jsonb)) WITH ORDINALITY x ORDER BY x.ordinality",
-		query.Quote(g.seat.Schema), query.Quote(HistoryTable))
-	if err := g.send(ctx, sql, g.writes, g.table.ID, g.seat.By, g.seat.doer(ctx)); err != nil {
-		return err
-	}
-	return g.tell(ctx, g.seat, g.table.ID)
-}
+func (g *group) remember(ctx context.Context) error { return g.Road.remember(ctx, g.seat, g.writes...) }

@@ -225,7 +225,7 @@ func (r Road) set(ctx context.Context, s *Seat, t *blueprint.Table, id string, v
 		sets = append(sets, fmt.Sprintf("%s = $%d::%s", query.Quote(f.Key), len(args), f.Type.Column()))
 	}
 	sql := fmt.Sprintf("UPDATE %s SET %s WHERE id = $1::uuid", s.context().TableName(t), strings.Join(sets, ", "))
-	if _, err := store.Conn(r.db).ExecContext(ctx, sql, args...); err != nil {
+	if err := r.exec(ctx, sql, args...); err != nil {
 		return s.taken(t, fmt.Errorf("change a record of %s: %w", t.Name, err))
 	}
 	return nil
@@ -234,7 +234,7 @@ func (r Road) set(ctx context.Context, s *Seat, t *blueprint.Table, id string, v
 // bin moves a record to the bin, or back.
 func (r Road) bin(ctx context.Context, s *Seat, t *blueprint.Table, id string, deleted bool) error {
 	sql := fmt.Sprintf("UPDATE %s SET deleted_at = CASE WHEN $3 THEN now() END, revision = revision + 1, changed_at = now(), changed_by = $2::text WHERE id = $1::uuid", s.context().TableName(t))
-	if _, err := store.Conn(r.db).ExecContext(ctx, sql, id, s.By, deleted); err != nil {
+	if err := r.exec(ctx, sql, id, s.By, deleted); err != nil {
 		return s.taken(t, fmt.Errorf("move a record of %s: %w", t.Name, err))
 	}
 	return nil
@@ -281,24 +281,6 @@ func missingIf(missing bool) error {
 	return nil
 }
 
-// remember keeps a write in the history of the environment.
-func (r Road) remember(ctx context.Context, s *Seat, w *Write) error {
-	before, err := json.Marshal(w.Before)
-	if err != nil {
-		return fmt.Errorf("write history: %w", err)
-	}
-	after, err := json.Marshal(w.After)
-	if err != nil {
-		return fmt.Errorf("write history: %w", err)
-	}
-	sql := fmt.Sprintf("INSERT INTO %s.%s (table_id, record_id, made_by, made_by_id, before, after) VALUES ($1, $2::uuid, $3, $4, $5::jsonb, $6::jsonb)",
-		query.Quote(s.Schema), query.Quote(HistoryTable))
-	if _, err := store.Conn(r.db).ExecContext(ctx, sql, w.Table, w.Record, s.By, s.doer(ctx), string(before), string(after)); err != nil {
-		return fmt.Errorf("write history: %w", err)
-	}
-	return r.tell(ctx, s, w.Table)
-}
-
 // tell lets every server know, when the transaction is over, that records of a
 // table were written.
 func (r Road) tell(ctx context.Context, s *Seat, table string) error {
@@ -310,10 +292,6 @@ func (r Road) tell(ctx context.Context, s *Seat, table string) error {
 	news.Touch(s.Schema, table)
 	return news.Tell(ctx, r.db)
 }
-
-// HistoryTable is the name of the table, in each environment, that keeps every
-// write.
-const HistoryTable = "_history"
 
 func keys(m map[string]expr.Value) []string {
 	out := make([]string, 0, len(m))

@@ -26,7 +26,9 @@ const client: QueryClient = new QueryClient({
 			e instanceof Problem && e.status === 401 && void client.invalidateQueries({ queryKey: ["session"] }),
 	}),
 	defaultOptions: {
+		mutations: { networkMode: "always" }, // without a network it is told at once that nothing was saved
 		queries: {
+			networkMode: "always",
 			retry: (count, error) => !(error instanceof Problem && error.status !== 0) && count < 2,
 			staleTime: 2_000,
 		},

@@ -9,6 +9,8 @@ import {
 	useState,
 } from "react";
 import { BlockView, rows } from "./blocks";
+import { Arranging } from "./blocks/form/after";
+import { Arranged, HeldInForms } from "./StageForm";
 import "./stage.css";
 import type { Block, Page, Where } from "./place";
 import { onMessage, tellAdd, tellBlock, tellMove, tellRemove, tellSet } from "./stage";
@@ -45,7 +47,11 @@ export default function StageBlocks({ page, where, first }: { page: Page; where:
 	return (
 		<Stage.Provider value={{ where, first, marked, choose, over, setOver, page }}>
 			<style>{`[data-block="${CSS.escape(marked)}"]:not(.stage-block) { outline: 2px solid var(--main); outline-offset: 3px; border-radius: 4px; }`}</style>
-			<Held blocks={page.blocks} into={page.id} />
+			<Arranging value={Arranged}>
+				<HeldInForms>
+					<Held blocks={page.blocks} into={page.id} />
+				</HeldInForms>
+			</Arranging>
 		</Stage.Provider>
 	);
 }
@@ -123,7 +129,8 @@ function Staged({ block: b, into, at, among }: { block: Block; into: string; at:
 			className={`stage-block ${b.id === marked ? "stage-marked" : ""}`}
 			onClickCapture={(e) => {
 				const on = e.target as Element; // of blocks in one another the innermost is meant, also in rows and in parts
-				if (on.closest(".stage-block") !== e.currentTarget || on.closest(".stage-plus")) return;
+				const around = on.closest(".stage-block"); // none in a dialog that the block opened
+				if ((around && around !== e.currentTarget) || on.closest(".stage-plus")) return;
 				choose(on.closest<HTMLElement>("[data-block]")?.dataset.block ?? b.id);
 			}}
 			onKeyDown={keys}

@@ -7,7 +7,7 @@ import { BlockView } from "./blocks";
 import { AfterForm } from "./blocks/form/after";
 import { wear } from "./look";
 import { Loading } from "./PageView";
-import { getStandalone, pictureHref } from "./place";
+import { type Done, getStandalone, pictureHref } from "./place";
 
 /** A form by itself, at an address of its own: opened as a page, or standing in one of another site. */
 export default function Standalone() {
@@ -15,6 +15,10 @@ export default function Standalone() {
 	const form = useQuery({ queryKey: ["standalone", name], queryFn: () => getStandalone(name) });
 	const [thanks, setThanks] = useState<string>();
 	const app = form.data?.app;
+	const after = (got: Done) => {
+		setThanks(got.thanks);
+		return true;
+	};
 	useTitle(form.data?.title ?? "", app?.name ?? "");
 	useEffect(() => {
 		if (app) wear(app);
@@ -47,7 +51,7 @@ export default function Standalone() {
 							</p>
 						</div>
 					) : (
-						<AfterForm value={setThanks}>
+						<AfterForm value={after}>
 							<BlockView block={form.data.block} where={{ path: form.data.path, record: "" }} />
 						</AfterForm>
 					)}

@@ -16,7 +16,9 @@ const Standalone = lazy(() => import("./Standalone"));
 
 const client = new QueryClient({
 	defaultOptions: {
+		mutations: { networkMode: "always" }, // without a network it is told at once that nothing was saved
 		queries: {
+			networkMode: "always",
 			retry: (count, error) => !(error instanceof Problem && error.status !== 0) && count < 2,
 			refetchOnWindowFocus: false,
 			staleTime: 5_000,

@@ -24,6 +24,8 @@ export const onStage = base.startsWith("/stage/");
 export interface Where {
 	path: string;
 	record: string;
+	/** The token of whoever was invited, where only those are asked. */
+	invitation?: string;
 }
 
 export const getApp = () => request<App>("GET", `${base}/-/app`);

@@ -1,4 +1,4 @@
-import { base } from "./place";
+import { base, type Form, type Where } from "./place";
 
 /*
  * Answers that were not sent yet. They outlive a reload and a session that ended, in this tab; whoever signs in as somebody
@@ -6,6 +6,9 @@ import { base } from "./place";
  */
 const prefix = `pinegate ${base} `;
 const whose = `${prefix}person`;
+
+/** The name by which the answers to a form are kept. */
+export const keptAs = (form: Form, where: Where) => `${form.id} ${where.path} ${where.record} ${form.revision}`;
 
 /** Keeps something of somebody for later; a browser that keeps nothing loses it with the page. */
 export function keepUnsent(key: string, values: unknown) {

@@ -1,25 +1,49 @@
-import { type FormEvent, lazy, Suspense } from "react";
+import { type FormEvent, lazy, type ReactNode, Suspense, useContext } from "react";
 import { wordsOf } from "../../shared/api/client";
 import { onStage } from "../place";
 import { type BlockProps, BlockView } from ".";
-import { lineSlots, rowOf } from "./form/filled";
+import { Arranging } from "./form/after";
+import { rowOf } from "./form/filled";
 import { QuestionView } from "./form/QuestionView";
 import { type Place, review } from "./form/steps";
-import { type Filling, useFilling } from "./form/use";
+import { type Filling, type Send, useFilling } from "./form/use";
 import "./form/form.css";
 
 /** What only some forms have. */
-const Lines = lazy(() => import("./form/Lines").then((m) => ({ default: m.Lines })));
+const With = lazy(() => import("./form/Lines"));
 const LineOfSteps = lazy(() => import("./form/LineOfSteps").then((m) => ({ default: m.LineOfSteps })));
+const Opened = lazy(() => import("./form/Opened").then((m) => ({ default: m.Opened })));
+const Rehearsal = lazy(() => import("./form/Rehearsal"));
 const Review = lazy(() => import("./form/Review").then((m) => ({ default: m.Review })));
 
-/** A form. The server decides what is asked, and what is right; what it finds wrong is shown at the question. */
-export default function Form(props: BlockProps<"form">) {
-	return <Questions key={props.block.revision} {...props} />;
+/** A form on a screen of the gate, or in a profile, with what else stands there. */
+export interface Around {
+	head: ReactNode;
+	/** What stands above its questions, and below them. */
+	above?: ReactNode;
+	below?: ReactNode;
+	/** What stands beside its button. */
+	beside?: ReactNode;
+	submit?: string;
+	/** It is only looked at. */
+	still?: boolean;
+	/** There is nothing to send. */
+	shows?: boolean;
+	narrow?: boolean;
+	/** Sends the answers, otherwise than those of forms on pages are sent. */
+	send?: Send;
 }
 
-function Questions({ block: form, where }: BlockProps<"form">) {
-	const filling = useFilling(form, where);
+type FormProps = BlockProps<"form"> & { around?: Around };
+
+/** A form. The server decides what is asked, and what is right; what it finds wrong is shown at the question. */
+export default function Form(props: FormProps) {
+	const asks = <Questions key={props.block.revision} {...props} />;
+	return props.block.opens ? <Opened form={props.block}>{asks}</Opened> : asks;
+}
+
+function Questions({ block: form, where, around }: FormProps) {
+	const filling = useFilling(form, where, around?.send);
 	const { steps, step, n, goTo, failed } = filling;
 	const last = n >= steps.length - 1;
 	const submit = (e: FormEvent) => {
@@ -27,10 +51,15 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 		if (last) filling.send();
 		else filling.next();
 	};
-	if (form.order.length === 0 || (filling.questions.length === 0 && !form.live))
+	if (!around && (form.order.length === 0 || (filling.questions.length === 0 && !form.live)))
 		return <p className="empty">There is nothing for you to fill in here.</p>;
 	return (
-		<form className="card form-card" onSubmit={submit} noValidate>
+		<form
+			className={`card form-card ${around ? (around.narrow ? "w-full max-w-md mx-auto" : "max-w-none") : ""}`}
+			onSubmit={submit}
+			noValidate
+		>
+			{around?.head}
 			{failed && (
 				<p role="alert" className="note note-bad">
 					{wordsOf(failed)}
@@ -44,6 +73,7 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 					</button>
 				</p>
 			)}
+			{n === 0 && around?.above}
 			{steps.length > 1 && (
 				<>
 					<Suspense fallback={null}>
@@ -80,65 +110,62 @@ function Questions({ block: form, where }: BlockProps<"form">) {
 					</label>
 				</p>
 			)}
-			<p className="form-acts">
+			{last && around?.below}
+			<p className="form-acts" hidden={around?.shows}>
 				{n > 0 && (
 					<button type="button" className="button" onClick={() => goTo(steps[n - 1])}>
 						Back
 					</button>
 				)}
-				<button type="submit" className="button button-main" disabled={filling.busy}>
-					{filling.sending ? "Sending …" : last ? form.submit || "Send" : "Next"}
+				<button type="submit" className="button button-main" disabled={filling.busy || (last && around?.still)}>
+					{filling.sending ? "Sending …" : last ? around?.submit || form.submit || "Send" : "Next"}
 				</button>
-				{onStage && last && (
-					<button type="button" className="text-link" onClick={filling.rehearse}>
-						Rehearse sending
-					</button>
-				)}
+				{around?.beside}
 			</p>
-			{filling.rehearsed && !failed && (
-				<p className="note" role="status">
-					{filling.rehearsed.rehearsed?.join(" ")} Then it says: “{filling.rehearsed.thanks}” Nothing was kept.
-				</p>
+			{onStage && last && !around?.still && (
+				<Suspense>
+					<Rehearsal filling={filling} />
+				</Suspense>
 			)}
 		</form>
 	);
 }
 
-/** What stands in the form at a place, where it is shown. */
-function PlaceView({ filling, place }: { filling: Filling; place: Place }) {
+/** What stands in the form at a place, where it is shown; the builder arranges it. */
+function PlaceView(props: { filling: Filling; place: Place }) {
+	const Arranged = useContext(Arranging);
+	const shown = <ShownPlace {...props} />;
+	const { form, state } = props.filling;
+	return Arranged && state.parts[props.place.id] ? (
+		<Arranged form={form} place={props.place}>
+			{shown}
+		</Arranged>
+	) : (
+		shown
+	);
+}
+
+function ShownPlace({ filling, place }: { filling: Filling; place: Place }) {
 	const { state, blocks, where, questions } = filling;
 	const part = state.parts[place.id];
 	if (!part) return null;
-	if (place.with === "lines")
+	if (place.with)
 		return (
 			<Suspense fallback={<p className="text-soft">Loading …</p>}>
-				<Lines filling={filling} place={place} />
+				<With filling={filling} place={place} />
 			</Suspense>
 		);
 	if (place.of)
 		return (
 			<section className="form-section" data-block={onStage ? place.id : undefined}>
 				{part.title && <h3>{part.title}</h3>}
-				{place.of.map((p) =>
-					place.with ? (
-						<WithView key={p.id} filling={filling} place={place} of={p} />
-					) : (
-						<PlaceView key={p.id} filling={filling} place={p} />
-					),
-				)}
+				{place.of.map((p) => (
+					<PlaceView key={p.id} filling={filling} place={p} />
+				))}
 			</section>
 		);
 	const between = blocks.get(place.id);
 	if (between) return <BlockView block={between} where={where} />;
 	const q = questions.find((x) => x.id === place.id);
 	return q ? <QuestionView filling={filling} slot={{ path: q.column.id, q, part, row: rowOf(q) }} /> : null;
-}
-
-/** What stands among the questions about a record that goes with the form. */
-function WithView({ filling, place, of }: { filling: Filling; place: Place; of: Place }) {
-	const line = filling.filled.lines[place.id]?.[0];
-	const between = filling.blocks.get(of.id);
-	if (between) return <BlockView block={between} where={filling.where} />;
-	const slot = line && lineSlots(place, line, filling.state, filling.questions).find((s) => s.q.id === of.id);
-	return slot ? <QuestionView filling={filling} slot={slot} line={line} /> : null;
 }

@@ -86,7 +86,7 @@ function ShownCell({ block: b, where, first }: CellProps) {
 /** Parts blocks into rows: buttons that follow each other, and each other block by itself. */
 export function rows(blocks: Block[]): Block[][] {
 	const out: Block[][] = [];
-	const inRow = (b?: Block) => b?.kind === "button" && !b.width;
+	const inRow = (b?: Block) => (b?.kind === "button" || (b?.kind === "form" && b.opens)) && !b.width;
 	for (const [i, b] of blocks.entries()) {
 		if (inRow(b) && inRow(blocks[i - 1])) out.at(-1)?.push(b);
 		else out.push([b]);

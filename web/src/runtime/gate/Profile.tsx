@@ -1,14 +1,16 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type FormEvent, type ReactNode, useState } from "react";
+import { type FormEvent, lazy, type ReactNode, Suspense, useState } from "react";
 import { useNavigate } from "react-router";
 import { request, wordsOf } from "../../shared/api/client";
-import { fieldValue, type Value, valueText } from "../../shared/fields/values";
 import { useTitle } from "../../shared/title";
+import { AfterForm } from "../blocks/form/after";
 import { Frame } from "../Frame";
 import { base } from "../place";
 import { type Me, type MyPart, post, useGate } from "./api";
-import { CodeField, Field, NewPassword, Questions } from "./parts";
+import { CodeField, Field, NewPassword } from "./parts";
 import { SignInForm } from "./SignIn";
+
+const Form = lazy(() => import("../blocks/Form"));
 
 /** What somebody finds about themselves. */
 export function Profile() {
@@ -28,9 +30,20 @@ export function Profile() {
 		<Frame app={m.app}>
 			<div className="grid gap-5 max-w-2xl">
 				<h1 className="page-heading">Your profile</h1>
-				{m.parts.map((p) => (
-					<Part key={`${p.table} ${p.revision}`} part={p} saved={saved === p.table} onSaved={() => setSaved(p.table)} />
-				))}
+				<Suspense fallback={<p className="text-soft">Loading …</p>}>
+					{m.parts.map((p) => (
+						<Part
+							key={p.path}
+							part={p}
+							title={m.parts.length > 1 ? `Your details: ${p.role}` : "Your details"}
+							saved={saved === p.path}
+							onSaved={() => {
+								setSaved(p.path);
+								return true;
+							}}
+						/>
+					))}
+				</Suspense>
 				<Address me={m} />
 				{m.passwords && <Password me={m} />}
 				<Sessions me={m} />
@@ -81,47 +94,29 @@ const sending = (send: () => void) => (e: FormEvent) => {
 
 interface PartProps {
 	part: MyPart;
+	title: string;
 	saved: boolean;
-	onSaved: () => void;
+	onSaved: () => boolean;
 }
 
-function Part({ part, saved, onSaved }: PartProps) {
-	const client = useQueryClient();
-	const [values, setValues] = useState<Record<string, Value>>(() =>
-		Object.fromEntries(part.questions.map((q) => [q.column.id, fieldValue({ [q.column.id]: q.value }, q.column)])),
+/** What somebody finds of a record of theirs, and changes of it. */
+function Part({ part, title, saved, onSaved }: PartProps) {
+	const { form } = part;
+	if (form.kind !== "form") return null;
+	const head = (
+		<>
+			<h2 className="font-semibold text-lg">{title}</h2>
+			<Done show={saved}>Your details are saved.</Done>
+		</>
 	);
-	const save = useMutation({
-		mutationFn: () => post("/me", { table: part.table, revision: part.revision, values }),
-		onSuccess: async () => {
-			await client.invalidateQueries();
-			onSaved();
-		},
-	});
 	return (
-		<Section title="Your details">
-			<Trouble error={save.error} />
-			<Done show={saved && !save.isError}>Your details are saved.</Done>
-			{part.columns.length > 0 && (
-				<dl className="details">
-					{part.columns.map((c) => (
-						<div key={c.id}>
-							<dt>{c.name}</dt>
-							<dd>{valueText(part.row, c) || <span className="text-soft">–</span>}</dd>
-						</div>
-					))}
-				</dl>
-			)}
-			{part.questions.length > 0 && (
-				<form className="form-card" onSubmit={sending(() => save.mutate())} noValidate>
-					<Questions questions={part.questions} values={values} error={save.error} onChange={setValues} />
-					<p>
-						<button type="submit" className="button button-main" disabled={save.isPending}>
-							Save
-						</button>
-					</p>
-				</form>
-			)}
-		</Section>
+		<AfterForm value={onSaved}>
+			<Form
+				block={form}
+				where={{ path: part.path, record: part.record }}
+				around={{ head, shows: !form.live && form.state.questions.every((q) => q.shown) }}
+			/>
+		</AfterForm>
 	);
 }
 

@@ -1,10 +1,12 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { lazy, Suspense, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { Problem, wordsOf } from "../../shared/api/client";
-import type { Value } from "../../shared/fields/values";
+import type { Around } from "../blocks/Form";
+import type { Send } from "../blocks/form/use";
 import { Frame } from "../Frame";
 import { onStage } from "../place";
+import { forgetUnsent, keepUnsent, keptAs, unsent } from "../unsent";
 import {
 	type Admitted,
 	carried,
@@ -17,9 +19,9 @@ import {
 	useGate,
 	wanted,
 } from "./api";
-import { CodeField, Field, GateCard, NewPassword, Questions, SendAgain, Terms } from "./parts";
+import { CodeField, Field, GateCard, GateHead, NewPassword, SendAgain, Terms } from "./parts";
 
-type Values = Record<string, Value>;
+const Form = lazy(() => import("../blocks/Form"));
 
 /** The page at which one signs up. */
 export function SignUp() {
@@ -37,15 +39,27 @@ export function SignUp() {
 	);
 }
 
-/** Only the answers to questions of the role go along. */
-const answersTo = (role: SignUpRole, values: Values) =>
-	Object.fromEntries(role.questions.map((q) => [q.column.id, values[q.column.id] ?? null]));
+const asAddress = "sign-up address"; // the name by which the address is kept
+
+/** Where what a role asks stands. */
+const whereOf = (role: SignUpRole, invitation?: string) => ({ path: role.path, record: "", invitation });
+
+type Answers = Parameters<Send>[0];
+
+/** What a role asks those who sign up, among what the gate asks. */
+function Asks({ role, invitation, around }: { role: SignUpRole; invitation?: string; around: Around }) {
+	if (role.form.kind !== "form") return null;
+	return (
+		<Suspense fallback={<p className="text-soft">Loading …</p>}>
+			<Form key={role.role} block={role.form} where={whereOf(role, invitation)} around={around} />
+		</Suspense>
+	);
+}
 
 function SignUpForm({ gate }: { gate: Gate }) {
 	const [roleID, setRole] = useState(gate.signUps[0]?.role ?? "");
 	const role = gate.signUps.find((r) => r.role === roleID);
-	const [email, setEmail] = useState("");
-	const [values, setValues] = useState<Values>({});
+	const [email, setEmail] = useState(() => unsent<string>(asAddress) ?? "");
 	const [password, setPassword] = useState("");
 	const [terms, setTerms] = useState(false);
 	const [code, setCode] = useState("");
@@ -54,11 +68,11 @@ function SignUpForm({ gate }: { gate: Gate }) {
 	const navigate = useNavigate();
 	const client = useQueryClient();
 	const send = useMutation({
-		mutationFn: () =>
+		mutationFn: (values: Answers) =>
 			post<Ticket>("/sign-up", {
 				role: roleID,
 				email: email.trim(),
-				values: role ? answersTo(role, values) : {},
+				values,
 				password: password || undefined,
 				terms: terms ? gate.terms.version : undefined,
 			}),
@@ -68,6 +82,8 @@ function SignUpForm({ gate }: { gate: Gate }) {
 		mutationFn: () =>
 			post<Admitted>("/sign-up/confirm", { email: email.trim(), code: code.trim(), ticket: send.data?.ticket ?? "" }),
 		onSuccess: async (a) => {
+			if (role?.form.kind === "form") forgetUnsent(keptAs(role.form, whereOf(role)));
+			forgetUnsent(asAddress);
 			if (a.next === "waiting") return;
 			await client.resetQueries();
 			navigate(a.next === "in" ? "/" : "/~/sign-in");
@@ -99,53 +115,60 @@ function SignUpForm({ gate }: { gate: Gate }) {
 					<button type="submit" className="button button-main" disabled={confirm.isPending}>
 						Confirm
 					</button>
-					<SendAgain sentAt={sentAt} onSend={() => send.mutate()} />
+					<SendAgain sentAt={sentAt} onSend={() => send.mutate(send.variables ?? {})} />
 					<button type="button" className="button" onClick={() => setSentAt(0)}>
 						Back
 					</button>
 				</p>
 			</GateCard>
 		);
-	return (
-		<GateCard
-			title={gate.words["sign-up title"] ?? ""}
-			text={gate.words["sign-up text"]}
-			error={send.error}
-			onSubmit={() => send.mutate()}
-		>
-			{gate.signUps.length > 1 && (
-				<label className="question">
-					<span className="font-semibold">You sign up as one of</span>
-					<select className="field-input" value={roleID} onChange={(e) => setRole(e.target.value)}>
-						{gate.signUps.map((r) => (
-							<option key={r.role} value={r.role}>
-								{r.name}
-							</option>
-						))}
-					</select>
-				</label>
-			)}
-			<Field
-				label="Your email"
-				help="We’ll send a code there to make sure it is yours."
-				type="email"
-				autoComplete="email"
-				value={email}
-				onChange={(e) => setEmail(e.target.value)}
-			/>
-			{role && <Questions questions={role.questions} values={values} error={send.error} onChange={setValues} />}
-			{gate.password && <NewPassword optional={!gate.must} value={password} onChange={setPassword} />}
-			<Terms terms={gate.terms} value={terms} onChange={setTerms} />
-			<p className="flex flex-wrap gap-3 items-center">
-				<button type="submit" className="button button-main" disabled={send.isPending || onStage}>
-					{role?.approved ? "Request access" : "Continue"}
-				</button>
-				<Link className="text-link" to="/~/sign-in">
-					I already have an account
-				</Link>
-			</p>
-		</GateCard>
-	);
+	if (!role) return null;
+	const around: Around = {
+		narrow: true,
+		still: onStage,
+		submit: role.approved ? "Request access" : "Continue",
+		send: async (answers) => void (await send.mutateAsync(answers)),
+		head: <GateHead title={gate.words["sign-up title"] ?? ""} text={gate.words["sign-up text"]} />,
+		above: (
+			<>
+				{gate.signUps.length > 1 && (
+					<label className="question">
+						<span className="font-semibold">You sign up as one of</span>
+						<select className="field-input" value={roleID} onChange={(e) => setRole(e.target.value)}>
+							{gate.signUps.map((r) => (
+								<option key={r.role} value={r.role}>
+									{r.name}
+								</option>
+							))}
+						</select>
+					</label>
+				)}
+				<Field
+					label="Your email"
+					help="We’ll send a code there to make sure it is yours."
+					type="email"
+					autoComplete="email"
+					value={email}
+					onChange={(e) => {
+						setEmail(e.target.value);
+						if (!onStage) keepUnsent(asAddress, e.target.value);
+					}}
+				/>
+			</>
+		),
+		below: (
+			<>
+				{gate.password && <NewPassword optional={!gate.must} value={password} onChange={setPassword} />}
+				<Terms terms={gate.terms} value={terms} onChange={setTerms} />
+			</>
+		),
+		beside: (
+			<Link className="text-link" to="/~/sign-in">
+				I already have an account
+			</Link>
+		),
+	};
+	return <Asks role={role} around={around} />;
 }
 
 /** The page to which an invitation leads. */
@@ -175,40 +198,42 @@ export function InvitationPage() {
 }
 
 function Accept({ gate, invitation, token }: { gate: Gate; invitation: Invitation; token: string }) {
-	const [values, setValues] = useState<Values>({});
 	const [password, setPassword] = useState("");
 	const [terms, setTerms] = useState(false);
 	const navigate = useNavigate();
-	const enter = useEntering<void>(
-		() =>
+	const enter = useEntering<Answers>(
+		(values) =>
 			post<Admitted>("/invitation/accept", {
 				token,
-				values: answersTo(invitation.signUp, values),
+				values,
 				password: password || undefined,
 				terms: terms ? gate.terms.version : undefined,
 			}).then((a) => {
+				const { form } = invitation.signUp;
+				if (form.kind === "form") forgetUnsent(keptAs(form, whereOf(invitation.signUp)));
 				if (a.next !== "in") navigate("/~/sign-in", { replace: true });
 				return a;
 			}),
 		() => navigate("/", { replace: true }),
 	);
-	return (
-		<GateCard
-			title={`Welcome to ${gate.app.name}`}
-			text={`You are invited as ${invitation.email}, to ${invitation.signUp.name}.`}
-			error={enter.error}
-			onSubmit={() => enter.mutate()}
-		>
-			<Questions questions={invitation.signUp.questions} values={values} error={enter.error} onChange={setValues} />
-			{gate.password && <NewPassword optional={!gate.must} value={password} onChange={setPassword} />}
-			<Terms terms={gate.terms} value={terms} onChange={setTerms} />
-			<p>
-				<button type="submit" className="button button-main" disabled={enter.isPending}>
-					Accept invitation
-				</button>
-			</p>
-		</GateCard>
-	);
+	const around: Around = {
+		narrow: true,
+		submit: "Accept invitation",
+		send: async (answers) => void (await enter.mutateAsync(answers)),
+		head: (
+			<GateHead
+				title={`Welcome to ${gate.app.name}`}
+				text={`You are invited as ${invitation.email}, to ${invitation.signUp.name}.`}
+			/>
+		),
+		below: (
+			<>
+				{gate.password && <NewPassword optional={!gate.must} value={password} onChange={setPassword} />}
+				<Terms terms={gate.terms} value={terms} onChange={setTerms} />
+			</>
+		),
+	};
+	return <Asks role={invitation.signUp} invitation={token} around={around} />;
 }
 
 /** The page at which a password is set by a code. */

@@ -6,7 +6,6 @@ import { base, onStage } from "../place";
 type Schemas = components["schemas"];
 export type Gate = Schemas["GateOut"];
 export type SignUp = Schemas["SignUpOut"];
-export type Question = SignUp["questions"][number];
 export type Admitted = Schemas["Admitted"];
 export type Setup = Schemas["Setup"];
 export type Invitation = Schemas["InvitationOut"];

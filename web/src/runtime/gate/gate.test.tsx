@@ -1,9 +1,11 @@
 import { screen, waitFor, within } from "@testing-library/react";
 import { Route, Routes } from "react-router";
-import { describe, expect, it } from "vitest";
+import { beforeEach, describe, expect, it } from "vitest";
 import { answering, Refusal, show } from "../../testing";
+import { block } from "../blocks/sample";
 import type { App } from "../place";
-import type { Gate, Question, SignUp as SignUpRole } from "./api";
+import { forgetAllUnsent } from "../unsent";
+import type { Gate, SignUp as SignUpRole } from "./api";
 import { SignIn, SignInForm } from "./SignIn";
 import { Reset, SignUp } from "./SignUp";
 
@@ -20,20 +22,30 @@ const app = {
 	locked: false,
 } as unknown as App;
 
-const question = (id: string, name: string, required: boolean): Question =>
-	({
-		column: { id, table: "sailor", name, type: "text", kind: "text", entered: true },
-		required,
-		value: null,
-		options: [],
-		more: false,
-	}) as unknown as Question;
+const question = (id: string, name: string, required: boolean) => ({
+	id: `q_${id}`,
+	column: { id, table: "sailor", name, type: "text", kind: "text", entered: true },
+	required,
+	value: null,
+});
+
+/** What a role asks those who sign up. */
+const asks = (id: string, ...questions: ReturnType<typeof question>[]) =>
+	block({
+		id,
+		kind: "form",
+		revision: 0,
+		live: false,
+		order: questions.map((q) => ({ id: q.id })),
+		state: { parts: Object.fromEntries(questions.map((q) => [q.id, { required: q.required }])), questions, blocks: [] },
+	});
 
 const role = (more: Partial<SignUpRole> = {}): SignUpRole => ({
 	role: "r",
 	name: "Sailors",
 	approved: false,
-	questions: [question("s_name", "Name", true), question("s_boat", "Boat", false)],
+	path: "r:sign-up",
+	form: asks("r:sign-up", question("s_name", "Name", true), question("s_boat", "Boat", false)),
 	...more,
 });
 
@@ -69,6 +81,8 @@ const form = (g: Gate, answers: Record<string, unknown> = {}) => {
 
 const sent = (asked: { method: string; path: string; body: unknown }[], path: string) =>
 	asked.filter((a) => a.method === "POST" && a.path.endsWith(path)).map((a) => a.body);
+
+beforeEach(() => forgetAllUnsent());
 
 describe("signing in with a code", () => {
 	it("sends one, takes it, and lets in", async () => {
@@ -297,7 +311,12 @@ describe("signing up", () => {
 	});
 
 	it("asks which role, where there are several", async () => {
-		const judges = role({ role: "j", name: "Judges", questions: [question("j_licence", "Licence", true)] });
+		const judges = role({
+			role: "j",
+			name: "Judges",
+			path: "j:sign-up",
+			form: asks("j:sign-up", question("j_licence", "Licence", true)),
+		});
 		const { person, asked } = page(gate({ signUps: [role(), judges] }), { "POST /sign-up": { ticket: "t" } });
 		await person.type(await screen.findByLabelText("Name"), "Mo");
 		await person.selectOptions(screen.getByLabelText("You sign up as one of"), "Judges");

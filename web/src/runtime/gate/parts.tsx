@@ -1,10 +1,8 @@
 import { type ComponentProps, type FormEvent, type ReactNode, useEffect, useId, useState } from "react";
-import { Problem, wordsOf } from "../../shared/api/client";
-import { ValueInput } from "../../shared/fields/input";
-import type { Value } from "../../shared/fields/values";
+import { wordsOf } from "../../shared/api/client";
 import { useTitle } from "../../shared/title";
 import { onStage } from "../place";
-import type { Gate, Question } from "./api";
+import type { Gate } from "./api";
 
 interface CardProps {
 	title: string;
@@ -20,12 +18,9 @@ export function GateCard({ title, text, error, onSubmit, children }: CardProps) 
 		e.preventDefault();
 		if (!onStage) onSubmit();
 	};
-	useTitle(title);
 	return (
 		<form className="card form-card w-full max-w-md mx-auto" onSubmit={submit} noValidate>
-			<h1 className="page-heading">{title}</h1>
-			{text && <p className="text-soft whitespace-pre-line">{text}</p>}
-			{onStage && <p className="note">This is how the page looks. No one can sign in or up here.</p>}
+			<GateHead title={title} text={text} />
 			{error != null && (
 				<p role="alert" className="note note-bad">
 					{wordsOf(error)}
@@ -33,6 +28,18 @@ export function GateCard({ title, text, error, onSubmit, children }: CardProps) 
 			)}
 			{children}
 		</form>
+	);
+}
+
+/** What stands at the top of a form of the gate. */
+export function GateHead({ title, text }: { title: string; text?: string }) {
+	useTitle(title);
+	return (
+		<>
+			<h1 className="page-heading">{title}</h1>
+			{text && <p className="text-soft whitespace-pre-line">{text}</p>}
+			{onStage && <p className="note">This is how the page looks. No one can sign in or up here.</p>}
+		</>
 	);
 }
 
@@ -109,47 +116,6 @@ export function SendAgain({ onSend, sentAt }: { onSend: () => void; sentAt: numb
 			{left > 0 ? `Send again in ${left} s` : "Send again"}
 		</button>
 	);
-}
-
-interface QuestionsProps {
-	questions: Question[];
-	values: Record<string, Value>;
-	error: unknown;
-	onChange: (values: Record<string, Value>) => void;
-}
-
-/** The mistakes at single fields that the server found. */
-export const mistakesOf = (error: unknown): Record<string, string> =>
-	Object.fromEntries((error instanceof Problem ? error.mistakes : []).map((m) => [m.location ?? "", m.message ?? ""]));
-
-/** The questions of a role. */
-export function Questions({ questions, values, error, onChange }: QuestionsProps) {
-	const id = useId();
-	const wrong = mistakesOf(error);
-	return questions.map((q) => {
-		const key = `${id}-${q.column.id}`;
-		const mistake = wrong[q.column.id];
-		return (
-			<div className="question" key={q.column.id}>
-				<label htmlFor={key}>
-					{q.column.name}
-					{!q.required && <span className="text-soft font-normal"> (optional)</span>}
-				</label>
-				<ValueInput
-					id={key}
-					column={q.column}
-					value={values[q.column.id] ?? null}
-					required={q.required}
-					invalid={Boolean(mistake)}
-					describedBy={`${key}-note`}
-					onChange={(v) => onChange({ ...values, [q.column.id]: v })}
-				/>
-				<p id={`${key}-note`} className={mistake ? "text-berry text-sm" : "text-soft text-sm"}>
-					{mistake || q.column.help}
-				</p>
-			</div>
-		);
-	});
 }
 
 /** What people accept when they sign up. */

@@ -1,6 +1,8 @@
 import { screen, waitFor, within } from "@testing-library/react";
-import { describe, expect, it } from "vitest";
+import { beforeEach, describe, expect, it } from "vitest";
 import { answering, Refusal, show } from "../../testing";
+import { block } from "../blocks/sample";
+import { forgetAllUnsent } from "../unsent";
 import type { Me } from "./api";
 import { Profile } from "./Profile";
 
@@ -24,12 +26,25 @@ const me = (more: Partial<Me> = {}): Me =>
 		hasPassword: false,
 		parts: [
 			{
-				table: "sailor",
-				name: "Sailors",
-				revision: 4,
-				row: { id: "1", s_number: "GER 7" },
-				columns: [column("s_number", "Sail number")],
-				questions: [{ column: column("s_name", "Name"), required: true, value: "Ines", options: [], more: false }],
+				path: "r:profile",
+				record: "1",
+				role: "Sailors",
+				form: block({
+					id: "r:profile",
+					kind: "form",
+					submit: "Save",
+					revision: 4,
+					live: false,
+					order: [{ id: "q_name" }, { id: "q_number" }],
+					state: {
+						parts: { q_name: { required: true }, q_number: { value: "GER 7" } },
+						questions: [
+							{ id: "q_name", column: column("s_name", "Name"), required: true, value: "Ines" },
+							{ id: "q_number", column: column("s_number", "Sail number"), shown: true },
+						],
+						blocks: [],
+					},
+				}),
 			},
 		],
 		passwords: true,
@@ -59,21 +74,27 @@ const profile = (m: unknown, answers: Record<string, unknown> = {}) => {
 
 const part = (title: string) => within(screen.getByRole("heading", { name: title }).closest("section") as HTMLElement);
 
+beforeEach(() => forgetAllUnsent());
+
 describe("a profile", () => {
 	it("shows what somebody may see, and saves what they may change", async () => {
-		const { person, sent } = profile(me(), { "POST /me": undefined });
+		const { person, sent } = profile(me(), { "POST /forms/r:profile": { thanks: "Your details are saved." } });
 		expect(await screen.findByText("GER 7")).toBeTruthy();
 		const name = screen.getByLabelText("Name");
 		await person.clear(name);
 		await person.type(name, "Ines Calder");
 		await person.click(screen.getByRole("button", { name: "Save" }));
 		expect(await screen.findByText("Your details are saved.")).toBeTruthy();
-		expect(sent("/me")).toEqual([{ table: "sailor", revision: 4, values: { s_name: "Ines Calder" } }]);
+		expect(sent("/forms/r:profile")).toEqual([
+			{ key: expect.any(String), path: "r:profile", record: "1", revision: 4, values: { s_name: "Ines Calder" } },
+		]);
 	});
 
 	it("shows a mistake at its field, and keeps what was typed", async () => {
 		const { person } = profile(me(), {
-			"POST /me": new Refusal(422, "Some answers are not right.", [{ location: "s_name", message: "Fill this in." }]),
+			"POST /forms/r:profile": new Refusal(422, "Some answers are not right.", [
+				{ location: "s_name", message: "Fill this in." },
+			]),
 		});
 		await person.clear(await screen.findByLabelText("Name"));
 		await person.click(screen.getByRole("button", { name: "Save" }));

@@ -2952,7 +2952,10 @@ export interface operations {
     };
     "get-apps-by-app-events": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description How many milliseconds ago it began to read what it shows */
+                age?: number;
+            };
             header?: never;
             path: {
                 app: string;

@@ -17,7 +17,7 @@ export function listen(client: QueryClient, url: string, shown: (q: Query) => bo
 	};
 	const open = () => {
 		if (source) return;
-		source = new EventSource(url);
+		source = new EventSource(`${url}?age=${Math.round(performance.now())}`);
 		source.onmessage = news;
 		source.onerror = () => {
 			missed = true;

@@ -218,8 +218,7 @@ export interface paths {
         /** What one finds about oneself */
         get: operations["get-me"];
         put?: never;
-        /** Change one's own record */
-        post: operations["post-me"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -912,6 +911,7 @@ export interface components {
              */
             kind: "form";
             live: boolean;
+            opens?: string;
             order: components["schemas"]["Place"][];
             reacts?: components["schemas"]["Reaction"][];
             review?: boolean;
@@ -929,6 +929,7 @@ export interface components {
                 [key: string]: unknown;
             };
             have?: string[];
+            invitation?: string;
             path: string;
             record?: string;
             review?: boolean;
@@ -1076,24 +1077,11 @@ export interface components {
             code: string;
             email: string;
         };
-        MyAnswers: {
-            /** Format: int64 */
-            revision: number;
-            table: string;
-            values: {
-                [key: string]: unknown;
-            };
-        };
         MyPart: {
-            columns: components["schemas"]["Column"][];
-            name: string;
-            questions: components["schemas"]["Question"][];
-            /** Format: int64 */
-            revision: number;
-            row: {
-                [key: string]: unknown;
-            };
-            table: string;
+            form: components["schemas"]["Block"];
+            path: string;
+            record: string;
+            role: string;
         };
         NewPassword: {
             code: string;
@@ -1144,6 +1132,7 @@ export interface components {
         };
         PartState: {
             adds?: boolean;
+            choices?: string[];
             cleared?: string;
             label?: string;
             labels?: string[];
@@ -1326,8 +1315,9 @@ export interface components {
         };
         SignUpOut: {
             approved: boolean;
+            form: components["schemas"]["Block"];
             name: string;
-            questions: components["schemas"]["Question"][];
+            path: string;
             role: string;
         };
         Standalone: {
@@ -1456,7 +1446,10 @@ export interface operations {
     };
     events: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description How many milliseconds ago it began to read what it shows */
+                age?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -1849,37 +1842,6 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Me"];
                 };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    "post-me": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MyAnswers"];
-            };
-        };
-        responses: {
-            /** @description No Content */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             /** @description Error */
             default: {

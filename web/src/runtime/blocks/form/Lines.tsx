@@ -1,13 +1,31 @@
 import { Trash2, Undo2 } from "lucide-react";
+import { useContext } from "react";
 import { onStage } from "../../place";
+import { BlockView } from "..";
+import { Arranging } from "./after";
 import { type Line, lineSlots, questionsAt } from "./filled";
 import { QuestionView } from "./QuestionView";
 import type { Place } from "./steps";
 import type { Filling } from "./use";
 import "./lines.css";
 
+/** What goes with a form: a record, or several. */
+export default function With(props: { filling: Filling; place: Place }) {
+	const { filling, place } = props;
+	if (place.with === "lines") return <Lines {...props} />;
+	const part = filling.state.parts[place.id];
+	return (
+		<section className="form-section" data-block={onStage ? place.id : undefined}>
+			{part?.title && <h3>{part.title}</h3>}
+			{place.of?.map((p) => (
+				<WithView key={p.id} filling={filling} place={place} of={p} />
+			))}
+		</section>
+	);
+}
+
 /** Records that go with the form, each a line of a small table; on a phone, one beneath the other. */
-export function Lines({ filling, place }: { filling: Filling; place: Place }) {
+function Lines({ filling, place }: { filling: Filling; place: Place }) {
 	const { form, state, questions, filled } = filling;
 	const part = state.parts[place.id];
 	const lines = filled.lines[place.id] ?? [];
@@ -104,5 +122,23 @@ function LineView({ filling, place, line, n }: { filling: Filling; place: Place;
 				)}
 			</td>
 		</tr>
+	);
+}
+
+/** What stands among the questions about a record that goes with the form. */
+function WithView({ filling, place, of }: { filling: Filling; place: Place; of: Place }) {
+	const line = filling.filled.lines[place.id]?.[0];
+	const between = filling.blocks.get(of.id);
+	const Arranged = useContext(Arranging);
+	if (between) return <BlockView block={between} where={filling.where} />;
+	const slot = line && lineSlots(place, line, filling.state, filling.questions).find((s) => s.q.id === of.id);
+	if (!slot) return null;
+	const shown = <QuestionView filling={filling} slot={slot} line={line} />;
+	return Arranged ? (
+		<Arranged form={filling.form} place={of}>
+			{shown}
+		</Arranged>
+	) : (
+		shown
 	);
 }

@@ -1,7 +1,7 @@
 import { lazy, Suspense } from "react";
 import { ValueInput } from "../../../shared/fields/input";
 import { Picks } from "../../../shared/fields/picks";
-import { fieldValue, linkedRecords, type Value, valueText } from "../../../shared/fields/values";
+import { type Column, fieldValue, linkedRecords, type Value, valueText } from "../../../shared/fields/values";
 import { onStage, pictureHref, sendFormFile } from "../../place";
 import { type Line, type Slot, valueAt } from "./filled";
 import { searchOf } from "./search";
@@ -19,7 +19,7 @@ interface QuestionProps {
 export function QuestionView({ filling, slot, line, n }: QuestionProps) {
 	const { form, where, current, files } = filling;
 	const { path, q, part, row } = slot;
-	const { column } = q;
+	const column = narrowed(q.column, part);
 	const id = idOf(form.id, path);
 	const wrong = filling.wrong[path] || (current && filling.left[path] ? part.wrong : undefined);
 	const note = filling.notes[path];
@@ -91,6 +91,10 @@ const inputs = {
 	slider: Slider,
 	search: ValueInput,
 };
+
+/** What is asked for, with those choices alone that fit other answers. */
+const narrowed = (column: Column, { choices }: Slot["part"]): Column =>
+	choices ? { ...column, choices: column.choices?.filter((c) => choices.includes(c.id)) } : column;
 
 /** The label of the record to which the value led at first. */
 function labelOf({ q, row }: Slot, line: Line | undefined): string | undefined {

@@ -56,6 +56,69 @@ const filled = (label: string | RegExp) => (screen.getByLabelText(label) as HTML
 
 beforeEach(() => forgetAllUnsent());
 
+describe("choices that depend on answers", () => {
+	it("are those alone that fit", async () => {
+		const cloth = {
+			id: "q_cloth",
+			column: {
+				...name,
+				id: "cloth",
+				name: "Cloth",
+				type: "choice",
+				kind: "choice",
+				choices: [
+					{ id: "d", label: "Dacron" },
+					{ id: "l", label: "Laminate" },
+				],
+			},
+			value: null,
+		};
+		answering({
+			"POST /forms/b1/state": ({ body }: Asked) => ({
+				parts: { q_kind: {}, q_cloth: { choices: body.answers.kind === "x" ? ["l"] : ["d", "l"] } },
+				questions: [],
+				blocks: [],
+			}),
+		});
+		const { person } = one(
+			form({
+				order: places("q_kind", "q_cloth"),
+				state: {
+					parts: { q_kind: {}, q_cloth: { choices: ["d", "l"] } },
+					questions: [text("kind", "Kind"), cloth],
+					blocks: [],
+				},
+			}),
+		);
+		const offered = () => screen.getAllByRole("option").map((o) => o.textContent);
+		await screen.findByLabelText(/Cloth/);
+		expect(offered()).toEqual(["", "Dacron", "Laminate"]);
+		await person.type(screen.getByLabelText(/Kind/), "x");
+		await waitFor(() => expect(offered()).toEqual(["", "Laminate"]));
+	});
+});
+
+describe("a form that a button opens", () => {
+	it("stands in a dialog, keeps what was answered while that is closed, and thanks beside the button", async () => {
+		const asked = server();
+		const { person } = one(form({ opens: "Add an engine" }));
+		await person.click(await screen.findByRole("button", { name: "Add an engine" }));
+		await person.type(await screen.findByLabelText(/Kind/), "diesel");
+		await person.keyboard("{Escape}");
+		await waitFor(() => expect(screen.queryByRole("dialog")).toBeNull());
+		await person.click(screen.getByRole("button", { name: "Add an engine" }));
+		expect((await screen.findByRole("dialog")).textContent).toContain("still here");
+		expect(filled(/Kind/)).toBe("diesel");
+		await person.click(screen.getByRole("button", { name: "Send" }));
+		expect((await screen.findByText("Thank you.")).getAttribute("role")).toBe("status");
+		expect(screen.queryByRole("dialog")).toBeNull();
+		expect(asked.find((a) => a.body.key)?.body.values.kind).toBe("diesel");
+		await person.click(screen.getByRole("button", { name: "Add an engine" }));
+		expect(await screen.findByLabelText(/Kind/)).toBeTruthy();
+		expect(filled(/Kind/)).toBe("");
+	});
+});
+
 describe("a form that follows its answers", () => {
 	it("asks more, with words between, and sends only what is asked", async () => {
 		const asked = server();

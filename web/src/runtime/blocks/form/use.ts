@@ -6,7 +6,7 @@ import type { FileInfo } from "../../../shared/fields/files";
 import type { Value } from "../../../shared/fields/values";
 import { addressOf, type FormState, newKey, onStage, type Form as Shown, sendForm, type Where } from "../../place";
 import { sayOnReturn } from "../../thanks";
-import { forgetUnsent, keepUnsent, unsent } from "../../unsent";
+import { forgetUnsent, keepUnsent, keptAs, unsent } from "../../unsent";
 import { AfterForm } from "./after";
 import { useCleared } from "./cleared";
 import {
@@ -34,11 +34,14 @@ interface Kept {
 
 export type Filling = ReturnType<typeof useFilling>;
 
+/** Sends answers otherwise than those of forms on pages are sent. They stay here until they are forgotten by their name. */
+export type Send = (answers: { [field: string]: unknown }) => Promise<void>;
+
 /** A form that somebody fills in: what they answered, how the form is by that, and at which step they are. */
-export function useFilling(form: Shown, where: Where) {
+export function useFilling(form: Shown, where: Where, own?: Send) {
 	const block = form.id;
 	const [search] = useSearchParams();
-	const kept = `${block} ${where.path} ${where.record} ${form.revision}`;
+	const kept = keptAs(form, where);
 	const [before, setBefore] = useState(() => (onStage ? null : unsent<Kept>(kept)));
 	const [filled, setFilled] = useState<Filled>(() => {
 		const at = begun(form, search);
@@ -110,17 +113,20 @@ export function useFilling(form: Shown, where: Where) {
 		setBefore(null);
 		setStepID(undefined);
 	};
+	/** What is sent by now; what the last answers hide is not. */
+	const sending = async () => sentOf(form, current || !form.live ? state : await ask(), questions, filled);
+	const refused = (e: unknown, about: Filled) => {
+		if (e instanceof Problem) refuse(placed(e, about), about);
+	};
 	const send = useMutation({
 		mutationFn: async (_: Filled) => {
 			key.current ||= newKey();
-			const now = current || !form.live ? state : await ask(); // what the last answers hide is not sent
-			return sendForm(key.current, block, where, form.revision, {
-				...sentOf(form, now, questions, filled),
-				stamp: form.stamp,
-				website,
-			});
+			const sent = await sending();
+			if (own) await own(sent.answers);
+			else return sendForm(key.current, block, where, form.revision, { ...sent, stamp: form.stamp, website });
 		},
 		onSuccess: async (got) => {
+			if (!got) return;
 			key.current = "";
 			forget();
 			setWrong({});
@@ -129,7 +135,7 @@ export function useFilling(form: Shown, where: Where) {
 			await client.invalidateQueries({ queryKey: ["form"], refetchType: "none" });
 			await client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "form" });
 			if (!form.revision) setFilled(begun(form));
-			if (after) return after(got.thanks);
+			if (after?.(got)) return;
 			if (form.back && location.key !== "default") {
 				sayOnReturn(got.thanks);
 				return navigate(-1);
@@ -141,18 +147,9 @@ export function useFilling(form: Shown, where: Where) {
 			window.scrollTo(0, 0);
 		},
 		onError: (e, about) => {
-			if (!(e instanceof Problem)) return;
-			if (e.status >= 400 && e.status < 500) key.current = newKey(); // nothing was written with the other
-			refuse(placed(e, about), about);
+			if (e instanceof Problem && e.status >= 400 && e.status < 500) key.current = newKey(); // nothing was written with the other
+			refused(e, about);
 		},
-	});
-	const rehearse = useMutation({
-		mutationFn: async (_: Filled) => {
-			const now = current || !form.live ? state : await ask();
-			const sent = { ...sentOf(form, now, questions, filled), rehearse: true };
-			return sendForm(newKey(), block, where, form.revision, sent);
-		},
-		onError: (e, about) => refuse(e instanceof Problem ? placed(e, about) : {}, about),
 	});
 	const touch = (to: (before: Filled) => Filled) => {
 		touched.current = !onStage;
@@ -179,10 +176,9 @@ export function useFilling(form: Shown, where: Where) {
 		setWebsite,
 		/** Answers were there from before. */
 		before: Boolean(before),
-		failed: send.error ?? next.error ?? rehearse.error,
-		/** Tells what sending it would do, and does nothing. */
-		rehearse: () => rehearse.mutate(filled),
-		rehearsed: rehearse.data,
+		failed: send.error ?? next.error,
+		now: sending,
+		refused,
 		sending: send.isPending,
 		busy: send.isPending || next.isPending,
 		goTo,

@@ -1,0 +1,132 @@
+package records
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"pinegate/core/query"
+	"pinegate/store"
+)
+
+// HistoryTable is the name of the table, in each environment, that keeps every
+// write.
+const HistoryTable = "_history"
+
+// Later gathers what is written, with its history and the news of it, until something is read or it is kept: so it is
+// sent at once. It is for what is written whole or not at all, in a transaction; what is gathered is
+// lost unless it is kept in the end.
+type Later struct {
+	statements []store.Statement
+	history    history
+	news       store.News
+}
+
+// history are writes in their order.
+type history struct{ tables, records, befores, afters []string }
+
+// Later gives the road on which what is written is gathered; outside of a transaction nothing is.
+func (r Road) Later(l *Later) Road {
+	if _, inside := store.Tx(r.db); inside {
+		r.later, r.news = l, &l.news
+	}
+	return r
+}
+
+// Keep sends what was gathered.
+func (l *Later) Keep(ctx context.Context, r Road, s *Seat) error {
+	if kept := l.history; len(kept.tables) > 0 {
+		l.history = history{}
+		l.statements = append(l.statements, kept.statement(ctx, s))
+	}
+	l.statements = append(l.statements, l.news.Statements()...)
+	return r.Later(l).flush(ctx)
+}
+
+// flush sends statements that were gathered.
+func (r Road) flush(ctx context.Context) error {
+	if r.later == nil || len(r.later.statements) == 0 {
+		return nil
+	}
+	list := r.later.statements
+	r.later.statements = nil
+	if err := store.Together(ctx, r.db, list); err != nil {
+		return fmt.Errorf("write records: %w", err)
+	}
+	return nil
+}
+
+// conn gives the connection for what reads what was written.
+func (r Road) conn(ctx context.Context) (store.Querier, error) {
+	return store.Conn(r.db), r.flush(ctx)
+}
+
+// exec runs a statement that writes.
+func (r Road) exec(ctx context.Context, sql string, args ...any) error {
+	c, err := r.conn(ctx)
+	if err != nil {
+		return err
+	}
+	_, err = c.ExecContext(ctx, sql, args...)
+	return err
+}
+
+// gather is [Road.exec], by and by, of what cannot be refused for what people entered.
+func (r Road) gather(ctx context.Context, sql string, args ...any) error {
+	if r.later == nil {
+		return r.exec(ctx, sql, args...)
+	}
+	r.later.statements = append(r.later.statements, store.Statement{SQL: sql, Args: args})
+	return nil
+}
+
+// note adds a write.
+func (h *history) note(w *Write) error {
+	before, err := json.Marshal(w.Before)
+	if err != nil {
+		return fmt.Errorf("write history: %w", err)
+	}
+	after, err := json.Marshal(w.After)
+	if err != nil {
+		return fmt.Errorf("write history: %w", err)
+	}
+	h.tables, h.records = append(h.tables, w.Table), append(h.records, w.Record)
+	h.befores, h.afters = append(h.befores, string(before)), append(h.afters, string(after))
+	return nil
+}
+
+// statement writes them into the history of the environment.
+func (h history) statement(ctx context.Context, s *Seat) store.Statement {
+	return store.Statement{SQL: fmt.Sprintf("INSERT INTO %s.%s (table_id, record_id, made_by, made_by_id, before, after)"+
+		" SELECT x.t, x.r, $5, $6, x.b::jsonb, x.a::jsonb FROM unnest($1::text[], $2::uuid[], $3::text[], $4::text[])"+
+		" WITH ORDINALITY x(t, r, b, a) ORDER BY x.ordinality", query.Quote(s.Schema), query.Quote(HistoryTable)),
+		Args: []any{h.tables, h.records, h.befores, h.afters, s.By, s.doer(ctx)}}
+}
+
+// remember keeps writes in the history, or gathers them, and tells of them.
+func (r Road) remember(ctx context.Context, s *Seat, writes ...*Write) error {
+	var own history
+	h := &own
+	if r.later != nil {
+		h = &r.later.history
+	}
+	for i, w := range writes {
+		if err := h.note(w); err != nil {
+			return err
+		}
+		if i > 0 && writes[i-1].Table == w.Table { // which is told already
+			continue
+		}
+		if err := r.tell(ctx, s, w.Table); err != nil {
+			return err
+		}
+	}
+	if len(own.tables) == 0 {
+		return nil
+	}
+	all := own.statement(ctx, s)
+	if err := r.exec(ctx, all.SQL, all.Args...); err != nil {
+		return fmt.Errorf("write history: %w", err)
+	}
+	return nil
+}
