@@ -17,6 +17,7 @@ import (
 // TestBuiltFilesAreServedAsTheBrowserTakesThem asks for files with what browsers say of
 // themselves, and for what is none.
 func TestBuiltFilesAreServedAsTheBrowserTakesThem(t *testing.T) {
+	t.Parallel()
 	file := func(content string) *fstest.MapFile { return &fstest.MapFile{Data: []byte(content)} }
 	s := &Server{Config: Config{Files: fstest.MapFS{"app.html": file("app"), "builder.html": file("builder"),
 		"assets/a.js": file("plain"), "assets/a.js.br": file("br"), "assets/a.js.gz": file("gz"), "assets/b.css": file("b")}},
@@ -72,6 +73,7 @@ func TestBuiltFilesAreServedAsTheBrowserTakesThem(t *testing.T) {
 
 // TestLargeAnswersAreCompressed reads answers of several sizes and kinds.
 func TestLargeAnswersAreCompressed(t *testing.T) {
+	t.Parallel()
 	long := strings.Repeat("Sandpiper ", 1000)
 	engine := gin.New()
 	engine.GET("/large", func(g *gin.Context) { g.JSON(http.StatusOK, long) })

@@ -74,6 +74,7 @@ func foreign(t *testing.T, s *servertest.Site) (foreign, own map[string]any) {
 }
 
 func TestOwnersCannotReachOthersRecords(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	other, own := foreign(t, s)
 	c := s.Person(t, ines)
@@ -102,6 +103,7 @@ func TestOwnersCannotReachOthersRecords(t *testing.T) {
 }
 
 func TestHiddenFieldsDoNotLeave(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	_, own := foreign(t, s)
 	c := s.Person(t, ines)
@@ -144,6 +146,7 @@ func TestHiddenFieldsDoNotLeave(t *testing.T) {
 }
 
 func TestWritesThatAreNotAllowed(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	other, own := foreign(t, s)
 	c := s.Person(t, ines)
@@ -208,6 +211,7 @@ func TestWritesThatAreNotAllowed(t *testing.T) {
 }
 
 func TestOneMayChangeOnlyWhatIsOnesOwn(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Person(t, ines)
 	var list page
@@ -227,6 +231,7 @@ func TestOneMayChangeOnlyWhatIsOnesOwn(t *testing.T) {
 }
 
 func TestCodes(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Client(t)
 	enter := func(email, code string) (int, string) {
@@ -284,6 +289,7 @@ func TestCodes(t *testing.T) {
 }
 
 func TestGuessingIsLimited(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Client(t)
 	limited := false
@@ -303,6 +309,7 @@ func TestGuessingIsLimited(t *testing.T) {
 }
 
 func TestSessionsStayWhereTheyBelong(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Person(t, ines)
 	f := s.Founder(t)
@@ -337,6 +344,7 @@ func TestSessionsStayWhereTheyBelong(t *testing.T) {
 }
 
 func TestForeignSitesCannotWrite(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	status, _ := f.Do(http.MethodPost, "/api/apps/"+s.App.ID+"/undo", nil, "Origin", "https://elsewhere.example", "Sec-Fetch-Site",
@@ -347,6 +355,7 @@ func TestForeignSitesCannotWrite(t *testing.T) {
 }
 
 func TestSignInTakesAsLongForUnknownFounders(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	took := func(email string) time.Duration {
 		start := time.Now()
@@ -360,6 +369,7 @@ func TestSignInTakesAsLongForUnknownFounders(t *testing.T) {
 }
 
 func TestProblemsHaveOneShape(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	for _, path := range []string{"/api/nothing", "/api/apps/x", "/a/alder-cove/-/page?path=none", "/a/none/-/app", "/assets/none.js"} {
 		_, body := s.Client(t).Do(http.MethodGet, path, nil)
@@ -376,6 +386,7 @@ func TestProblemsHaveOneShape(t *testing.T) {
 // TestLabelsHideWhatTheirPersonMayNotSee hides a field of which the label of a
 // boat is made, and then all boats of others.
 func TestLabelsHideWhatTheirPersonMayNotSee(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	apply := func(change map[string]any) {

@@ -19,6 +19,7 @@ import (
 // one that comes in small pieces without end, and one as it should be, after which
 // the answer takes its time.
 func TestConnectionsThatStandStillAreGivenUp(t *testing.T) {
+	t.Parallel()
 	read := make(chan error, 1)
 	p := patience{read: 60 * time.Millisecond, write: time.Second, small: 300 * time.Millisecond, slow: 300 * time.Millisecond, rate: 10_000}
 	site := httptest.NewServer(timed(p, http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
@@ -76,6 +77,7 @@ func TestConnectionsThatStandStillAreGivenUp(t *testing.T) {
 // TestAnswersThatNobodyTakesAreGivenUp asks for much and takes nothing of it, and
 // for a stream that goes on for longer than a piece may take.
 func TestAnswersThatNobodyTakesAreGivenUp(t *testing.T) {
+	t.Parallel()
 	written := make(chan error, 1)
 	p := patience{read: time.Second, write: 100 * time.Millisecond, small: time.Second}
 	site := httptest.NewServer(timed(p, http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {

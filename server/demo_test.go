@@ -17,6 +17,7 @@ import (
 // TestCodesAreForTheirRecipientsAlone reads the mail of an app as the owner of its
 // workspace, where there is no mail server and no demo.
 func TestCodesAreForTheirRecipientsAlone(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	s.Person(t, "marta@aldercove.example")
 	path := "/api/apps/" + s.App.ID + "/mails"
@@ -40,6 +41,7 @@ func TestCodesAreForTheirRecipientsAlone(t *testing.T) {
 // TestTheDemoAccountIsShutOutsideTheDemo starts without the demo what was one, and with
 // it again, and lets its founder choose a password that is a secret.
 func TestTheDemoAccountIsShutOutsideTheDemo(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	founder, account := s.Founder(t), demo.Founder()
 	signIn := func(password string) int {

@@ -42,6 +42,7 @@ func asked(c *servertest.Client, boat any, photos ...string) (int, string) {
 }
 
 func TestFilesBelongToWhomeverTheirRecordDoes(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	_, own := foreign(t, s)
 	c, other := s.Person(t, ines), s.Person(t, "tomas.lindqvist@sailmail.example")
@@ -98,6 +99,7 @@ func TestFilesBelongToWhomeverTheirRecordDoes(t *testing.T) {
 }
 
 func TestFilesThatAreNotTaken(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Person(t, ines)
 	for what, try := range map[string]struct{ path, name, content, says string }{
@@ -125,6 +127,7 @@ func TestFilesThatAreNotTaken(t *testing.T) {
 }
 
 func TestHiddenFilesAreNotThere(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	var g grid
@@ -149,6 +152,7 @@ func TestHiddenFilesAreNotThere(t *testing.T) {
 }
 
 func TestPicturesOfChoicesStayInTheirApp(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	id := upload(t, f, "/api/apps/"+s.App.ID+"/pictures?", "hull.png", dot(t))
@@ -164,6 +168,7 @@ func TestPicturesOfChoicesStayInTheirApp(t *testing.T) {
 }
 
 func TestSendingFilesIsLimitedForVisitors(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	api := "/api/apps/" + s.App.ID

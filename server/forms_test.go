@@ -41,6 +41,7 @@ func asks(subject, email, stamp string) map[string]any {
 // TestAFormStandsInListedSitesAlone lets a browser show it in pages of the sites that are listed, and
 // nothing else of the app.
 func TestAFormStandsInListedSitesAlone(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Client(t)
 	form := c.Header("/a/alder-cove/~/form/enquiry")
@@ -66,6 +67,7 @@ func TestAFormStandsInListedSitesAlone(t *testing.T) {
 // TestProgramsAreTold tells programs from people who see a form before they send it. Somebody who is
 // signed in is known.
 func TestProgramsAreTold(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	config := s.Config
 	config.FormTime = time.Hour
@@ -114,6 +116,7 @@ func liveTable(s *servertest.Site, name string) string {
 // TestTheSameEnquiryAtOnce sends one several times with one key, and others for one new address at
 // the same time: one enquiry, and one person.
 func TestTheSameEnquiryAtOnce(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	once := asks("Once", "una@person.example", "")
 	var all sync.WaitGroup
@@ -138,6 +141,7 @@ func TestTheSameEnquiryAtOnce(t *testing.T) {
 
 // TestWhatIsForgedIsRefused sends what the form does not ask for, and leaves everything as it was.
 func TestWhatIsForgedIsRefused(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Client(t)
 	line := func(values map[string]any) []any { return []any{map[string]any{"answers": values}} }
@@ -184,6 +188,7 @@ func TestWhatIsForgedIsRefused(t *testing.T) {
 // TestSendingIsRehearsedOnTheStageAlone tells a builder what sending would do, and does nothing; in the
 // live app nobody rehearses.
 func TestSendingIsRehearsedOnTheStageAlone(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	count := func() (n int) {
 		for _, env := range []string{"live", "draft"} {
@@ -214,6 +219,7 @@ func TestSendingIsRehearsedOnTheStageAlone(t *testing.T) {
 // TestAnEnquiryTellsNobodyWhoIsKnown answers alike whoever's address it has: of an owner it is linked,
 // of somebody of the crew it leads to nobody, and of a new person there is one record.
 func TestAnEnquiryTellsNobodyWhoIsKnown(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Client(t)
 	answered := map[string]string{}
@@ -240,6 +246,7 @@ func TestAnEnquiryTellsNobodyWhoIsKnown(t *testing.T) {
 // TestAFormHoldsWhatIsThrownAtIt sends more than any person would, and an answer for which a pattern
 // that goes back and forth would take longer than anybody lives.
 func TestAFormHoldsWhatIsThrownAtIt(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	apply(t, s, set("p_enquire_c_q1", "rules", []any{map[string]any{"holds": `MATCHES(answers.subject, "^(a+)+$")`, "says": "Only a."}}))
 	c := s.Client(t)

@@ -96,6 +96,7 @@ func withPassword(t *testing.T, s *servertest.Site, email string) {
 }
 
 func TestPasswords(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Client(t)
 	// unknown addresses are answered alike
@@ -128,6 +129,7 @@ func TestPasswords(t *testing.T) {
 }
 
 func TestUnknownPeopleTakeAsLong(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	withPassword(t, s, ines)
 	took := func(path string, body map[string]string) time.Duration {
@@ -146,6 +148,7 @@ func TestUnknownPeopleTakeAsLong(t *testing.T) {
 }
 
 func TestLinksWorkOnceAndOnlyHere(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	apply(t, s, set("gate", "ways", []string{"link"}))
 	c := s.Client(t)
@@ -165,6 +168,7 @@ func TestLinksWorkOnceAndOnlyHere(t *testing.T) {
 }
 
 func TestFieldsPointToOnePerson(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	apply(t, s, addField("own", "own_boats", "name", "Boats", "type", "links", "target", "boat", "of", "boat_owner"),
 		set("gate", "ways", []string{"fields"}), set("r_own", "match", []string{"own_email", "own_boats.boat_registration"}))
@@ -195,6 +199,7 @@ func TestFieldsPointToOnePerson(t *testing.T) {
 
 // Two people share an address, as couples do.
 func TestSharedAddresses(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	apply(t, s, addField("own", "own_boats", "name", "Boats", "type", "links", "target", "boat", "of", "boat_owner"),
 		set("gate", "ways", []string{"code", "fields"}), set("r_own", "match", []string{"own_email", "own_boats.boat_registration"}))
@@ -227,6 +232,7 @@ func TestSharedAddresses(t *testing.T) {
 }
 
 func TestSecondStepByAuthenticator(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	apply(t, s, set("r_own", "second", "app"))
 	withPassword(t, s, ines)
@@ -277,6 +283,7 @@ func TestSecondStepByAuthenticator(t *testing.T) {
 }
 
 func TestSecondStepByMail(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	apply(t, s, set("r_own", "second", "mail"))
 	withPassword(t, s, ines)

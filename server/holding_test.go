@@ -15,6 +15,7 @@ import (
 // TestWhoIsRefusedAgainAndAgainWaits has a stranger and a customer at one network address
 // be refused: only who was refused too often waits, and not for what is not refused.
 func TestWhoIsRefusedAgainAndAgainWaits(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Config
 	const held = 2 * time.Second

@@ -42,6 +42,7 @@ func keepLength(c *servertest.Client, at string, value any) (int, string) {
 
 // TestWhatAVisitorChoseIsKept keeps a length in a browser, until it counts no more.
 func TestWhatAVisitorChoseIsKept(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Client(t)
 	all, narrowed := berths(t, c, live)
@@ -93,6 +94,7 @@ func TestWhatAVisitorChoseIsKept(t *testing.T) {
 
 // TestWhatIsKeptForAPersonIsThereInAllTheirBrowsers keeps it under who they are.
 func TestWhatIsKeptForAPersonIsThereInAllTheirBrowsers(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	apply(t, s, set("k_length", "person", true))
 	_, own := foreign(t, s)

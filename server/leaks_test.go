@@ -43,6 +43,7 @@ func asInes(t *testing.T, s *servertest.Site) (as string, own, other map[string]
 // TestNoSideRoadLeaks reads as a boat owner along every road that could tell of
 // the boats of others, or of the yard's notes on her own.
 func TestNoSideRoadLeaks(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	as, own, other := asInes(t, s)
@@ -177,6 +178,7 @@ func TestNoSideRoadLeaks(t *testing.T) {
 
 // TestNewsTellsNoMoreThanTheTable listens as crew to what an owner writes.
 func TestNewsTellsNoMoreThanTheTable(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	ctx, cancel := context.WithTimeout(t.Context(), 15*time.Second)
 	defer cancel()
@@ -210,6 +212,7 @@ func TestNewsTellsNoMoreThanTheTable(t *testing.T) {
 // TestWhoBeginsToWatchHearsWhatCameBetween reads a page, has somebody write, and then watches: they
 // are told that there may be something.
 func TestWhoBeginsToWatchHearsWhatCameBetween(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	first := func(email string) string {
 		ctx, cancel := context.WithTimeout(t.Context(), 15*time.Second)

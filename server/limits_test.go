@@ -36,6 +36,7 @@ const (
 // TestStrangersShutNobodyOut has a stranger ask for codes and be wrong until there is
 // no more of it, at one address and then at many.
 func TestStrangersShutNobodyOut(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	behind(t, s)
 	known := s.Person(t, ines)
@@ -95,6 +96,7 @@ func TestStrangersShutNobodyOut(t *testing.T) {
 
 // TestStrangersShutNoBuilderOut is the same where one builds.
 func TestStrangersShutNoBuilderOut(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	behind(t, s)
 	f := demo.Founder()
@@ -133,6 +135,7 @@ func TestStrangersShutNoBuilderOut(t *testing.T) {
 // TestAppsCountApart has a stranger at one app, where another app's people come from the
 // same network.
 func TestAppsCountApart(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	founder := s.Founder(t)
 	founder.Write(http.MethodPost, "/api/apps", map[string]string{"name": "Second"})
@@ -154,6 +157,7 @@ func TestAppsCountApart(t *testing.T) {
 
 // TestWhereRequestsComeFrom looks at the address that is written down.
 func TestWhereRequestsComeFrom(t *testing.T) {
+	t.Parallel()
 	for _, x := range []struct {
 		name, says, is string
 		proxies        []string

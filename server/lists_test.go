@@ -52,6 +52,7 @@ func row(id any, revision int, values map[string]any) (path string, body map[str
 // TestCardsAreMovedOnABoard moves an order as one of the crew, and tries what the list or the
 // rules do not allow.
 func TestCardsAreMovedOnABoard(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Person(t, crewOf(t, s))
 	before := orders(t, c)
@@ -101,6 +102,7 @@ func TestCardsAreMovedOnABoard(t *testing.T) {
 
 // TestListsAreTakenAwayUnderTheRules reads files of lists as people of several roles.
 func TestListsAreTakenAwayUnderTheRules(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	apply(t, s, set("p_orders_b", "columns", []string{"ord_title", "ord_price", "ord_crew"}))
 	file := func(c *servertest.Client, more string) string {
@@ -127,6 +129,7 @@ func TestListsAreTakenAwayUnderTheRules(t *testing.T) {
 
 // TestAddressesWithNonsense asks for what there is not: it is told of, and the page is shown.
 func TestAddressesWithNonsense(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Person(t, "jonas@aldercove.example")
 	for _, view := range []string{"p_orders_b.is.ord_kind=%27%3B+DROP", "p_orders_b.is.ord_due=2026-99-01..", "p_orders_b.as=wheel",

@@ -14,6 +14,7 @@ import (
 
 // TestSendersAreConfirmed has mail come from an address of others, and of one's own.
 func TestSendersAreConfirmed(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	api := "/api/apps/" + s.App.ID
@@ -60,6 +61,7 @@ func TestSendersAreConfirmed(t *testing.T) {
 
 // TestBuildersSendMailInBounds invites until there is no more of it.
 func TestBuildersSendMailInBounds(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	counts := map[int]int{}
@@ -83,6 +85,7 @@ func TestBuildersSendMailInBounds(t *testing.T) {
 
 // TestNamesInMailAreNoMailOfOthers has names bring lines and addresses into mail.
 func TestNamesInMailAreNoMailOfOthers(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	const victim = "victim@elsewhere.example"
 	s.Client(t).Write(http.MethodPost, "/api/sign-up", map[string]string{"email": victim, "password": goodPassword,

@@ -21,6 +21,7 @@ func odd() []string {
 // TestOddTextsAreRefusedOrFound sends odd texts wherever a route takes some, and holds
 // that none of them breaks anything.
 func TestOddTextsAreRefusedOrFound(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f, p := s.Founder(t), s.Person(t, ines)
 	at := "/api/apps/" + s.App.ID
@@ -74,6 +75,7 @@ func TestOddTextsAreRefusedOrFound(t *testing.T) {
 // TestFieldsNamedLikeTheDatabasesOwn adds fields of the names that every table of the
 // database has already.
 func TestFieldsNamedLikeTheDatabasesOwn(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	at := "/api/apps/" + s.App.ID
@@ -91,6 +93,7 @@ func TestFieldsNamedLikeTheDatabasesOwn(t *testing.T) {
 
 // TestAppsOfOneNameAreMadeTogether makes several apps of one name at once.
 func TestAppsOfOneNameAreMadeTogether(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	var wait sync.WaitGroup

@@ -39,6 +39,7 @@ func enquired(t *testing.T, s *servertest.Site) (n int) {
 
 // TestAFormIsSentOnce sends one again and again, also at the same time.
 func TestAFormIsSentOnce(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	enquiries(t, s)
 	c, key := s.Client(t), servertest.Key()
@@ -87,6 +88,7 @@ func TestAFormIsSentOnce(t *testing.T) {
 // TestFormsAreLimited has one at an address send what they like, and others still sent
 // theirs.
 func TestFormsAreLimited(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	behind(t, s)
 	enquiries(t, s)

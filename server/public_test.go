@@ -16,6 +16,7 @@ import (
 // TestWhatSearchEnginesGet reads documents as search engines do: those of pages that are open
 // to everyone say what they are, all others nothing.
 func TestWhatSearchEnginesGet(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Client(t)
 	for path, open := range map[string]bool{"": true, "/": true, "/welcome": true, "/berths": true, "/orders": false, "/my-boats": false,
@@ -45,6 +46,7 @@ func TestWhatSearchEnginesGet(t *testing.T) {
 }
 
 func TestAnAppCanBeInstalled(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Client(t)
 	for _, size := range []int{192, 512} {
@@ -65,6 +67,7 @@ func TestAnAppCanBeInstalled(t *testing.T) {
 
 // TestFramesOfOtherSitesAreAllowedWhereTheyAreShown lets a browser show those alone.
 func TestFramesOfOtherSitesAreAllowedWhereTheyAreShown(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Client(t)
 	policy := func(path string) string { return c.Header(path).Get("Content-Security-Policy") }

@@ -20,6 +20,7 @@ import (
 
 // TestWorkspacesHaveBounds makes apps and brings files until there is no more room.
 func TestWorkspacesHaveBounds(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	api := "/api/apps/" + s.App.ID

@@ -15,6 +15,7 @@ import (
 // TestFilesAreReceivedByTurns has one send more at once than they may, and then all
 // places taken.
 func TestFilesAreReceivedByTurns(t *testing.T) {
+	t.Parallel()
 	synctest.Test(t, func(t *testing.T) {
 		r := newReceiver()
 		var leave []func()

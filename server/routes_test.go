@@ -80,6 +80,7 @@ func member(t *testing.T, s *servertest.Site, email string, role store.MemberRol
 // nobody, as people of an app, as the founder of other apps and as members of
 // the team. A new route has to be declared above.
 func TestEveryRouteKnowsItsCallers(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	strangers := map[string]*servertest.Client{"nobody": s.Client(t), "an owner": s.Person(t, ines),
 		"crew": s.Person(t, "jonas@aldercove.example"), "rival": member(t, s, "rival@elsewhere.example", "")}
@@ -241,6 +242,7 @@ func crewOf(t *testing.T, s *servertest.Site) (email string) {
 }
 
 func TestLiveRoutesKnowTheirCallers(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	f.Write(http.MethodPost, "/api/apps", map[string]string{"name": "Second"})

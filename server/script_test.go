@@ -31,6 +31,7 @@ func (s said) group(id string) *sentence.Line {
 // TestTheScriptGivesTheLinesOfOpenGroups reads the sentences of the demo, at first only
 // the headings.
 func TestTheScriptGivesTheLinesOfOpenGroups(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	at := "/api/apps/" + s.App.ID + "/script/"
@@ -68,6 +69,7 @@ func slotNames(s sentence.Setting) []string {
 // TestASettingFollowsWhatIsEntered asks for a type, and then as if another had been
 // chosen, without that anything changes.
 func TestASettingFollowsWhatIsEntered(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	type_ := map[string]any{"of": "boat_note", "name": "type"}
@@ -95,6 +97,7 @@ func TestASettingFollowsWhatIsEntered(t *testing.T) {
 
 // TestWhatIsAddedIsAskedFor asks for what there is to say of new things.
 func TestWhatIsAddedIsAskedFor(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	adding := func(what, into string, values map[string]any) sentence.Setting {
@@ -115,6 +118,7 @@ func TestWhatIsAddedIsAskedFor(t *testing.T) {
 // TestClausesAndMergesAreOfTheirThing asks what else can be said, and into what a choice
 // can be merged.
 func TestClausesAndMergesAreOfTheirThing(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	app := "/api/apps/" + s.App.ID
@@ -153,6 +157,7 @@ func blueprintOf(t *testing.T, s *servertest.Site) string {
 
 // TestRecordsAreCounted counts what stands beside the names of tables.
 func TestRecordsAreCounted(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	var counts struct {
 		Counts map[string]int
@@ -175,6 +180,7 @@ type verdict struct {
 // TestExpressionsAreJudgedAsTheyAreWritten checks some, with their results for the first
 // records, as the founder and as somebody who sees less.
 func TestExpressionsAreJudgedAsTheyAreWritten(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	as, _, _ := asInes(t, s)
@@ -218,6 +224,7 @@ func TestExpressionsAreJudgedAsTheyAreWritten(t *testing.T) {
 
 // TestChangesAreRefusedWhole sends two changes of which the second is wrong.
 func TestChangesAreRefusedWhole(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	before := blueprintOf(t, s)
@@ -238,6 +245,7 @@ func TestChangesAreRefusedWhole(t *testing.T) {
 // TestEverythingASentenceNamesCanBeAskedFor walks all sentences of the demo, as somebody
 // who may only look.
 func TestEverythingASentenceNamesCanBeAskedFor(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	viewer := member(t, s, "vera@team.example", store.Viewer)
 	asks := 0

@@ -21,6 +21,7 @@ type formState struct {
 
 // TestSignUpFollowsItsAnswers asks for more after an answer, and takes nothing that is not asked.
 func TestSignUpFollowsItsAnswers(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	q := func(field string) map[string]any { return map[string]any{"field": field} }
 	apply(t, s, set("r_own:sign-up", "fields", []any{q("own_name"), q("own_news"), q("own_address")}))
@@ -51,6 +52,7 @@ func TestSignUpFollowsItsAnswers(t *testing.T) {
 // TestSignUpOffersWhatVisitorsSee lets those who sign up choose among records that everyone sees, and
 // no others, whatever they send.
 func TestSignUpOffersWhatVisitorsSee(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	apply(t, s, addField("own", "own_berth", "name", "Wished berth", "type", blueprint.Link, "target", "ber"),
 		addField("own", "own_by", "name", "Brought by", "type", blueprint.Link, "target", "own"),
@@ -84,6 +86,7 @@ func TestSignUpOffersWhatVisitorsSee(t *testing.T) {
 
 // TestWhatTheInvitedAreAskedIsTheirs tells what a role asks those who are invited to nobody else.
 func TestWhatTheInvitedAreAskedIsTheirs(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	const email = "rosa.lind@aldercove.example"
 	s.Founder(t).Write(http.MethodPost, "/api/apps/"+s.App.ID+"/invitations", map[string]string{"role": "r_crew", "email": email})

@@ -15,6 +15,7 @@ import (
 )
 
 func TestSigningUp(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Client(t)
 	const email = "petra.holm@sailmail.example"
@@ -77,6 +78,7 @@ func TestSigningUp(t *testing.T) {
 }
 
 func TestWhoIsKnownBecomesThatPerson(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Client(t)
 	ticket := signUp(t, c, ines, map[string]any{"own_name": "Somebody Else", "own_phone": "1", "own_address": "Elsewhere"})
@@ -89,6 +91,7 @@ func TestWhoIsKnownBecomesThatPerson(t *testing.T) {
 }
 
 func TestApproval(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	apply(t, s, set("r_own", "signUp.mode", "approved"))
 	const email = "petra.holm@sailmail.example"
@@ -113,6 +116,7 @@ func TestApproval(t *testing.T) {
 }
 
 func TestNobodySignsUpForMore(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	for _, q := range []string{"crew_manager", "crew_active", "crew_email"} {
@@ -123,6 +127,7 @@ func TestNobodySignsUpForMore(t *testing.T) {
 }
 
 func TestOneIsKnownByAConfirmedAddress(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	other := "tomas.lindqvist@sailmail.example"
 	// even where a rule lets people set it, nobody becomes somebody else by a form
@@ -183,6 +188,7 @@ func profileOf(t *testing.T, c *servertest.Client) profile {
 
 // TestAProfileIsOnesOwn has somebody look at, and change, the profile of another.
 func TestAProfileIsOnesOwn(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	theirs := profileOf(t, s.Person(t, "tomas.lindqvist@sailmail.example")).Parts[0]
 	c := s.Person(t, ines)
@@ -206,6 +212,7 @@ func TestAProfileIsOnesOwn(t *testing.T) {
 }
 
 func TestSessionsOfOnesOwn(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	here, there := s.Person(t, ines), s.Person(t, ines)
 	stranger := s.Person(t, "tomas.lindqvist@sailmail.example")
@@ -238,6 +245,7 @@ func TestSessionsOfOnesOwn(t *testing.T) {
 }
 
 func TestSessionsFollowTheSettings(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	apply(t, s, set("gate", "session.hours", 2, "session.prolonged", false, "session.asks", true))
 	expires := func() time.Duration {
@@ -260,6 +268,7 @@ func TestSessionsFollowTheSettings(t *testing.T) {
 }
 
 func TestRoleByACondition(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Person(t, "jonas@aldercove.example")
 	status, _ := c.Do(http.MethodGet, live+"/page?path=owners", nil)
@@ -278,6 +287,7 @@ func TestRoleByACondition(t *testing.T) {
 }
 
 func TestTheRuleFillsIn(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	apply(t, s, set("r_own.req", "given", []any{map[string]string{"field": "req_owner", "value": "me"},
 		map[string]string{"field": "req_status", "value": `"New"`}}),
@@ -304,6 +314,7 @@ func TestTheRuleFillsIn(t *testing.T) {
 }
 
 func TestInvitations(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f, c := s.Founder(t), s.Client(t)
 	const email = "rowan.pike@aldercove.example"
@@ -337,6 +348,7 @@ func TestInvitations(t *testing.T) {
 }
 
 func TestMailSaysWhatItShould(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	try := func(c map[string]any) int {
@@ -372,6 +384,7 @@ func broken(t *testing.T, s *servertest.Site, table string) (mend func()) {
 // TestWhatFailsUsesNothingUp confirms a sign-up and accepts an invitation while nothing
 // can be written, and then again with the same code and link.
 func TestWhatFailsUsesNothingUp(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	const email, crew = "petra.holm@sailmail.example", "rowan.pike@aldercove.example"
 	c, invited := s.Client(t), s.Client(t)

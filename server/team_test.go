@@ -18,6 +18,7 @@ import (
 )
 
 func TestLookingAtTheLiveApp(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	var people struct{ People []struct{ ID, Label string } }
@@ -64,6 +65,7 @@ func TestLookingAtTheLiveApp(t *testing.T) {
 
 // TestLooksAreWrittenDown looks at live values by other ways than pages.
 func TestLooksAreWrittenDown(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	api := "/api/apps/" + s.App.ID
 	log := func() string {
@@ -114,6 +116,7 @@ func TestLooksAreWrittenDown(t *testing.T) {
 
 // TestActingEndsWithTheRole takes from somebody who acts what lets them.
 func TestActingEndsWithTheRole(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	other := member(t, s, "otto@team.example", store.Owner)
 	var people struct{ People []struct{ ID string } }
@@ -140,6 +143,7 @@ func TestActingEndsWithTheRole(t *testing.T) {
 }
 
 func TestBuildersComeIn(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	c := s.Client(t)
 	const email = "noa@reed.example"
@@ -198,6 +202,7 @@ func TestBuildersComeIn(t *testing.T) {
 }
 
 func TestTeams(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	workspace := "/api/workspaces/" + s.App.WorkspaceID

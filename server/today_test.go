@@ -16,6 +16,7 @@ import (
 // TestHistoriesKeepWhoDidIt has two founders of one name do things, one of whom had
 // another name before, and a customer whose name changes later.
 func TestHistoriesKeepWhoDidIt(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	base := "/api/apps/" + s.App.ID

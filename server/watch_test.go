@@ -27,6 +27,7 @@ import (
 // TestFiguresTellHowAServerIs asks for figures after some requests. They name routes
 // and kinds of work, and nobody.
 func TestFiguresTellHowAServerIs(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	person := s.Person(t, ines)
 	person.Read(live+"/page", &struct{}{})
@@ -61,6 +62,7 @@ func TestFiguresTellHowAServerIs(t *testing.T) {
 // TestTracesGoWhereTheyAreWanted takes them in, and looks for a request with its
 // statements.
 func TestTracesGoWhereTheyAreWanted(t *testing.T) {
+	t.Parallel()
 	var mu sync.Mutex
 	var got bytes.Buffer
 	taker := httptest.NewServer(http.HandlerFunc(func(_ http.ResponseWriter, r *http.Request) {
@@ -90,6 +92,7 @@ func TestTracesGoWhereTheyAreWanted(t *testing.T) {
 // TestWhatWentWrongStandsInTheLogUnderItsNumber breaks a table, as a mistake of ours
 // would.
 func TestWhatWentWrongStandsInTheLogUnderItsNumber(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	var log bytes.Buffer
 	before := slog.Default()

@@ -22,6 +22,7 @@ type summary struct {
 // TestTheWorkshopCountsOnce asks for the workshop before and after a change, and
 // whether what it tells is kept.
 func TestTheWorkshopCountsOnce(t *testing.T) {
+	t.Parallel()
 	s := servertest.New(t)
 	f := s.Founder(t)
 	workshop := func() summary {
