@@ -100,7 +100,7 @@ func TestThreeServersAreOne(t *testing.T) {
 		require.Eventually(t, func() bool { return n.Load() > 0 }, 10*time.Second, 10*time.Millisecond, "server %d hears of it", i)
 	}
 
-	id := startImport(t, s, founder, 300_000)
+	id := startImport(t, s, founder, 150_000)
 	_, killed := readingAt(t, s, f, id)
 	claim := claimOf(t, s, id)
 	killed.Kill()
@@ -116,12 +116,12 @@ func TestThreeServersAreOne(t *testing.T) {
 	require.Eventually(t, func() bool { return claimOf(t, s, id) != claim }, time.Minute, 100*time.Millisecond,
 		"another server takes the import over within a minute")
 	t.Logf("taken over after %s", time.Since(began).Round(time.Second))
-	imported(t, s, founder, id, 300_000)
+	imported(t, s, founder, id, 150_000)
 
-	id = startImport(t, s, founder, 200_000)
+	id = startImport(t, s, founder, 100_000)
 	process, _ := readingAt(t, s, f, id)
 	require.NoError(t, syscall.Kill(process, syscall.SIGKILL), "as when memory runs out")
-	imported(t, s, founder, id, 200_000)
+	imported(t, s, founder, id, 100_000)
 	for range 6 { // whichever server is asked
 		person.Read(live+"/page", &struct{}{})
 	}

@@ -134,7 +134,7 @@ type Client struct {
 func (s *Site) Client(t testing.TB) *Client {
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
-	return &Client{t: t, base: s.URL, http: &http.Client{Jar: jar, Timeout: time.Minute}}
+	return &Client{t: t, base: s.URL, http: &http.Client{Jar: jar, Timeout: 3 * time.Minute}}
 }
 
 // Do sends a request and gives the status and the body.
