@@ -27,6 +27,7 @@ var adders = map[string]func(b *Blueprint, c *AddThing) error{
 	"table": addTable, "field": addField, "list": addList, "choice": addChoice, "column": addColumn,
 	"role": addRole, "rule": addRule, "expectation": addExpectation, "page": addPage, "block": addBlock,
 	"part": addPart, "input": addInput, "value": addOwnValue, "reaction": addReaction, "kept": addKept,
+	"workflow": addWorkflow, "step": addStep,
 }
 
 func (c *AddThing) apply(b *Blueprint) error {
@@ -82,6 +83,7 @@ func Tried(b *Blueprint, c Change) (Place, error) {
 	case *AddThing:
 		blank := *c
 		blank.Values = map[string]Values{"rule": {"table": c.Values["table"]}, "block": {"kind": c.Values["kind"]},
+			"workflow": {"kind": c.Values["kind"]}, "step": {"kind": c.Values["kind"]},
 			"list": Vals("choices", "–")}[c.What]
 		if err := blank.apply(next); err != nil {
 			return Place{}, err

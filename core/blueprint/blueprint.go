@@ -27,7 +27,9 @@ type Blueprint struct {
 	Pages  []Page       `json:"pages"`
 	Parts  []Part       `json:"parts,omitempty"`
 	Kept   []Kept       `json:"kept,omitempty"`
-	Gate   Gate         `json:"gate,omitzero"`
+	// Workflows are what the app does by itself, or when somebody asks for it.
+	Workflows []Workflow `json:"workflows,omitempty"`
+	Gate      Gate       `json:"gate,omitzero"`
 	// Expectations are what must hold whatever the rules come to say.
 	Expectations []Expectation `json:"expectations,omitempty"`
 

@@ -126,6 +126,9 @@ func (c *Move) apply(b *Blueprint) error {
 		p.list.move(p.At, c.To)
 		return nil
 	}
+	if x, ok := p.Thing.(Step); ok {
+		return b.moveStep(p, x, c)
+	}
 	x, ok := p.Thing.(Block)
 	if !ok {
 		return words.New("not-movable", "thing", p.Called())

@@ -10,6 +10,7 @@ import (
 	"pgregory.net/rapid"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/blueprint/blueprinttest"
 	"pinegate/core/words"
 )
 
@@ -84,7 +85,7 @@ func TestChangesAreRefusedInWords(t *testing.T) {
 }
 
 func TestAProblemSaysWhatToDo(t *testing.T) {
-	b := loft(t)
+	b := blueprinttest.Loft(t)
 	for source, want := range map[string]string{
 		`{"kind":"set","of":"r","values":{"people":"sail"}}`:                                       "Choose the field of their email for the role Sailors. If the table has no field for email addresses, add one first.",
 		`{"kind":"set","of":"list","values":{"open":"n1"}}`:                                        "“the page Welcome” can’t be what a row opens of the list on My sails. Choose from the list. If there is none, add a page about one record first.",

@@ -22,9 +22,12 @@ type Context struct {
 	depth   int    // how many do, one in another
 	row     string // id of the table in whose rows it stands, or ""
 	part    *Part
-	form    *FormBlock // in which it stands, or nil
-	with    *WithBlock // that goes with the form, in which it stands; or nil
-	asks    *RoleForm  // of a role, in which it stands; or nil
+	form    *FormBlock    // in which it stands, or nil
+	with    *WithBlock    // that goes with the form, in which it stands; or nil
+	asks    *RoleForm     // of a role, in which it stands; or nil
+	flow    *Workflow     // in which it stands, or nil
+	steps   StepHolder    // the step that holds it, or nil
+	made    []*expr.Field // what steps before it make
 }
 
 func (b *Blueprint) context() Context { return Context{b: b, catalog: b.Catalog()} }

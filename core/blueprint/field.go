@@ -326,7 +326,7 @@ func (f *Field) Check(c Context) *words.Problem {
 func (f *Field) Rename(c Context, name string) error {
 	return c.b.renames(
 		func(r expr.Ref) bool {
-			return (r.Table == c.table.ID || r.Table == expr.AnswersTable) && r.Field == f.ID
+			return (r.Table == c.table.ID || r.Table == expr.AnswersTable || r.Table == expr.WasTable) && r.Field == f.ID
 		},
 		name,
 		c.table.fieldKey(name, f.ID),

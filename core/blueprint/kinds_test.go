@@ -107,7 +107,7 @@ func TestEveryThingHasItsParts(t *testing.T) {
 		}
 		assert.NotContains(t, p.Called(), "{", p.ID)
 	}
-	assert.Len(t, what, 13, "%v", what)
+	assert.Len(t, what, 15, "%v", what)
 }
 
 // TestSavingWhatIsThereChangesNothing sets every setting to the value that it has.

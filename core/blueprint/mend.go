@@ -104,6 +104,7 @@ func (p Place) mend(x prop.Prop) (m Mended, broken, again bool) {
 			m.Use = p.Called()
 		}
 		p.list.remove(p.At)
+		p.pause()
 		return m, true, true
 	}
 	cut()
@@ -113,10 +114,21 @@ func (p Place) mend(x prop.Prop) (m Mended, broken, again bool) {
 	}
 	if x.Must && x.Zero() {
 		m.Use, m.Does = p.Called(), takesOut.Words
+		if p.Context.flow != nil && p.What == "step" {
+			m.Does = stepGone.Words
+		}
 		p.list.remove(p.At)
+		p.pause()
 		return m, true, true
 	}
 	return m, true, false
+}
+
+// pause switches a workflow off that lost a step: without it, it could do what nobody meant.
+func (p Place) pause() {
+	if p.What == "step" {
+		p.Context.flow.Off = true
+	}
 }
 
 // lost finds the first thing that a setting names and that is not there any more,

@@ -13,7 +13,7 @@ import (
 )
 
 // loft is a small app that has one of everything.
-func loft(t testing.TB) *blueprint.Blueprint { return blueprinttest.Loft(t) }
+func loft(t testing.TB) *blueprint.Blueprint { return blueprinttest.Busy(t) }
 
 func ids() func() string { return blueprinttest.IDs() }
 

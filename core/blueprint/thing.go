@@ -63,6 +63,9 @@ type Place struct {
 // Props lists the settings of the thing.
 func (p Place) Props() []prop.Prop {
 	out := p.Thing.Props(p.Context)
+	if x, ok := p.Thing.(Step); ok {
+		return append(out, x.Self().props(p.Context, x)...)
+	}
 	if x, ok := p.Thing.(Block); ok {
 		out = append(out, x.Self().props(p.Context, p.Context.whens(x), x.Row().Toned)...)
 	}
@@ -88,6 +91,9 @@ func (p Place) Within() Context {
 	if f, ok := p.Thing.(*RoleForm); ok {
 		form := f.Form()
 		c.page, c.asks, c.form, c.holder, c.depth = f.Page(), f, form, form, 1
+	}
+	if h, ok := p.Thing.(StepHolder); ok {
+		c.steps = h
 	}
 	if h, ok := p.Thing.(Holder); ok {
 		c.holder, c.depth = h, c.depth+1
@@ -151,7 +157,8 @@ func (b *Blueprint) Places(yield func(Place) bool) {
 	_ = yield(Place{ID: AppID, What: "app", Thing: b, Context: c}) && b.dataPlaces(c, yield) &&
 		yield(Place{ID: GateID, What: "gate", Thing: &b.Gate, Context: c}) && b.rolePlaces(c, yield) && b.pagePlaces(c, yield) &&
 		b.partPlaces(c, yield) &&
-		each(&b.Kept, func(k *Kept) Place { return Place{ID: k.ID, What: "kept", Thing: k, Context: c} }, yield)
+		each(&b.Kept, func(k *Kept) Place { return Place{ID: k.ID, What: "kept", Thing: k, Context: c} }, yield) &&
+		b.workflowPlaces(c, yield)
 }
 
 func (b *Blueprint) dataPlaces(c Context, yield func(Place) bool) bool {

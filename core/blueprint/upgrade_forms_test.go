@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/blueprint/blueprinttest"
 	"pinegate/core/prop"
 )
 
@@ -31,7 +32,7 @@ func TestQuestionsOfFormat2BecomeBlocks(t *testing.T) {
 
 // TestQuestionsKeepWhatIsSaidOfThem are switched on and off, and ordered, as one list.
 func TestQuestionsKeepWhatIsSaidOfThem(t *testing.T) {
-	b := after(t, loft(t), `{"kind":"add","what":"block","into":"form","id":"words","values":{"kind":"text","text":"Well"},"at":1}`)
+	b := after(t, blueprinttest.Loft(t), `{"kind":"add","what":"block","into":"form","id":"words","values":{"kind":"text","text":"Well"},"at":1}`)
 	form := func() *blueprint.FormBlock { return b.Page("all").Block("form").(*blueprint.FormBlock) }
 	name := form().Question("name").ID
 	b = after(t, b, `{"kind":"set","of":"`+name+`","values":{"words":"What is it called?"}}`,

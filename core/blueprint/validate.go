@@ -98,6 +98,8 @@ func (b *Blueprint) checkNames() error {
 			name = x.Name
 		case *Kept:
 			name, key = x.Name, x.Key
+		case *Workflow:
+			name = x.Name
 		case *Rule:
 			name = x.Table
 		default:
@@ -123,6 +125,9 @@ func (b *Blueprint) checkPlaces() error {
 		if x, ok := p.Thing.(Block); ok && (p.Context.row != "" && !x.Row().InRows || !x.Row().fits(p.Context.form) ||
 			p.Context.asks != nil && x.Row() == &withKind) {
 			return p.problem(words.New("block-not-here", "block", x.Row().Noun), prop.Prop{})
+		}
+		if x, ok := p.Thing.(Step); ok && !p.Context.TakesStep(x.Row()) {
+			return p.problem(words.New("step-not-here", "step", x.Row().Noun), prop.Prop{})
 		}
 		for _, x := range p.Props() {
 			if err := p.checkProp(x); err != nil {

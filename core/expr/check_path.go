@@ -42,6 +42,16 @@ func (c *checker) start(p *Path) (*Node, []Name, *Error) {
 				break // a field that is called so
 			}
 			return c.given(RootAnswers, "expr-no-answers", c.scope.Answers != nil, first, rest)
+		case MadeTable:
+			if c.scope.Made == nil && c.inHand(first.Text) {
+				break
+			}
+			return c.given(RootMade, "expr-no-made", c.scope.Made != nil, first, rest)
+		case WasTable:
+			if c.scope.Was == nil && c.inHand(first.Text) {
+				break
+			}
+			return c.given(RootWas, "expr-no-was", c.scope.Was != nil, first, rest)
 		case "this":
 			if c.rows[0] == "" {
 				return nil, nil, errorAt(first.At, "expr-no-this")

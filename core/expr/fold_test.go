@@ -34,8 +34,8 @@ func TestAnswersArePutInTheirPlaces(t *testing.T) {
 	c, err := CheckCondition(`length >= answers.least * 2 and (name = answers.called or length > 3)`, asking())
 	require.NoError(t, err)
 	f := Fold(c, yard(), answering{})
-	assert.False(t, f.Root.names(RootAnswers, -1))
-	assert.True(t, c.Root.names(RootAnswers, -1), "the condition itself stays as it is")
+	assert.False(t, f.Root.outside(0))
+	assert.True(t, c.Root.outside(0), "the condition itself stays as it is")
 	assert.Equal(t, "24", f.Root.Args[0].Args[1].Value.String())
 	assert.Equal(t, "Tern", f.Root.Args[1].Args[0].Args[1].Value.String())
 	assert.Equal(t, OpGt, f.Root.Args[1].Args[1].Op, "what names a record in hand is left")
@@ -102,4 +102,46 @@ func TestPlainConditionsOverAnswers(t *testing.T) {
 	require.True(t, ok)
 	assert.Equal(t, &Group{Rows: []Row{{Field: "answers.least", Relation: ">", Value: "5"},
 		{Field: "answers.called", Relation: "=", Value: "Tern"}}}, got)
+}
+
+// TestConditionsAreGrounded makes of conditions about the records of a list, which name the record
+// outside, some over a record in hand, and finds lists that cannot be known there.
+func TestConditionsAreGrounded(t *testing.T) {
+	s := scope()
+	s.Inner = s.Row
+	s.Made = Named(MadeTable, "made", []*Field{{ID: "a_least", Key: "least", Name: "Least", Type: Type{Kind: Number}},
+		{ID: "a_boats", Key: "fleet", Name: "Fleet", Type: Type{Kind: Record, Table: s.Row, Many: true}}})
+	for source, left := range map[string]string{
+		"length > made.least":                                                         "",
+		"length > this.length or name = this.name":                                    "",
+		"COUNT(made.fleet) > 1 and length > 2":                                        "",
+		"COUNT(FILTER(made.fleet, length > made.least)) > 1":                          "",
+		"INCLUDES(made.fleet.name, name)":                                             "made.fleet",
+		"COUNT(FILTER(made.fleet, length > 1 and this.length > 3)) > length":          "",
+		"COUNT(FILTER(RECORDS(boats), length > this.length and name <> this.name))>1": "",
+	} {
+		c, err := CheckCondition(source, s)
+		require.NoError(t, err, source)
+		at, ok := Grounded(c)
+		assert.Equal(t, left == "", ok, source)
+		if left != "" {
+			assert.Contains(t, c.Source[at.Start:], "made.fleet", source)
+			continue
+		}
+		f := Ground(c, yard(), fleet{})
+		assert.False(t, f.Root.outside(0), source)
+		assert.False(t, f.Root.namesRow(1, 1) && f.Root.Op != OpCall && !hasList(f.Root), source)
+	}
+}
+
+func hasList(n *Node) bool {
+	if n.Body != nil {
+		return true
+	}
+	for _, a := range n.Args {
+		if hasList(a) {
+			return true
+		}
+	}
+	return false
 }

@@ -1,12 +1,15 @@
 package expr
 
 // Ids of what stands for tables of values that are no records: those that are kept for
-// somebody, those that are given to a part where it is used, and the answers of a form.
+// somebody, those that are given to a part where it is used, the answers of a form, what the
+// earlier steps of a workflow made, and what a record held before it was changed.
 // Their fields are what can be named.
 const (
 	KeptTable    = "kept"
 	VarsTable    = "vars"
 	AnswersTable = "answers"
+	MadeTable    = "made"
+	WasTable     = "was"
 )
 
 // Named is a table of values that are no records, with the fields that can be named.

@@ -52,6 +52,8 @@ const (
 	RootVars Root = "vars" // what is given to a part where it is used
 
 	RootAnswers Root = "answers" // what is answered in a form
+	RootMade    Root = "made"    // what earlier steps of a workflow made
+	RootWas     Root = "was"     // the record that set a workflow off, as it was before
 )
 
 // Node is a node of a checked expression.

@@ -167,6 +167,8 @@ type Scope struct {
 	Kept    bool   // the values that are kept for whoever looks can be named
 	Vars    *Table // what is given to the part in which the expression stands, or nil
 	Answers *Table // the answers of the form in which the expression stands, as far as it knows them, or nil
+	Made    *Table // what earlier steps of the workflow made, or nil
+	Was     *Table // what the record that set the workflow off held before, or nil
 }
 
 func (s Scope) table(id string) *Table {
@@ -178,6 +180,10 @@ func (s Scope) table(id string) *Table {
 		return s.Vars
 	case id == AnswersTable:
 		return s.Answers
+	case id == MadeTable:
+		return s.Made
+	case id == WasTable:
+		return s.Was
 	case s.Catalog == nil:
 		return nil
 	case id == KeptTable:

@@ -2,6 +2,7 @@ package expr
 
 import (
 	"strings"
+	"time"
 )
 
 // Piece is a piece of a text with placeholders: either literal text or an
@@ -140,4 +141,44 @@ func (t Template) Checked() []*Checked {
 		}
 	}
 	return out
+}
+
+// Shown computes the placeholders, each as the text that people read: records by their label,
+// choices by theirs.
+func (t Template) Shown(catalog *Catalog, env Env) []string {
+	var out []string
+	for _, c := range t.Checked() {
+		out = append(out, Shown(c, catalog, env))
+	}
+	return out
+}
+
+// Shown computes an expression as the text that people read.
+func Shown(c *Checked, catalog *Catalog, env Env) string {
+	n := c.Root
+	switch t := c.Type(); {
+	case t.Many:
+		n = Joined(n)
+	case t.Kind == Record:
+		n = LabelOf(n)
+	case t.Kind == Choice || t.Kind == Time:
+		n = &Node{Op: OpToText, Type: Type{Kind: Text}, Args: []*Node{n}}
+	}
+	v := (&evaluator{env: env, catalog: catalog}).eval(n)
+	switch {
+	case v.Kind == YesNo && v.Yes:
+		return "yes"
+	case v.Kind == YesNo:
+		return "no"
+	case v.Kind == Date:
+		if day, err := time.Parse(time.DateOnly, v.Text); err == nil {
+			return day.Format("2 Jan 2006")
+		}
+	}
+	return v.String()
+}
+
+// EvalIn is [Eval] of an expression about a record of a list (see [Scope].Inner).
+func EvalIn(c *Checked, catalog *Catalog, env Env, row Value) Value {
+	return (&evaluator{env: env, catalog: catalog, rows: []Value{row}}).eval(c.Root)
 }

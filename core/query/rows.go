@@ -159,6 +159,8 @@ func (s *source) Column(root expr.Root, path []*expr.Field, of string) (string, 
 		return s.b.kept(path[0]), nil
 	case path[0].Table == expr.AnswersTable:
 		return "", fmt.Errorf("build statement: the answer to %s was not put in its place", path[0].Name)
+	case path[0].Table == expr.MadeTable || path[0].Table == expr.WasTable:
+		return "", fmt.Errorf("build statement: what a workflow knows as %s was not put in its place", path[0].Name)
 	case path[0].Table == expr.VarsTable:
 		return "", fmt.Errorf("build statement: %s is given to a part and was not put in its place", path[0].Name)
 	}

@@ -124,7 +124,7 @@ func TestWhatStandsInFormsOfRoles(t *testing.T) {
 		p, ok := b.Place(id)
 		require.True(t, ok)
 		var kinds []string
-		for _, o := range sentence.ForKind(p, blueprint.Adding("block", id, "x")).Slots[0].Options {
+		for _, o := range sentence.ForKind(p.Within(), blueprint.Adding("block", id, "x")).Slots[0].Options {
 			kinds = append(kinds, o.Value)
 		}
 		assert.Subset(t, kinds, []string{"question", "ask", "section", "text"}, id)

@@ -13,13 +13,14 @@ type Stop string
 
 // The stops with a script.
 const (
-	DataStop   Stop = "data"
-	PeopleStop Stop = "people"
-	PagesStop  Stop = "pages"
+	DataStop      Stop = "data"
+	PeopleStop    Stop = "people"
+	PagesStop     Stop = "pages"
+	WorkflowsStop Stop = "workflows"
 )
 
 // Stops lists the stops with a script in their order.
-func Stops() []Stop { return []Stop{DataStop, PeopleStop, PagesStop} }
+func Stops() []Stop { return []Stop{DataStop, PeopleStop, PagesStop, WorkflowsStop} }
 
 // Script tells a stop. Of the groups, those that are open hold their lines, the
 // others are folded.
@@ -78,6 +79,8 @@ func stopOf(p blueprint.Place) Stop {
 		return PeopleStop
 	}
 	switch p.What {
+	case "workflow", "step":
+		return WorkflowsStop
 	case "app", "page", "block", "part", "input", "value", "reaction", "kept":
 		return PagesStop
 	case "gate":
@@ -245,6 +248,10 @@ func (w *teller) offers(id string) []Line {
 		if len(x.Values) > 0 {
 			offer("reaction")
 		}
+	case *blueprint.Workflow, *blueprint.PathStep, *blueprint.EachStep:
+		offer("step")
+	case *blueprint.BranchStep:
+		worded("step", "offer-path")
 	case *blueprint.RecordsBlock:
 		worded("block", "offer-row")
 	case *blueprint.FormBlock, *blueprint.RoleForm:
@@ -265,7 +272,8 @@ func (w *teller) offers(id string) []Line {
 // added lists what can be added to a stop.
 func (w *teller) added(stop Stop) []Line {
 	var out []Line
-	for _, what := range map[Stop][]string{DataStop: {"table", "list"}, PeopleStop: {"role"}, PagesStop: {"page", "part", "kept"}}[stop] {
+	for _, what := range map[Stop][]string{DataStop: {"table", "list"}, PeopleStop: {"role"}, PagesStop: {"page", "part", "kept"},
+		WorkflowsStop: {"workflow"}}[stop] {
 		out = append(out, Line{ID: "add " + what, Kind: Offer, Parts: text(words.Say("offer-"+what, nil)), Add: &Adds{What: what}})
 	}
 	return out

@@ -68,7 +68,7 @@ func full(t testing.TB) *blueprint.Blueprint {
 // TestTheScriptReadsWell holds the sentences of the small app, as it is first and
 // with much said of it. They are what founders read: look at the difference.
 func TestTheScriptReadsWell(t *testing.T) {
-	for name, b := range map[string]*blueprint.Blueprint{"loft": blueprinttest.Loft(t), "full": full(t)} {
+	for name, b := range map[string]*blueprint.Blueprint{"loft": blueprinttest.Loft(t), "full": full(t), "busy": blueprinttest.Busy(t)} {
 		var out strings.Builder
 		for _, stop := range sentence.Stops() {
 			fmt.Fprintf(&out, "# %s\n%s\n", stop, tell(sentence.Script(b, stop, func(string) bool { return true })))

@@ -55,7 +55,9 @@ type Scope struct {
 	// Answers is the id of the block in a form that sees the answers before it and, with Own, its own.
 	Answers string `json:"answers,omitempty"`
 	Own     bool   `json:"own,omitempty"`
-	Want    string `json:"want"`
+	// Flow is the id of the workflow, or of the step in one, whose names can be named.
+	Flow string `json:"flow,omitempty"`
+	Want string `json:"want"`
 }
 
 // Clause is something that can be said of a thing and is not said yet.
@@ -101,8 +103,8 @@ func Of(p blueprint.Place, name string) (Setting, bool) {
 // ForNew gives what is asked for a thing that is being added, as it is so far.
 func ForNew(p blueprint.Place, c *blueprint.AddThing) Setting {
 	out := forNew(c)
-	if c.What == "block" {
-		out.Slots = append(out.Slots, kindSlot(p.Context, c.Values.Text("kind")))
+	if kind := c.Values.Text("kind"); kind != "" {
+		out.Slots = append(out.Slots, kindSlot(p.Context, c.What, kind))
 	}
 	for _, x := range p.Props() {
 		if !x.Asked {
@@ -141,18 +143,36 @@ func forNew(c *blueprint.AddThing) Setting {
 	return Setting{Title: words.Say("offer-"+c.What, nil), Add: &Adds{c.What, c.Into}}
 }
 
-// ForKind gives the choice of the kind of a block that is being added to a page.
-func ForKind(p blueprint.Place, c *blueprint.AddThing) Setting {
-	out := forNew(c)
-	out.Slots = []Slot{kindSlot(p.Within(), "")}
+// ForKind gives the choice of the kind of what is being added: a block, a step, or a workflow by
+// what starts it. The context is that of what it becomes part of.
+func ForKind(c blueprint.Context, add *blueprint.AddThing) Setting {
+	out := forNew(add)
+	out.Slots = []Slot{kindSlot(c, add.What, "")}
 	return out
 }
 
-func kindSlot(c blueprint.Context, now string) Slot {
+func kindSlot(c blueprint.Context, what, now string) Slot {
 	out := Slot{Name: "kind", Label: words.Say("slot-kind", nil), Control: prop.PickControl, Value: now, Renews: true}
-	for _, k := range blueprint.BlockKinds() {
-		if c.Takes(k) {
-			out.Options = append(out.Options, Option{Value: k.Name, Label: k.Label, Help: k.Help})
+	offer := func(name, label, help string) {
+		out.Options = append(out.Options, Option{Value: name, Label: label, Help: help})
+	}
+	switch what {
+	case "block":
+		for _, k := range blueprint.BlockKinds() {
+			if c.Takes(k) {
+				offer(k.Name, k.Label, k.Help)
+			}
+		}
+	case "step":
+		for _, k := range blueprint.StepKinds() {
+			if c.TakesStep(k) {
+				offer(k.Name, k.Label, k.Help)
+			}
+		}
+	case "workflow":
+		out.Label = words.Say("slot-starts", nil)
+		for _, k := range blueprint.TriggerKinds() {
+			offer(k.Name, k.Label, k.Help)
 		}
 	}
 	return out
@@ -174,7 +194,9 @@ func slot(p blueprint.Place, x prop.Prop) Slot {
 		if c.Scope.Vars != nil {
 			out.Scope.Part = p.Context.Part().ID
 		}
-		if c.Scope.Answers != nil {
+		if p.Context.Flow() != nil {
+			out.Scope.Flow = p.ID
+		} else if c.Scope.Answers != nil {
 			out.Scope.Answers, out.Scope.Own = p.ID, c.Kind == prop.RulesControl
 		}
 	}

@@ -9,7 +9,7 @@ func conditionWords(src string, scope expr.Scope) []Part {
 	if err != nil {
 		return []Part{{Text: src}}
 	}
-	w := &worder{catalog: scope.Catalog}
+	w := &worder{catalog: scope.Catalog, inner: scope.Inner != ""}
 	w.node(c.Root, false)
 	return w.parts
 }
@@ -20,7 +20,7 @@ func expressionWords(src string, scope expr.Scope, want expr.Type) []Part {
 	if err != nil {
 		return []Part{{Text: src}}
 	}
-	w := &worder{catalog: scope.Catalog}
+	w := &worder{catalog: scope.Catalog, inner: scope.Inner != ""}
 	w.node(c.Root, false)
 	return w.parts
 }
@@ -78,6 +78,7 @@ func templateWords(src string, scope expr.Scope) []Part {
 
 type worder struct {
 	catalog *expr.Catalog
+	inner   bool // it is about records of a list, so that the record outside is told as such
 	parts   []Part
 }
 
@@ -206,8 +207,17 @@ func (w *worder) ref(n *expr.Node) {
 		w.say("the kept ")
 	case n.Root == expr.RootVars:
 		w.say("the part’s ")
+	case n.Root == expr.RootMade:
+		w.say("the ")
+	case n.Root == expr.RootWas:
+		w.say("the former ")
+	case len(n.Path) == 0 && given(n):
+		return
 	case len(n.Path) == 0:
 		w.say("this record")
+	case w.inner && n.Root == expr.RootRow && n.Level == 0:
+		w.say("this record")
+		possessive = "’s "
 	}
 	for _, f := range n.Path {
 		w.say(possessive)
@@ -216,9 +226,21 @@ func (w *worder) ref(n *expr.Node) {
 	}
 }
 
+// given tells whether a node is what holds values that are given, of which one is named.
+func given(n *expr.Node) bool {
+	switch n.Root {
+	case expr.RootKept, expr.RootVars, expr.RootMade, expr.RootWas, expr.RootAnswers:
+		return n.Op == expr.OpRef && len(n.Path) == 0
+	}
+	return false
+}
+
 // possessive tells something of a record, of each record, or of a choice.
 func (w *worder) possessive(n *expr.Node) {
 	w.node(n.Args[0], true)
+	if n.Field != nil && !given(n.Args[0]) {
+		w.say("’s ")
+	}
 	switch {
 	case n.Op == expr.OpMap && n.Body.Op != expr.OpRef:
 		w.say(": ")
@@ -238,7 +260,6 @@ func (w *worder) possessive(n *expr.Node) {
 			}
 		}
 	default:
-		w.say("’s ")
 		w.parts = append(w.parts, named(n.Field.Name, n.Field.ID))
 	}
 }

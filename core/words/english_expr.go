@@ -51,6 +51,8 @@ var englishExpr = map[string]string{
 	"expr-no-kept":           "No values are kept for people here, so there is no “kept”.",
 	"expr-no-vars":           "This does not stand in a part with inputs, so there is no “vars”.",
 	"expr-no-answers":        "This does not stand in a form, so there is no “answers”.",
+	"expr-no-made":           "This does not stand in a workflow, or no step before it makes anything, so there is no “made”.",
+	"expr-no-was":            "No record was changed here, so there is no “was”.",
 	"expr-given-which":       "Say which: {name}, a dot, and its name.",
 	"expr-no-page-record":    "This page does not show one record, so there is no “page.record”.",
 	"expr-page-record":       "Write page.record for the record the page shows.",

@@ -146,12 +146,14 @@ func forNew(b *blueprint.Blueprint, add sentence.Adds, values blueprint.Values) 
 	}
 	c := &blueprint.AddThing{What: add.What, Into: add.Into, ID: apps.NewID(), Values: values}
 	switch {
-	case add.What == "block" && values.Text("kind") == "":
+	case add.What == "workflow" && values.Text("kind") == "":
+		return sentence.ForKind(blueprint.Context{}, c), nil
+	case (add.What == "block" || add.What == "step") && values.Text("kind") == "":
 		p, ok := b.Place(add.Into)
 		if !ok {
 			return sentence.Setting{}, store.ErrNotFound
 		}
-		return sentence.ForKind(p, c), nil
+		return sentence.ForKind(p.Within(), c), nil
 	case add.What == "rule" && values.Text("table") == "":
 		table := b.Unruled(add.Into)
 		if table == "" {

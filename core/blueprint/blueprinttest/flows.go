@@ -1,0 +1,66 @@
+package blueprinttest
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"pinegate/core/blueprint"
+)
+
+// Busy is the loft with workflows that have one of everything: a trigger of each kind, and a
+// step of each.
+func Busy(t testing.TB) *blueprint.Blueprint {
+	t.Helper()
+	b, err := blueprint.Apply(Loft(t), FlowChanges()...)
+	require.NoError(t, err)
+	return b
+}
+
+// FlowChanges add the workflows of [Busy].
+func FlowChanges() []blueprint.Change {
+	add, step := blueprint.Adding, func(into, id, kind string, pairs ...any) blueprint.Change {
+		return blueprint.Adding("step", into, id, append([]any{"kind", kind}, pairs...)...)
+	}
+	given := func(pairs ...string) []map[string]string {
+		var out []map[string]string
+		for i := 0; i < len(pairs); i += 2 {
+			out = append(out, map[string]string{"field": pairs[i], "value": pairs[i+1]})
+		}
+		return out
+	}
+	return []blueprint.Change{
+		add("workflow", "", "mend", "kind", "press", "name", "Mend a sail", "roles", []string{"r"}, "record", "sail"),
+		blueprint.Setting("mend", "when", "area > 10"),
+		step("mend", "m_let", "let", "name", "patch", "value", "area / 10"),
+		step("mend", "m_sew", "find", "what", "list", "table", "sailor",
+			"where", "member and this.owner <> empty and all_area > made.patch"),
+		step("mend", "m_stop", "stop", "text", "Nobody can mend {{name}}"),
+		blueprint.Setting("m_stop", "when", "COUNT(made.found_sailors) = 0"),
+		step("mend", "m_way", "branch"),
+		step("m_way", "m_big", "path", "when", `cloth = "Dacron"`),
+		step("m_big", "m_add", "add", "table", "sail",
+			"values", given("name", `"Patch of " & name`, "area", "made.patch", "owner", "owner")),
+		step("m_way", "m_small", "path", "when", "made.patch > 5"),
+		step("m_small", "m_change", "change", "record", "this", "values", given("price", "price * 2")),
+		step("m_way", "m_else", "path"),
+		step("m_else", "m_all", "change", "all", true, "table", "sail", "where", "owner = this.owner and area < made.patch", "values",
+			given("price", "price + this.price")),
+		step("mend", "m_each", "each", "list", "made.found_sailors"),
+		step("m_each", "m_mail", "mail", "to", "made.sailor.email", "subject", "Sail {{name}}", "body",
+			"Dear {{made.sailor.name}},\n\n{{name}} needs *{{made.patch}}* m².", "replyTo", "me.email"),
+		step("mend", "m_many", "add", "table", "sail", "for", "made.found_sailors", "values", given("name", "name", "owner", "this.owner")),
+		step("mend", "m_gone", "delete", "all", true, "table", "sail", "where", "price > 1000"),
+		step("mend", "m_say", "message", "text", "{{COUNT(made.found_sailors)}} sailors know of it"),
+		step("mend", "m_open", "open", "page", "one", "record", "made.new_sail"),
+		add("workflow", "", "w_sent", "kind", "sent", "name", "Thank", "form", "form"),
+		step("w_sent", "w_s1", "change", "record", "owner", "values", given("s_name", "answers.name")),
+		add("workflow", "", "w_added", "kind", "added", "name", "Greet", "table", "sailor"),
+		step("w_added", "w_a1", "mail", "to", "email", "subject", "Welcome", "body", "Dear {{name}}"),
+		add("workflow", "", "w_changed", "kind", "changed", "name", "Tell", "table", "sail", "fields", []string{"price"}),
+		blueprint.Setting("w_changed", "when", "price > was.price", "rights", "app"),
+		step("w_changed", "w_c1", "mail", "to", "owner.email", "subject", "It went up", "body", "From {{was.price}} to {{price}}"),
+		add("workflow", "", "w_deleted", "kind", "deleted", "name", "Mourn", "table", "sail"),
+		step("w_deleted", "w_d1", "delete", "record", "was.owner"),
+	}
+}

@@ -1,0 +1,63 @@
+package blueprint
+
+import (
+	"pinegate/core/expr"
+	"pinegate/core/prop"
+)
+
+var pressKind = TriggerKind{
+	Name:   "press",
+	Label:  "Someone presses a button",
+	Help:   "Put the button on a page, or in the rows of a list",
+	Person: true,
+	New:    func() Trigger { return &PressTrigger{} },
+}
+
+// PressTrigger starts a workflow when somebody presses a button for it. Who may is said here,
+// and not where the button is.
+type PressTrigger struct {
+	TriggerHead
+	Record string   `json:"record,omitempty"` // id of the table of the record that is in hand
+	Roles  []string `json:"roles"`
+}
+
+// Row gives the kind.
+func (*PressTrigger) Row() *TriggerKind { return &pressKind }
+
+// Core is the sentence that tells it.
+func (x *PressTrigger) Core(Context) string {
+	if x.Record == "" {
+		return "Starts when {roles} press its button"
+	}
+	return "Starts when {roles} press its button for one record in {record}"
+}
+
+// Props lists its settings.
+func (x *PressTrigger) Props(c Context) []prop.Prop {
+	return []prop.Prop{
+		{
+			Name:  "roles",
+			Label: "Who can press it",
+			Noun:  "who can press it",
+			Must:  true,
+			Asked: true,
+			Value: prop.Many(&x.Roles, c.Roles()).Joined(" or "),
+		},
+		{
+			Name:  "record",
+			Label: "It is about one record in",
+			Noun:  "the table of its record",
+			Asked: true,
+			Fixed: true,
+			Help:  "The record that is in hand where the button is",
+			Group: "What",
+			Value: prop.One(&x.Record, c.Tables()).OrNone("no record in particular"),
+			Lost:  flowGone,
+		},
+		x.whenProp(c, "It makes sense only when", ". The button is there only when {}"),
+	}
+}
+
+func (x *PressTrigger) scope(c Context) expr.Scope {
+	return expr.Scope{Catalog: c.catalog, Row: x.Record, Me: c.b.MeTable(&Page{Audience: SomeRole, Roles: x.Roles})}
+}

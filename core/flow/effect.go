@@ -1,0 +1,90 @@
+package flow
+
+import "pinegate/core/expr"
+
+// Effect is something outside of the machine that a step wants done.
+type Effect interface{ effect() }
+
+// Row is what is written of one record, by the ids of fields.
+type Row struct {
+	ID     string // of the record that is changed
+	Values map[string]expr.Value
+}
+
+// Text is a text with the values of its placeholders, as people read them.
+type Text struct {
+	Template expr.Template
+	Values   []string
+}
+
+// Plain gives the text.
+func (t Text) Plain() string { return t.Template.Text(t.Values) }
+
+// As gives the text with each value written in another way.
+func (t Text) As(write func(string) string) string {
+	values := make([]string, len(t.Values))
+	for i, v := range t.Values {
+		values[i] = write(v)
+	}
+	return t.Template.Text(values)
+}
+
+// The effects. Each is answered by an [Outcome].
+type (
+	// Add adds records; the outcome has their ids, in the same order.
+	Add struct {
+		Table string
+		Rows  []Row
+	}
+	// Change changes records.
+	Change struct {
+		Table string
+		Rows  []Row
+	}
+	// Delete moves records to the bin.
+	Delete struct {
+		Table   string
+		Records []string
+	}
+	// Find finds records; the outcome has their ids, or with Count how many there are. Where
+	// is over a record in hand; nil for all.
+	Find struct {
+		Table   string
+		Where   *expr.Checked
+		Sort    string
+		Falling bool
+		Most    int
+		Count   bool
+	}
+	// Mail is put among what goes out once the part is done.
+	Mail struct {
+		To      []string
+		Subject string
+		Body    Text // Markdown
+		ReplyTo string
+	}
+	// Show shows a message to whoever set the run off.
+	Show struct{ Text, Tone string }
+	// Open opens a page for whoever set the run off.
+	Open struct{ Page, Record string }
+	// Stop ends the run and takes back what its part did.
+	Stop struct{ Text string }
+	// Done ends the run.
+	Done struct{}
+)
+
+func (*Add) effect()    {}
+func (*Change) effect() {}
+func (*Delete) effect() {}
+func (*Find) effect()   {}
+func (*Mail) effect()   {}
+func (*Show) effect()   {}
+func (*Open) effect()   {}
+func (*Stop) effect()   {}
+func (*Done) effect()   {}
+
+// Outcome is what became of an effect.
+type Outcome struct {
+	Records []string
+	Count   int
+}

@@ -1,0 +1,169 @@
+package flow_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/shopspring/decimal"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/blueprint/blueprinttest"
+	"pinegate/core/expr"
+	"pinegate/core/flow"
+	"pinegate/core/words"
+	"pinegate/internal/golden"
+)
+
+func number(n int64) expr.Value { return expr.NumberOf(decimal.NewFromInt(n)) }
+
+// loft is a town with three sailors and a few sails.
+func loft(t testing.TB) *town {
+	w := newTown(t, blueprinttest.Busy(t))
+	member := expr.YesNoOf(true)
+	w.put("sailor", "ada", "s_name", expr.TextOf("Ada"), "s_mail", expr.TextOf("ada@loft.example"), "s_ok", member)
+	w.put("sailor", "ben", "s_name", expr.TextOf("Ben"), "s_mail", expr.TextOf("ben@loft.example"), "s_ok", member)
+	w.put("sailor", "cas", "s_name", expr.TextOf("Cas"), "s_mail", expr.TextOf("ada@loft.example"))
+	for i, owner := range []string{"ada", "ben", "ada", "ben"} {
+		w.put("sail", fmt.Sprintf("sail%d", i+1), "name", expr.TextOf(fmt.Sprintf("Jib %d", i+1)), "area", number(int64(20*(i+1))),
+			"price", number(int64(400*(i+1))), "owner", expr.RecordOf(owner), "cl", expr.ChoiceOf([]string{"dacron", "laminate"}[i%2]))
+	}
+	return w
+}
+
+// TestAWorkflowWithOneOfEverything runs it from several records, and reads what it did.
+func TestAWorkflowWithOneOfEverything(t *testing.T) {
+	var out strings.Builder
+	for _, from := range []string{"sail1", "sail2", "sail4"} {
+		w := loft(t)
+		fmt.Fprintf(&out, "# from %s\n", from)
+		end, err := w.run("mend", flow.Input{Record: from}, func(e flow.Event) {
+			w.say("  %s %s %v", e.Step, e.What, e.Rounds)
+		})
+		require.NoError(t, err)
+		fmt.Fprintf(&out, "%s\n%T\n", strings.Join(w.said, "\n"), end)
+	}
+	golden.Check(t, "mend", out.String())
+}
+
+// TestWhatARunKnows runs workflows that name answers, and what was before.
+func TestWhatARunKnows(t *testing.T) {
+	for id, c := range map[string]struct {
+		in   flow.Input
+		want string
+	}{
+		"w_sent":    {flow.Input{Record: "sail2", Answers: flow.Values{"name": {expr.TextOf("Bo")}}}, "change sailor ben s_name=Bo"},
+		"w_added":   {flow.Input{Record: "cas"}, `mail ada@loft.example "Welcome" "Dear Cas" `},
+		"w_changed": {flow.Input{Record: "sail1", Was: flow.Values{"price": {number(100)}}}, `mail ada@loft.example "It went up" "From 100 to 400" `},
+		"w_deleted": {flow.Input{Was: flow.Values{"owner": {expr.RecordOf("cas")}}}, "delete sailor cas"},
+	} {
+		w := loft(t)
+		p, err := flow.Compile(w.b, w.catalog, w.b.Workflow(id))
+		require.NoError(t, err)
+		assert.True(t, p.Starts(c.in, w), id)
+		end, err := w.run(id, c.in, nil)
+		require.NoError(t, err)
+		assert.Equal(t, &flow.Done{}, end)
+		assert.Equal(t, c.want, strings.Join(w.said, "\n"), id)
+	}
+	w := loft(t)
+	p, err := flow.Compile(w.b, w.catalog, w.b.Workflow("w_changed"))
+	require.NoError(t, err)
+	assert.False(t, p.Starts(flow.Input{Record: "sail1", Was: flow.Values{"price": {number(900)}}}, w), "it went down")
+	assert.False(t, p.Starts(flow.Input{Record: "sail1"}, w), "and what is not known is no less")
+}
+
+// paths builds a workflow of one branch, and tells which of its paths were taken.
+func paths(t *testing.T, take blueprint.Taking, conditions ...string) string {
+	changes := []blueprint.Change{
+		blueprint.Adding("workflow", "", "w", "kind", "press", "name", "W", "roles", []string{"r"}),
+		blueprint.Adding("step", "w", "branch", "kind", "branch", "take", take)}
+	for i, when := range conditions {
+		id := fmt.Sprintf("p%d", i)
+		changes = append(changes, blueprint.Adding("step", "branch", id, "kind", "path", "when", when),
+			blueprint.Adding("step", id, id+"s", "kind", "message", "text", fmt.Sprint(i)))
+	}
+	changes = append(changes, blueprint.Adding("step", "w", "after", "kind", "message", "text", "on"))
+	b, err := blueprint.Apply(blueprinttest.Loft(t), changes...)
+	require.NoError(t, err)
+	w := newTown(t, b)
+	_, err = w.run("w", flow.Input{}, nil)
+	require.NoError(t, err)
+	return strings.NewReplacer("show ", "", `"`, "").Replace(strings.Join(w.said, " "))
+}
+
+// TestBranchesGoOn takes the paths that fit, and goes on whichever was taken.
+func TestBranchesGoOn(t *testing.T) {
+	for _, c := range []struct {
+		take       blueprint.Taking
+		conditions []string
+		want       string
+	}{
+		{blueprint.FirstThatFits, nil, "on"},
+		{blueprint.FirstThatFits, []string{"true", "true", ""}, "0 on"},
+		{blueprint.FirstThatFits, []string{"false", "true", "true", ""}, "1 on"},
+		{blueprint.FirstThatFits, []string{"false", "false", ""}, "2 on"},
+		{blueprint.FirstThatFits, []string{"false", "false"}, "on"},
+		{blueprint.EachThatFits, []string{"true", "false", "true", ""}, "0 2 on"},
+		{blueprint.EachThatFits, []string{"false", ""}, "1 on"},
+		{blueprint.EachThatFits, []string{"", "false"}, ""}, // refused
+	} {
+		if c.want == "" {
+			continue
+		}
+		assert.Equal(t, c.want, paths(t, c.take, c.conditions...), "%s %v", c.take, c.conditions)
+	}
+}
+
+// TestLoopsEnd stops a run whose loops take too many rounds.
+func TestLoopsEnd(t *testing.T) {
+	b := blueprinttest.After(t, blueprinttest.Loft(t),
+		`{"kind":"add","what":"workflow","id":"w","values":{"kind":"press","name":"W","roles":["r"]}}`,
+		`{"kind":"add","what":"step","into":"w","id":"out","values":{"kind":"each","list":"RECORDS(sails)"}}`,
+		`{"kind":"add","what":"step","into":"out","id":"in","values":{"kind":"each","list":"RECORDS(sails)"}}`,
+		`{"kind":"add","what":"step","into":"in","id":"let","values":{"kind":"let","value":"made.sail.area"}}`)
+	w := newTown(t, b)
+	for i := range 101 {
+		w.put("sail", fmt.Sprint("s", i))
+	}
+	_, err := w.run("w", flow.Input{}, nil)
+	var told *words.Problem
+	require.ErrorAs(t, err, &told)
+	assert.Equal(t, "flow-rounds", told.Code)
+}
+
+// TestARunGoesOnFromWhatWasKept writes the state down after every effect, and goes on from that.
+func TestARunGoesOnFromWhatWasKept(t *testing.T) {
+	for _, from := range []string{"sail1", "sail2", "sail4"} {
+		whole, parts := loft(t), loft(t)
+		_, err := whole.run("mend", flow.Input{Record: from}, nil)
+		require.NoError(t, err)
+		p, err := flow.Compile(parts.b, parts.catalog, parts.b.Workflow("mend"))
+		require.NoError(t, err)
+		_, err = parts.goOn(p.Run(flow.Input{Record: from}, p.Begin(), nil), func(m *flow.Machine) *flow.Machine {
+			raw, err := json.Marshal(m.State())
+			require.NoError(t, err)
+			state := &flow.State{}
+			require.NoError(t, json.Unmarshal(raw, state))
+			return p.Run(flow.Input{Record: from}, state, nil)
+		})
+		require.NoError(t, err)
+		assert.Equal(t, whole.said, parts.said)
+	}
+}
+
+// TestWhatIsGoneIsTold ends a run whose step was taken out of the workflow meanwhile.
+func TestWhatIsGoneIsTold(t *testing.T) {
+	w := loft(t)
+	p, err := flow.Compile(w.b, w.catalog, w.b.Workflow("w_added"))
+	require.NoError(t, err)
+	state := p.Begin()
+	state.Frames[0].Next = "gone"
+	_, err = p.Run(flow.Input{Record: "ada"}, state, nil).Next(w)
+	var told *words.Problem
+	require.ErrorAs(t, err, &told)
+	assert.Equal(t, "flow-step-gone", told.Code)
+}

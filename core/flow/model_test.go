@@ -1,0 +1,210 @@
+package flow_test
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/blueprint/blueprinttest"
+	"pinegate/core/flow"
+)
+
+// wild draws steps, and what a simple model says they do in a town of so many sails.
+type wild struct {
+	t     *rapid.T
+	sails int
+	n     int
+	said  []string
+}
+
+func (d *wild) id() string {
+	d.n++
+	return fmt.Sprintf("x%d", d.n)
+}
+
+func (d *wild) condition() (source string, holds bool) {
+	n := rapid.IntRange(0, 2).Draw(d.t, "holds when there are so many sails")
+	return fmt.Sprintf("COUNT(RECORDS(sails)) >= %d", n), d.sails >= n
+}
+
+// steps draws steps, and gives what they do as long as they are done; stopped tells that the run
+// ended.
+func (d *wild) steps(depth int) (steps blueprint.Steps, do func() (stopped bool)) {
+	var all []func() bool
+	steps = blueprint.Steps{}
+	for range rapid.IntRange(0, 4).Draw(d.t, "steps") {
+		x, one := d.step(depth)
+		if rapid.IntRange(0, 3).Draw(d.t, "conditional") == 0 {
+			source, holds := d.condition()
+			x.Self().When = source
+			if !holds {
+				one = func() bool { return false }
+			}
+		}
+		steps, all = append(steps, x), append(all, one)
+	}
+	return steps, func() bool {
+		for _, one := range all {
+			if one() {
+				return true
+			}
+		}
+		return false
+	}
+}
+
+func (d *wild) step(depth int) (blueprint.Step, func() bool) {
+	kind := rapid.IntRange(0, 9).Draw(d.t, "kind")
+	head := func(kind string) blueprint.StepHead { return blueprint.StepHead{ID: d.id(), Kind: kind} }
+	switch {
+	case kind == 0:
+		x := &blueprint.StopStep{StepHead: head("stop"), Text: "Enough"}
+		return x, func() bool { return true }
+	case kind <= 3 && depth < 3:
+		x := &blueprint.EachStep{StepHead: head("each"), List: "RECORDS(sails)", ItemName: "sail"}
+		x.ItemKey = "item_" + x.ID
+		inner, do := d.steps(depth + 1)
+		x.Steps = inner
+		return x, func() bool {
+			for range d.sails {
+				if do() {
+					return true
+				}
+			}
+			return false
+		}
+	case kind <= 6 && depth < 3:
+		x := &blueprint.BranchStep{StepHead: head("branch")}
+		if rapid.Bool().Draw(d.t, "each that fits") {
+			x.Take = blueprint.EachThatFits
+		}
+		return x, d.paths(x, depth)
+	}
+	x := &blueprint.MessageStep{StepHead: head("message")}
+	x.Text = x.ID
+	return x, func() bool { d.said = append(d.said, fmt.Sprintf("show %q", x.ID)); return false }
+}
+
+// paths draws those of a branch.
+func (d *wild) paths(x *blueprint.BranchStep, depth int) func() bool {
+	type path struct {
+		holds, otherwise bool
+		do               func() bool
+	}
+	var all []path
+	x.Steps = blueprint.Steps{}
+	for range rapid.IntRange(0, 3).Draw(d.t, "paths") {
+		p := &blueprint.PathStep{StepHead: blueprint.StepHead{ID: d.id(), Kind: "path"}}
+		one := path{}
+		p.When, one.holds = d.condition()
+		p.Steps, one.do = d.steps(depth + 1)
+		x.Steps, all = append(x.Steps, p), append(all, one)
+	}
+	if rapid.Bool().Draw(d.t, "otherwise") {
+		p := &blueprint.PathStep{StepHead: blueprint.StepHead{ID: d.id(), Kind: "path"}}
+		one := path{otherwise: true}
+		p.Steps, one.do = d.steps(depth + 1)
+		x.Steps, all = append(x.Steps, p), append(all, one)
+	}
+	first := x.Take == blueprint.FirstThatFits
+	return func() bool {
+		taken := false
+		for _, p := range all {
+			if p.otherwise && taken || !p.otherwise && (!p.holds || first && taken) {
+				continue
+			}
+			taken = true
+			if p.do() {
+				return true
+			}
+		}
+		return false
+	}
+}
+
+// TestRandomWorkflowsDoWhatTheModelSays runs random workflows, whole and from states that were
+// written down, and holds that they do what a simple model says, in its order.
+func TestRandomWorkflowsDoWhatTheModelSays(t *testing.T) {
+	loft := blueprinttest.Loft(t)
+	rapid.Check(t, func(t *rapid.T) {
+		d := &wild{t: t, sails: rapid.IntRange(0, 2).Draw(t, "sails")}
+		b := *loft
+		b.Workflows = []blueprint.Workflow{{ID: "w", Name: "W",
+			Starts: blueprint.Starts{Trigger: &blueprint.PressTrigger{TriggerHead: blueprint.TriggerHead{Kind: "press"}, Roles: []string{"r"}}}}}
+		var do func() bool
+		b.Workflows[0].Steps, do = d.steps(0)
+		require.NoError(t, b.Validate())
+		stopped := do()
+
+		again := reread(t, &b)
+		for _, parted := range []bool{false, true} {
+			w := newTown(nil, again)
+			for i := range d.sails {
+				w.put("sail", fmt.Sprint("s", i))
+			}
+			p, err := flow.Compile(again, w.catalog, again.Workflow("w"))
+			require.NoError(t, err)
+			end, err := w.goOn(p.Run(flow.Input{}, p.Begin(), nil), func(m *flow.Machine) *flow.Machine {
+				if !parted {
+					return m
+				}
+				raw, err := json.Marshal(m.State())
+				require.NoError(t, err)
+				state := &flow.State{}
+				require.NoError(t, json.Unmarshal(raw, state))
+				return p.Run(flow.Input{}, state, nil)
+			})
+			require.NoError(t, err)
+			assert.Equal(t, strings.Join(d.said, "\n"), strings.Join(w.said, "\n"))
+			_, is := end.(*flow.Stop)
+			assert.Equal(t, stopped, is)
+		}
+	})
+}
+
+// reread writes a blueprint down and reads it.
+func reread(t require.TestingT, b *blueprint.Blueprint) *blueprint.Blueprint {
+	raw, err := json.Marshal(b)
+	require.NoError(t, err)
+	out, err := blueprint.Decode(raw)
+	require.NoError(t, err)
+	return out
+}
+
+// FuzzSteps reads steps of any JSON; what can be read can be written and read again, as the same.
+func FuzzSteps(f *testing.F) {
+	for _, w := range blueprinttest.Busy(f).Workflows {
+		raw, err := json.Marshal(w)
+		require.NoError(f, err)
+		f.Add(raw)
+	}
+	f.Add([]byte(`{"starts":{"kind":"press"},"steps":[{"kind":"branch","steps":[{"kind":"path"}]}]}`))
+	f.Add([]byte(`{"starts":null,"steps":[null]}`))
+	f.Fuzz(func(t *testing.T, raw []byte) {
+		var w, again blueprint.Workflow
+		if json.Unmarshal(raw, &w) != nil || w.Starts.Trigger == nil {
+			return
+		}
+		first, err := json.Marshal(w)
+		require.NoError(t, err)
+		require.NoError(t, json.Unmarshal(first, &again), string(first))
+		second, err := json.Marshal(again)
+		require.NoError(t, err)
+		require.JSONEq(t, string(first), string(second))
+		b := *blueprinttest.Loft(t)
+		b.Workflows = []blueprint.Workflow{w}
+		if b.Validate() != nil {
+			return
+		}
+		town := newTown(t, &b)
+		town.put("sail", "s")
+		_, err = flow.Compile(&b, town.catalog, &b.Workflows[0])
+		require.NoError(t, err, string(raw))
+	})
+}

@@ -1,0 +1,110 @@
+package flow
+
+import (
+	"slices"
+
+	"pinegate/core/expr"
+)
+
+// Input is what sets a run off.
+type Input struct {
+	Record  string `json:"record,omitempty"`  // id of the record in hand
+	Was     Values `json:"was,omitempty"`     // what it held before, by the ids of its fields
+	Answers Values `json:"answers,omitempty"` // of a form
+}
+
+// State is how far a run is. Between its parts it is kept as JSON.
+type State struct {
+	Frames []Frame `json:"frames"` // the outermost first; none when it is over
+	Made   Values  `json:"made,omitempty"`
+	Rounds int     `json:"rounds,omitempty"` // of all loops so far
+}
+
+// Frame is a place among the steps of the workflow, or of a step that holds some.
+type Frame struct {
+	In   string `json:"in"`
+	Next string `json:"next,omitempty"` // id of the step that follows; "" at the end
+	// Items are those of a loop, and Round the one that it is at.
+	Items []Value `json:"items,omitempty"`
+	Round int     `json:"round,omitempty"`
+	// Taken tells that a path of the branch was taken.
+	Taken bool `json:"taken,omitempty"`
+}
+
+// Begin is the state of a run that begins.
+func (p *Program) Begin() *State {
+	return &State{Frames: []Frame{{In: p.Workflow.ID, Next: p.first[p.Workflow.ID]}}, Made: Values{}}
+}
+
+// rounds tells in which rounds of the loops around it the run is.
+func (s *State) rounds() []int {
+	var out []int
+	for _, f := range s.Frames {
+		if f.Items != nil {
+			out = append(out, f.Round)
+		}
+	}
+	return out
+}
+
+// top gives the innermost place.
+func (s *State) top() *Frame { return &s.Frames[len(s.Frames)-1] }
+
+// pop leaves the innermost place.
+func (s *State) pop() { s.Frames = s.Frames[:len(s.Frames)-1] }
+
+// world is the environment in which the expressions of a workflow are computed.
+type world struct {
+	expr.Env
+	input Input
+	made  Values
+}
+
+// Start gives the record at a root.
+func (w *world) Start(root expr.Root) expr.Value {
+	switch root {
+	case expr.RootRow:
+		return expr.RecordOf(w.input.Record)
+	case expr.RootMade, expr.RootWas, expr.RootAnswers:
+		return expr.RecordOf(string(root))
+	}
+	return w.Env.Start(root)
+}
+
+// Field gives a field of a record, or something that the run knows.
+func (w *world) Field(record expr.Value, f *expr.Field) expr.Value {
+	known := Values(nil)
+	switch f.Table {
+	case expr.MadeTable:
+		known = w.made
+	case expr.WasTable:
+		known = w.input.Was
+	case expr.AnswersTable:
+		known = w.input.Answers
+	default:
+		return w.Env.Field(record, f)
+	}
+	v := known.Get(f.ID)
+	if f.Type.Many && !v.IsEmpty() && v.Items == nil {
+		return expr.ListValue([]expr.Value{v})
+	}
+	return v
+}
+
+// idsOf gives the ids of records.
+func idsOf(v expr.Value) []string {
+	var out []string
+	for _, x := range v.Items {
+		out = append(out, x.Text)
+	}
+	return out
+}
+
+// recordsOf makes a list of records of their ids.
+func recordsOf(ids []string) expr.Value {
+	items := make([]expr.Value, len(ids))
+	for i, id := range ids {
+		items[i] = expr.RecordOf(id)
+	}
+	return expr.ListValue(slices.Clip(items))
+}
