@@ -55,9 +55,10 @@ func TestWhatARunKnows(t *testing.T) {
 		in   flow.Input
 		want string
 	}{
-		"w_sent":    {flow.Input{Record: "sail2", Answers: flow.Values{"name": {expr.TextOf("Bo")}}}, "change sailor ben s_name=Bo"},
-		"w_added":   {flow.Input{Record: "cas"}, `mail ada@loft.example "Welcome" "Dear Cas" `},
-		"w_changed": {flow.Input{Record: "sail1", Was: flow.Values{"price": {number(100)}}}, `mail ada@loft.example "It went up" "From 100 to 400" `},
+		"w_sent":  {flow.Input{Record: "sail2", Answers: flow.Values{"name": {expr.TextOf("Bo")}}}, "change sailor ben s_name=Bo"},
+		"w_added": {flow.Input{Record: "cas"}, `mail ada@loft.example "Welcome" "Dear Cas" `},
+		"w_changed": {flow.Input{Record: "sail1", Was: flow.Values{"price": {number(100)}}},
+			`mail ada@loft.example "It went up" "From 100 to 400" `},
 		"w_deleted": {flow.Input{Was: flow.Values{"owner": {expr.RecordOf("cas")}}}, "delete sailor cas"},
 	} {
 		w := loft(t)

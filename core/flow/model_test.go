@@ -136,7 +136,8 @@ func TestRandomWorkflowsDoWhatTheModelSays(t *testing.T) {
 		d := &wild{t: t, sails: rapid.IntRange(0, 2).Draw(t, "sails")}
 		b := *loft
 		b.Workflows = []blueprint.Workflow{{ID: "w", Name: "W",
-			Starts: blueprint.Starts{Trigger: &blueprint.PressTrigger{TriggerHead: blueprint.TriggerHead{Kind: "press"}, Roles: []string{"r"}}}}}
+			Starts: blueprint.Starts{Trigger: blueprint.NewTrigger("press")}}}
+		b.Workflows[0].Starts.Trigger.(*blueprint.PressTrigger).Roles = []string{"r"}
 		var do func() bool
 		b.Workflows[0].Steps, do = d.steps(0)
 		require.NoError(t, b.Validate())

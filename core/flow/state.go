@@ -91,15 +91,6 @@ func (w *world) Field(record expr.Value, f *expr.Field) expr.Value {
 	return v
 }
 
-// idsOf gives the ids of records.
-func idsOf(v expr.Value) []string {
-	var out []string
-	for _, x := range v.Items {
-		out = append(out, x.Text)
-	}
-	return out
-}
-
 // recordsOf makes a list of records of their ids.
 func recordsOf(ids []string) expr.Value {
 	items := make([]expr.Value, len(ids))

@@ -100,7 +100,9 @@ func (w *town) Label(table string, r expr.Value) expr.Value {
 	return expr.Eval(w.catalog.Tables[table].Label, w.catalog, &in)
 }
 
-func (w *town) Clock() expr.Clock { return expr.Clock{Now: time.Date(2026, 5, 2, 9, 0, 0, 0, time.UTC)} }
+func (w *town) Clock() expr.Clock {
+	return expr.Clock{Now: time.Date(2026, 5, 2, 9, 0, 0, 0, time.UTC)}
+}
 
 // do does what a machine wants done.
 func (w *town) do(e flow.Effect) flow.Outcome {
