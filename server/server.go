@@ -22,6 +22,7 @@ import (
 
 	"pinegate/app/act"
 	"pinegate/app/imports"
+	"pinegate/app/run"
 	"pinegate/core/words"
 	"pinegate/server/builder"
 	"pinegate/server/gate"
@@ -44,6 +45,7 @@ type Config struct {
 	Store    *store.Store
 	Apps     *apps.Apps
 	Acts     *act.Acts
+	Runs     *run.Runs
 	Accounts *accounts.Accounts
 	Gate     *gate.Gate
 	Live     *store.Live
@@ -322,7 +324,7 @@ func (s *Server) cookie(name, path, token string, life time.Duration) *http.Cook
 }
 
 func (s *Server) builder() {
-	h := &builder.Handlers{Apps: s.Apps, Acts: s.Acts, Accounts: s.Accounts, Live: s.Live, Imports: s.Imports, Files: s.Blobs,
+	h := &builder.Handlers{Apps: s.Apps, Acts: s.Acts, Runs: s.Runs, Accounts: s.Accounts, Live: s.Live, Imports: s.Imports, Files: s.Blobs,
 		Jobs: s.Gate.Jobs(), Gate: s.Gate, Mailbox: s.Mailbox, Demo: s.Demo, Who: who, Session: session, Token: text(keyToken),
 		From: from, Agent: text(keyAgent),
 		Cookie: func(token string) *http.Cookie {
@@ -354,7 +356,7 @@ func place(ctx context.Context) *runtime.Place {
 func (s *Server) live() {
 	group := s.engine.Group("/a/:app/-", s.livePlace)
 	s.Runtime = humagin.NewWithGroup(s.engine, group, apiConfig("Runtime"))
-	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Live: s.Live, Files: s.Blobs, Gate: s.Gate, Accounts: s.Accounts,
+	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Runs: s.Runs, Live: s.Live, Files: s.Blobs, Gate: s.Gate, Accounts: s.Accounts,
 		Once: s.Once, Place: place, LeastTime: s.FormTime, Kept: s.Kept,
 		KeptCookie: func(p *runtime.Place, text string) *http.Cookie {
 			return s.cookie(keptCookie, "/a/"+p.App.Slug, text, keptLife)
@@ -421,7 +423,7 @@ func (s *Server) remembered(g *gin.Context, place *runtime.Place) {
 // live records.
 func (s *Server) stage() {
 	group := s.engine.Group("/stage/:app/:as/-", s.signedIn, s.building, s.stagePlace)
-	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Live: s.Live, Files: s.Blobs, Accounts: s.Accounts,
+	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Runs: s.Runs, Live: s.Live, Files: s.Blobs, Accounts: s.Accounts,
 		Once: s.Once, Place: place, Kept: s.Kept, KeptCookie: func(p *runtime.Place, text string) *http.Cookie {
 			return s.cookie(keptCookie, "/stage/"+p.App.ID, text, keptLife)
 		}}

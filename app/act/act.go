@@ -45,6 +45,9 @@ type Unit struct {
 	Tx    *gorm.DB
 	news  *store.News
 	queue *river.Client[*sql.Tx]
+	// starts are what the writes of the unit start; Quiet tells that they start nothing.
+	starts starts
+	Quiet  bool
 }
 
 // Enqueue puts a job in the queue. It is worked when the unit is done, and never
@@ -68,8 +71,12 @@ func (a *Acts) Do(ctx context.Context, do func(*Unit) error) error {
 // in does a unit of work in a transaction that was begun.
 func (a *Acts) in(ctx context.Context, tx *gorm.DB, do func(*Unit) error) error {
 	news := &store.News{}
-	u := &Unit{Road: records.On(tx).Gathering(news), Tx: tx, news: news, queue: a.queue}
+	u := &Unit{Tx: tx, news: news, queue: a.queue}
+	u.Road = records.On(tx).Gathering(news).Noting(u.starts.note)
 	if err := do(u); err != nil {
+		return err
+	}
+	if err := u.start(ctx); err != nil {
 		return err
 	}
 	return news.Tell(ctx, tx)

@@ -79,6 +79,7 @@ func (a *Acts) Redo(ctx context.Context, id, by string) ([]string, error) {
 func (a *Acts) walk(ctx context.Context, id, by string, from, to store.Status, order string, forward bool) ([]string, error) {
 	var activity store.Activity
 	err := a.Do(ctx, func(u *Unit) error {
+		u.Quiet = true // what it did was done before
 		tx := u.Tx
 		app, err := apps.Locked(tx, id)
 		if err != nil {

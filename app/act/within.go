@@ -42,7 +42,10 @@ func (a *Acts) Within(ctx context.Context, id string, do func(conn *pgx.Conn, u 
 			if err != nil {
 				return err
 			}
-			return a.in(ctx, tx, func(u *Unit) error { return do(conn, u, &app) })
+			return a.in(ctx, tx, func(u *Unit) error {
+				u.Quiet = true // an import starts no workflows
+				return do(conn, u, &app)
+			})
 		})
 	})
 }

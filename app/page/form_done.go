@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 
+	"pinegate/app/run"
 	"pinegate/core/expr"
 	"pinegate/core/words"
 	"pinegate/store"
@@ -17,6 +18,17 @@ type Done struct {
 	Go     *Target `json:"go,omitempty"`
 	// Rehearsed says what would have been written, where nothing was.
 	Rehearsed []string `json:"rehearsed,omitempty"`
+}
+
+// Message takes in what workflows show that the form started: their words instead of thanks, and
+// their page.
+func (d *Done) Message(r run.Result) {
+	if r.Message != "" {
+		d.Thanks = r.Message
+	}
+	if r.Page != "" {
+		d.Go = &Target{Path: r.Page, Record: r.Record}
+	}
 }
 
 // ErrRehearsed takes back what was written to see what that would be.

@@ -8,6 +8,7 @@ import (
 	"slices"
 
 	"pinegate/core/blueprint"
+	"pinegate/core/expr"
 	"pinegate/core/form"
 	"pinegate/core/words"
 	"pinegate/store/records"
@@ -26,6 +27,8 @@ type Taken struct {
 	Revision int
 	Values   records.Values
 	With     []TakenLine
+	// Answers are those that were shown, by the ids of fields and of questions that are not kept.
+	Answers map[string]expr.Value
 }
 
 // TakenLine is what is to be written of a record that goes with the form: a new one, or one that is
@@ -59,7 +62,11 @@ func (u Use) Take(ctx context.Context, sent Sent) (Taken, error) {
 	}
 	t := taking{wrong: records.FieldErrors{}}
 	out := Taken{Parts: f.Parts, Revision: sent.Revision, Values: t.values("", f.Parts, u.Block.Changes, before, state, sent.Values)}
+	out.Answers = map[string]expr.Value{}
 	for _, p := range f.Parts {
+		if p.Question != nil && state[p.ID].Shown {
+			out.Answers[p.Field.ID] = state[p.ID].Value
+		}
 		if p.With != nil {
 			out.With = append(out.With, t.with(p, before[p.ID], state[p.ID], sent.With[p.ID])...)
 		}

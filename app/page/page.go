@@ -8,6 +8,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"pinegate/app/mark"
 	"slices"
 	"sync"
 
@@ -106,7 +107,7 @@ func Open(ctx context.Context, road records.Road, seat *records.Seat, path, reco
 }
 
 func open(road records.Road, seat *records.Seat, p *blueprint.Page) *View {
-	return &View{Seat: seat, Road: road, Page: p, kinds: kinds(), markdown: sync.OnceValue(markdown)}
+	return &View{Seat: seat, Road: road, Page: p, kinds: kinds(), markdown: sync.OnceValue(mark.Reader)}
 }
 
 // fits gives [ErrNotNow] where the page is not shown to whoever looks, as things are.

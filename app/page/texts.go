@@ -1,15 +1,12 @@
 package page
 
 import (
-	"bytes"
 	"fmt"
-	"strings"
-	"unicode"
 
-	"github.com/yuin/goldmark"
-	"github.com/yuin/goldmark/renderer/html"
-
+	"pinegate/app/mark"
 	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+	"pinegate/core/query"
 	"pinegate/store/records"
 )
 
@@ -44,7 +41,7 @@ func showText(v *View, x *blueprint.TextBlock, got []records.Result) (*Text, err
 	if err != nil {
 		return nil, err
 	}
-	marked, err := v.filledBy(x.Text, got, literal)
+	marked, err := v.filledBy(x.Text, got, mark.Literal)
 	if err != nil {
 		return nil, err
 	}
@@ -53,45 +50,75 @@ func showText(v *View, x *blueprint.TextBlock, got []records.Result) (*Text, err
 	return out, err
 }
 
-// literal writes a value so that Markdown takes it as it is, CommonMark 2.4.
-func literal(text string) string {
-	var b strings.Builder
-	for _, r := range text {
-		if r < 128 && unicode.IsOneOf([]*unicode.RangeTable{unicode.Punct, unicode.Symbol}, r) {
-			b.WriteByte('\\')
-		}
-		b.WriteRune(r)
-	}
-	return b.String()
-}
-
-// markdown reads texts: HTML in them is left out, and so are links that would run something.
-func markdown() goldmark.Markdown {
-	return goldmark.New(goldmark.WithRendererOptions(html.WithHardWraps()))
-}
-
 // inHTML makes HTML of Markdown.
-func (v *View) inHTML(text string) (string, error) {
-	var out bytes.Buffer
-	if err := v.markdown().Convert([]byte(text), &out); err != nil {
-		return "", fmt.Errorf("read a text as Markdown: %w", err)
-	}
-	return out.String(), nil
-}
+func (v *View) inHTML(text string) (string, error) { return mark.HTML(v.markdown(), text) }
 
-// Button is a button as it is shown; without a target it is not.
+// Button is a button as it is shown; without a target, and nothing to start, it is not.
 type Button struct {
 	Head
 	Words
 	To   *Target `json:"to,omitempty"`
+	Flow *Press  `json:"flow,omitempty"`
 	Hint string  `json:"hint,omitempty"` // shown while it is pointed at
 }
 
-func buttonReads(v *View, x *blueprint.ButtonBlock) ([]records.Read, error) { return v.reading(x.Text) }
+// Press is a workflow that a button starts, and the record that is in hand.
+type Press struct {
+	ID     string `json:"id"`
+	Record string `json:"record,omitempty"`
+}
+
+func buttonReads(v *View, x *blueprint.ButtonBlock) ([]records.Read, error) {
+	out, err := v.reading(x.Text)
+	if err != nil {
+		return nil, err
+	}
+	when, err := v.presses(x)
+	if err != nil || when == nil {
+		return out, err
+	}
+	return append(out, v.texts(v.bound(when))), nil
+}
+
+// presses gives the condition by which a button is there for a workflow that it starts; nil for none.
+func (v *View) presses(x *blueprint.ButtonBlock) (*expr.Checked, error) {
+	w := v.Seat.Blueprint.Workflow(x.Flow)
+	if w == nil {
+		return nil, nil
+	}
+	c, err := v.Seat.Blueprint.FlowWhen(w, v.Seat.Catalog)
+	if err != nil {
+		return nil, fmt.Errorf("read when a button on %s is there: %w", v.Page.Name, err)
+	}
+	return c, nil
+}
 
 func showButton(v *View, x *blueprint.ButtonBlock, got []records.Result) (*Button, error) {
 	w, err := v.filled(x.Text, got)
-	return &Button{Words: w, To: v.target(x.Page), Hint: x.Hint}, err
+	if err != nil {
+		return nil, err
+	}
+	out := &Button{Words: w, Hint: x.Hint}
+	if x.Flow == "" {
+		out.To = v.target(x.Page)
+		return out, nil
+	}
+	when, err := v.presses(x)
+	if err != nil {
+		return nil, err
+	}
+	makesSense := true
+	if when != nil {
+		said := got[len(got)-1].Texts[0]
+		makesSense = said != nil && *said == query.Yes
+	}
+	if w := v.Seat.Blueprint.Workflow(x.Flow); w != nil && makesSense && w.MayPress(v.Seat.Viewer.Founder, v.Seat.Viewer.Roles()) {
+		out.Flow = &Press{ID: w.ID}
+		if w.Starts.Trigger.(*blueprint.PressTrigger).Record != "" {
+			out.Flow.Record = v.hand()
+		}
+	}
+	return out, nil
 }
 
 // Group is a group of blocks as it is shown.

@@ -19,6 +19,7 @@ import (
 
 	"pinegate/app/act"
 	"pinegate/app/imports"
+	"pinegate/app/run"
 	"pinegate/demo"
 	"pinegate/server"
 	"pinegate/server/builder"
@@ -34,6 +35,7 @@ import (
 	"pinegate/store/kept"
 	"pinegate/store/localpg"
 	"pinegate/store/once"
+	"pinegate/store/runs"
 	"pinegate/web"
 )
 
@@ -285,9 +287,10 @@ func (o options) wire(ctx context.Context, s *store.Store, at place) (server.Con
 	c.Imports = imports.New(s, c.Apps, c.Acts)
 	c.Imports.Apart = at.runner(apartImports, at, imports.Workers, 0)
 	c.Imports.Looks = at.runner(apartImports, at, mostLooks, looksShare)
-	jobs := gate.Jobs{Queues: map[string]int{imports.Queue: imports.Workers}, Periodic: []*river.PeriodicJob{chores.Hourly(), imports.Care()},
+	c.Runs = &run.Runs{Acts: c.Acts, Apps: c.Apps, Book: runs.In(s.DB)}
+	jobs := gate.Jobs{Queues: run.Queues(map[string]int{imports.Queue: imports.Workers}), Periodic: []*river.PeriodicJob{chores.Hourly(), imports.Care()},
 		Workers: []func(*river.Workers){c.Imports.Worker, chores.Worker(c.Apps.Upgrade, c.Accounts.Sweep, c.Imports.Sweep, c.Blobs.Sweeper(s),
-			c.Once.Sweep, c.Kept.Sweep, c.Apps.Recount)}}
+			c.Once.Sweep, c.Kept.Sweep, c.Apps.Recount, c.Runs.Book.Sweep)}, Flows: c.Runs}
 	// jobs end by Stop, after the last request
 	if c.Gate, err = gate.New(context.WithoutCancel(ctx), s, c.Apps, c.Acts, c.Accounts, mailer, jobs); err != nil {
 		return c, err

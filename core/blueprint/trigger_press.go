@@ -1,6 +1,8 @@
 package blueprint
 
 import (
+	"slices"
+
 	"pinegate/core/expr"
 	"pinegate/core/prop"
 )
@@ -60,4 +62,22 @@ func (x *PressTrigger) Props(c Context) []prop.Prop {
 
 func (x *PressTrigger) scope(c Context) expr.Scope {
 	return expr.Scope{Catalog: c.catalog, Row: x.Record, Me: c.b.MeTable(&Page{Audience: SomeRole, Roles: x.Roles})}
+}
+
+// MayPress tells whether somebody with some roles can start the workflow by a button; a founder
+// can.
+func (w *Workflow) MayPress(founder bool, roles []string) bool {
+	x, is := w.Starts.Trigger.(*PressTrigger)
+	return is && !w.Off && (founder || slices.ContainsFunc(roles, func(r string) bool { return slices.Contains(x.Roles, r) }))
+}
+
+// Presses offers the workflows that a button can start where a record of a table is in hand, or none.
+func (c Context) Presses(record string) prop.To {
+	if c.b == nil {
+		return prop.To{What: "workflow"}
+	}
+	return offers("workflow", c.b.Workflows, func(w *Workflow) (prop.Option, bool) {
+		x, is := w.Starts.Trigger.(*PressTrigger)
+		return prop.Option{Value: w.ID, Words: w.Name}, is && (x.Record == "" || x.Record == record)
+	})
 }

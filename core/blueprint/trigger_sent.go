@@ -1,6 +1,8 @@
 package blueprint
 
 import (
+	"slices"
+
 	"pinegate/core/expr"
 	"pinegate/core/prop"
 )
@@ -52,6 +54,10 @@ func (x *SentTrigger) scope(c Context) expr.Scope {
 	}
 	out.Row, out.Me = form.Table, c.b.MeTable(page)
 	out.Answers = c.b.AnswersOf(form, "", true, c.catalog)
+	for w := range form.With { // which links of the record lead to
+		id := w.Named(c.b, form)
+		out.Answers.Fields = slices.DeleteFunc(out.Answers.Fields, func(f *expr.Field) bool { return f.ID == id })
+	}
 	return out
 }
 

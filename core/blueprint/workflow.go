@@ -241,3 +241,32 @@ func (b *Blueprint) FlowPlaces(w *Workflow, catalog *expr.Catalog) func(func(Pla
 		_ = yield(Place{ID: w.ID, What: "workflow", Thing: w, Context: c}) && stepPlaces(w.ID, &w.Steps, c, &[]*expr.Field{}, yield)
 	}
 }
+
+// FlowRecord gives the id of the table of the record that sets a workflow off, or "".
+func (b *Blueprint) FlowRecord(w *Workflow, catalog *expr.Catalog) string {
+	return w.Starts.scope(Context{b: b, catalog: catalog, flow: w}).Row
+}
+
+// FlowWhen checks the condition without which a workflow does not start; nil where there is none.
+func (b *Blueprint) FlowWhen(w *Workflow, catalog *expr.Catalog) (*expr.Checked, error) {
+	source := w.Starts.Self().When
+	if source == "" {
+		return nil, nil
+	}
+	type place struct{ flow string }
+	return checkedOnce(b, place{w.ID}, func() (*expr.Checked, error) {
+		return expr.CheckCondition(source, w.Starts.scope(Context{b: b, catalog: catalog, flow: w}))
+	})
+}
+
+// FlowMe gives the id of the table in which whoever sets a workflow off is, as its expressions know
+// them; "" where nobody is known.
+func (b *Blueprint) FlowMe(w *Workflow, catalog *expr.Catalog) string {
+	return w.Starts.scope(Context{b: b, catalog: catalog, flow: w}).Me
+}
+
+// Once makes something of a blueprint that is used again and again, or gives what was made before
+// with the key.
+func Once[T any](b *Blueprint, key any, make func() (T, error)) (T, error) {
+	return checkedOnce(b, key, make)
+}

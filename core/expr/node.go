@@ -203,3 +203,44 @@ func (c *Checked) Looks() []*Checked {
 	walk(c.Root)
 	return out
 }
+
+// Known lists what an expression looks at of the record in hand, the person, and what is given,
+// each once and as an expression of its own. What it looks at inside of lists is not among them.
+func (c *Checked) Known() []*Checked {
+	var out []*Checked
+	seen := map[string]bool{}
+	var walk func(n *Node)
+	walk = func(n *Node) {
+		named := n.Op == OpRef && n.Level == 0 && len(n.Path) > 0 || n.Op == OpStep && n.Args[0].given()
+		if named && !seen[n.key()] {
+			seen[n.key()] = true
+			out = append(out, &Checked{Root: n})
+		}
+		if named {
+			return
+		}
+		for _, a := range n.Args {
+			walk(a)
+		}
+	}
+	walk(c.Root)
+	return out
+}
+
+// PathNames names what stands at the end of a path, as people call it: "Owner’s Name".
+func (c *Checked) PathNames() string {
+	n := c.Root
+	root, path := n.Root, n.Path
+	if n.Op == OpStep {
+		root, path = n.Args[0].Root, []*Field{n.Field}
+	}
+	out := map[Root]string{RootMe: "the signed-in person’s ", RootPage: "this page’s record’s ", RootKept: "the kept ",
+		RootVars: "the part’s ", RootMade: "the ", RootWas: "the former "}[root]
+	for i, f := range path {
+		if i > 0 {
+			out += "’s "
+		}
+		out += f.Name
+	}
+	return out
+}

@@ -64,7 +64,8 @@ func TestWhatARunKnows(t *testing.T) {
 		w := loft(t)
 		p, err := flow.Compile(w.b, w.catalog, w.b.Workflow(id))
 		require.NoError(t, err)
-		assert.True(t, p.Starts(c.in, w), id)
+		starts, _ := p.Starts(c.in, w)
+		assert.True(t, starts, id)
 		end, err := w.run(id, c.in, nil)
 		require.NoError(t, err)
 		assert.Equal(t, &flow.Done{}, end)
@@ -73,8 +74,11 @@ func TestWhatARunKnows(t *testing.T) {
 	w := loft(t)
 	p, err := flow.Compile(w.b, w.catalog, w.b.Workflow("w_changed"))
 	require.NoError(t, err)
-	assert.False(t, p.Starts(flow.Input{Record: "sail1", Was: flow.Values{"price": {number(900)}}}, w), "it went down")
-	assert.False(t, p.Starts(flow.Input{Record: "sail1"}, w), "and what is not known is no less")
+	starts, looked := p.Starts(flow.Input{Record: "sail1", Was: flow.Values{"price": {number(900)}}}, w)
+	assert.False(t, starts, "it went down")
+	assert.Equal(t, []flow.Look{{Name: "Price", Shown: "400"}, {Name: "the former Price", Shown: "900"}}, looked)
+	starts, _ = p.Starts(flow.Input{Record: "sail1"}, w)
+	assert.False(t, starts, "and what is not known is no less")
 }
 
 // paths builds a workflow of one branch, and tells which of its paths were taken.

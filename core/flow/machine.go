@@ -27,6 +27,13 @@ type Event struct {
 	What   What
 	Made   *Value // what later steps can name
 	Effect Effect // what it wanted done
+	Looked []Look // what its condition looked at
+}
+
+// Look is something that a condition looked at, and what it was.
+type Look struct {
+	Name  string `json:"name"`
+	Shown string `json:"shown"` // as people read it, "" for empty
 }
 
 // What tells events apart.
@@ -56,9 +63,23 @@ func (p *Program) Run(input Input, state *State, watch func(Event)) *Machine {
 // State gives how far the run is.
 func (m *Machine) State() *State { return m.state }
 
-// Starts tells whether the condition holds without which the workflow does not start.
-func (p *Program) Starts(input Input, env expr.Env) bool {
-	return p.when == nil || expr.Eval(p.when, p.Catalog, &world{env, input, nil}).True()
+// Starts tells whether the condition holds without which the workflow does not start, and what it
+// looked at.
+func (p *Program) Starts(input Input, env expr.Env) (bool, []Look) {
+	if p.when == nil {
+		return true, nil
+	}
+	w := p.world(env, input, nil)
+	return p.eval(p.when, w).True(), p.looks(p.when, w)
+}
+
+// looks tells what a condition looks at.
+func (p *Program) looks(c *expr.Checked, w *world) []Look {
+	var out []Look
+	for _, x := range c.Known() {
+		out = append(out, Look{Name: x.PathNames(), Shown: expr.Shown(x, p.Catalog, w)})
+	}
+	return out
 }
 
 // Next goes on until something has to be done outside, and says what. The environment gives
@@ -67,7 +88,7 @@ func (m *Machine) Next(env expr.Env) (Effect, error) {
 	if m.waiting != nil {
 		return nil, errors.New("go on with a run: what became of the last effect was not told")
 	}
-	w := &world{env, m.input, m.state.Made}
+	w := m.program.world(env, m.input, m.state.Made)
 	for len(m.state.Frames) > 0 {
 		f := m.state.top()
 		if f.Next == "" {
@@ -177,7 +198,7 @@ func (m *Machine) step(s *step, w *world) (Effect, error) {
 		return nil, nil
 	}
 	if when := s.exprs["when"]; when != nil && !m.program.eval(when, w).True() {
-		m.tell(s, Event{What: PassedOver})
+		m.tell(s, Event{What: PassedOver, Looked: m.program.looks(when, w)})
 		m.pass(s)
 		return nil, nil
 	}
@@ -193,17 +214,23 @@ func (m *Machine) path(s *step, path *blueprint.PathStep, w *world) {
 	f := m.state.top()
 	branch := m.program.steps[f.In].Step.(*blueprint.BranchStep)
 	fits := !f.Taken
-	if path.When != "" {
-		fits = (fits || branch.Take == blueprint.EachThatFits) && m.program.eval(s.exprs["when"], w).True()
+	var looked []Look
+	if path.When != "" && (fits || branch.Take == blueprint.EachThatFits) {
+		fits = m.program.eval(s.exprs["when"], w).True()
+		looked = m.program.looks(s.exprs["when"], w)
 	}
 	if !fits {
-		m.tell(s, Event{What: LeftPath})
+		m.tell(s, Event{What: LeftPath, Looked: looked})
 		m.pass(s)
 		return
 	}
 	f.Taken = true
-	m.tell(s, Event{What: TookPath})
+	m.tell(s, Event{What: TookPath, Looked: looked})
 	m.into(s, Frame{})
+}
+
+func (p *Program) world(env expr.Env, input Input, made Values) *world {
+	return &world{env, input, made, p.Catalog.Tables[p.About()]}
 }
 
 func (p *Program) eval(c *expr.Checked, w *world) expr.Value { return expr.Eval(c, p.Catalog, w) }

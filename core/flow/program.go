@@ -123,5 +123,8 @@ func (p *Program) order(in string, steps blueprint.Steps) {
 	}
 }
 
+// About gives the id of the table of the record that sets the workflow off, or "".
+func (p *Program) About() string { return p.Blueprint.FlowRecord(p.Workflow, p.Catalog) }
+
 // Has tells whether the workflow has a step with the id.
 func (p *Program) Has(step string) bool { return p.steps[step] != nil }

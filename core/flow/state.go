@@ -58,6 +58,7 @@ type world struct {
 	expr.Env
 	input Input
 	made  Values
+	about *expr.Table // of the record in hand, or nil
 }
 
 // Start gives the record at a root.
@@ -78,6 +79,9 @@ func (w *world) Field(record expr.Value, f *expr.Field) expr.Value {
 	case expr.MadeTable:
 		known = w.made
 	case expr.WasTable:
+		if _, was := w.input.Was[f.ID]; !was {
+			return w.still(f)
+		}
 		known = w.input.Was
 	case expr.AnswersTable:
 		known = w.input.Answers
@@ -89,6 +93,19 @@ func (w *world) Field(record expr.Value, f *expr.Field) expr.Value {
 		return expr.ListValue([]expr.Value{v})
 	}
 	return v
+}
+
+// still gives what a field held before that was not written: what it holds.
+func (w *world) still(f *expr.Field) expr.Value {
+	if w.about == nil || w.input.Record == "" {
+		return expr.Empty()
+	}
+	for _, own := range w.about.Fields {
+		if own.ID == f.ID {
+			return w.Env.Field(expr.RecordOf(w.input.Record), own)
+		}
+	}
+	return expr.Empty()
 }
 
 // recordsOf makes a list of records of their ids.

@@ -13,6 +13,7 @@ import (
 
 	"pinegate/app/act"
 	"pinegate/app/imports"
+	"pinegate/app/run"
 	"pinegate/core/blueprint"
 	"pinegate/core/words"
 	"pinegate/server/gate"
@@ -28,6 +29,7 @@ import (
 type Handlers struct {
 	Apps     *apps.Apps
 	Acts     *act.Acts
+	Runs     *run.Runs
 	Accounts *accounts.Accounts
 	Live     *store.Live
 	Imports  *imports.Service

@@ -17,6 +17,7 @@ import (
 	"github.com/riverqueue/river/riverdriver/riverpgxv5"
 
 	"pinegate/app/act"
+	"pinegate/app/run"
 	"pinegate/core/blueprint"
 	"pinegate/core/form"
 	"pinegate/core/words"
@@ -43,6 +44,7 @@ type Gate struct {
 type Jobs struct {
 	Queues   map[string]int // how many of each are worked at once, besides the gate's own
 	Workers  []func(*river.Workers)
+	Flows    *run.Runs // whose mails the gate sends, or nil
 	Periodic []*river.PeriodicJob
 }
 
@@ -67,6 +69,9 @@ func New(ctx context.Context, s *store.Store, a *apps.Apps, acts *act.Acts, acc 
 		more(workers)
 	}
 	g := &Gate{apps: a, acts: acts, accounts: acc, mailer: m}
+	if jobs.Flows != nil {
+		jobs.Flows.Workers(workers, g)
+	}
 	river.AddWorker(workers, &mailWorker{gate: g})
 	river.AddWorker(workers, &builderWorker{gate: g})
 	queues := map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: otherWorkers}, mailQueue: {MaxWorkers: mailWorkers}}

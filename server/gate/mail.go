@@ -1,6 +1,7 @@
 package gate
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -16,6 +17,7 @@ import (
 	"pinegate/standin/mailbox"
 	"pinegate/store"
 	"pinegate/store/accounts"
+	"pinegate/store/runs"
 )
 
 // Mailer says where mail goes.
@@ -34,7 +36,8 @@ type letter struct {
 	replyTo    string // or ""
 	to         string
 	mail       blueprint.Mail
-	secret     bool // it holds what only the recipient may know
+	html       string // the same as HTML, or ""
+	secret     bool   // it holds what only the recipient may know
 }
 
 // send sends a mail.
@@ -62,6 +65,9 @@ func (m Mailer) send(ctx context.Context, l letter) error {
 		message.SetGenHeader(mailbox.SecretHeader, "yes")
 	}
 	message.SetBodyString(mail.TypeTextPlain, l.mail.Body)
+	if l.html != "" {
+		message.AddAlternativeString(mail.TypeTextHTML, l.html)
+	}
 	host, portText, err := net.SplitHostPort(m.Address)
 	if err != nil {
 		return fmt.Errorf("read mail server address: %w", err)
@@ -103,6 +109,16 @@ func (g *Gate) letterOf(ctx context.Context, app store.App, b *blueprint.Bluepri
 		return letter{}, err
 	}
 	return letter{app: app.ID, name: sender.Name, from: sender.Address, replyTo: sender.ReplyTo, to: to, mail: words}, nil
+}
+
+// Post sends a mail of a workflow.
+func (g *Gate) Post(ctx context.Context, app store.App, b *blueprint.Blueprint, l runs.Letter) error {
+	sender, err := g.SenderOf(ctx, app.WorkspaceID, b)
+	if err != nil {
+		return err
+	}
+	return g.mailer.send(ctx, letter{app: app.ID, name: sender.Name, from: sender.Address, replyTo: cmp.Or(l.ReplyTo, sender.ReplyTo),
+		to: l.Recipient, mail: blueprint.Mail{Subject: l.Subject, Body: l.Plain}, html: l.HTML})
 }
 
 // link gives the address of a page of the gate of an app.

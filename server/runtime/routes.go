@@ -10,6 +10,7 @@ import (
 
 	"pinegate/app/act"
 	"pinegate/app/page"
+	"pinegate/app/run"
 	"pinegate/core/blueprint"
 	"pinegate/core/words"
 	"pinegate/server/gate"
@@ -28,6 +29,7 @@ import (
 type Handlers struct {
 	Apps     *apps.Apps
 	Acts     *act.Acts
+	Runs     *run.Runs
 	Live     *store.Live
 	Files    *files.Store
 	Once     *once.Book
@@ -87,6 +89,7 @@ func (h *Handlers) Register(api huma.API) {
 	h.registerLists(api)
 	h.registerKept(api)
 	handle(h, api, http.MethodPost, "/forms/{block}", "Send a form", h.form)
+	handle(h, api, http.MethodPost, "/workflows/{flow}", "Start a workflow", h.press)
 	handle(h, api, http.MethodGet, "/standalone/{name}", "A form that stands by itself", h.standalone)
 	handle(h, api, http.MethodPost, "/forms/{block}/state", "How a form is with what was answered so far", h.formState)
 	if h.Gate != nil {
@@ -293,7 +296,7 @@ func (h *Handlers) send(ctx context.Context, p *Place, in *formInput, ask once.A
 	if err != nil {
 		return err
 	}
-	return h.Acts.EditMany(ctx, p.App, p.Seat, func(unit *act.Unit) ([]*records.Write, string, error) {
+	err = h.Acts.EditMany(ctx, p.App, p.Seat, func(unit *act.Unit) ([]*records.Write, string, error) {
 		if err := ask.Begin(ctx, unit.Tx); err != nil {
 			return nil, "", err
 		}
@@ -304,10 +307,20 @@ func (h *Handlers) send(ctx context.Context, p *Place, in *formInput, ask once.A
 		if *done, err = u.After(ctx, unit.Road, wrote.Record); err != nil {
 			return nil, "", err
 		}
+		got, err := h.Runs.Sent(ctx, unit, p.App, p.Seat, u.Block.ID, wrote.Record, taken.Answers)
+		if err != nil {
+			return nil, "", err
+		}
+		wrote.Writes = append(wrote.Writes, got.Writes...)
 		if in.Body.Rehearse {
 			done.Rehearsed = u.Rehearsed(wrote.Writes)
 			return nil, "", page.ErrRehearsed
 		}
+		done.Message(got)
 		return wrote.Writes, u.Sentence(), ask.End(ctx, unit.Tx, done)
 	})
+	if in.Body.Rehearse {
+		return err
+	}
+	return h.Runs.Keep(ctx, err)
 }

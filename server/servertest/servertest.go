@@ -24,6 +24,7 @@ import (
 
 	"pinegate/app/act"
 	"pinegate/app/imports"
+	"pinegate/app/run"
 	"pinegate/demo"
 	"pinegate/server"
 	"pinegate/server/builder"
@@ -36,6 +37,7 @@ import (
 	"pinegate/store/files"
 	"pinegate/store/kept"
 	"pinegate/store/once"
+	"pinegate/store/runs"
 	"pinegate/store/storetest"
 	dist "pinegate/web"
 )
@@ -100,13 +102,15 @@ func New(t testing.TB) *Site {
 	acts, err := act.New(site.Apps)
 	require.NoError(t, err)
 	bring := imports.New(s, site.Apps, acts)
+	flows := &run.Runs{Acts: acts, Apps: site.Apps, Book: runs.In(s.DB)}
 	web := httptest.NewUnstartedServer(nil)
 	site.URL = "http://" + web.Listener.Addr().String()
 	g, err := gate.New(context.Background(), s, site.Apps, acts, site.Accounts,
 		gate.Mailer{Address: address, From: "no-reply@pinegate.example", Base: site.URL},
-		gate.Jobs{Queues: map[string]int{imports.Queue: imports.Workers}, Workers: []func(*river.Workers){bring.Worker}})
+		gate.Jobs{Queues: run.Queues(map[string]int{imports.Queue: imports.Workers}),
+			Workers: []func(*river.Workers){bring.Worker}, Flows: flows})
 	require.NoError(t, err)
-	site.Config = server.Config{Store: s, Apps: site.Apps, Acts: acts, Accounts: site.Accounts, Gate: g, Live: s.Listen(ctx),
+	site.Config = server.Config{Store: s, Apps: site.Apps, Acts: acts, Runs: flows, Accounts: site.Accounts, Gate: g, Live: s.Listen(ctx),
 		Imports: bring, Blobs: blobs, Once: once.In(s.DB), Kept: kept.In(s.DB), Mailbox: site.Mailbox, Base: site.URL, Files: dist.Dist(), Watch: site.Watch,
 		Demo: &builder.DemoAccount{Email: account.Email, Password: account.Password, Name: account.Name}}
 	site.Server = server.New(site.Config)

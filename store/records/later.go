@@ -114,6 +114,9 @@ func (r Road) remember(ctx context.Context, s *Seat, writes ...*Write) error {
 		if err := h.note(w); err != nil {
 			return err
 		}
+		if r.noted != nil {
+			r.noted(s, w)
+		}
 		if i > 0 && writes[i-1].Table == w.Table { // which is told already
 			continue
 		}

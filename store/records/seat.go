@@ -94,6 +94,7 @@ type Road struct {
 	db    *gorm.DB
 	news  *store.News
 	later *Later
+	noted func(*Seat, *Write)
 }
 
 // On gives the road over a connection or a transaction.
@@ -102,6 +103,12 @@ func On(db *gorm.DB) Road { return Road{db: db} }
 // Gathering gives the road on which what is written is gathered instead of told.
 func (r Road) Gathering(news *store.News) Road {
 	r.news = news
+	return r
+}
+
+// Noting gives the road on which each write is told to note.
+func (r Road) Noting(note func(*Seat, *Write)) Road {
+	r.noted = note
 	return r
 }
 

@@ -40,6 +40,22 @@ func refusedUnless(ok bool, err error) error {
 	return err
 }
 
+// AnyRevision is given where a record is written as it is now, whatever it was when it was read.
+const AnyRevision = -1
+
+// Entered gives values as they are entered.
+func Entered(values map[string]expr.Value) (Values, error) {
+	out := Values{}
+	for id, v := range plainValues(values) {
+		raw, err := json.Marshal(v)
+		if err != nil {
+			return nil, fmt.Errorf("write a value: %w", err)
+		}
+		out[id] = raw
+	}
+	return out, nil
+}
+
 // Change changes fields of a record. The revision is the one that was being
 // edited; [ErrChanged] tells that there is a newer one.
 func (r Road) Change(ctx context.Context, s *Seat, t *blueprint.Table, id string, revision int, entered Values,
@@ -120,7 +136,7 @@ func (r Road) reach(ctx context.Context, s *Seat, t *blueprint.Table, id string,
 		}
 		return ErrForbidden
 	}
-	if now != revision {
+	if now != revision && revision != AnyRevision {
 		return ErrChanged
 	}
 	return nil

@@ -1,0 +1,135 @@
+package act
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"reflect"
+	"slices"
+	"strings"
+
+	"github.com/riverqueue/river"
+
+	"pinegate/core/access"
+	"pinegate/core/blueprint"
+	"pinegate/store"
+	"pinegate/store/records"
+)
+
+// FlowQueue is the queue of jobs that run workflows.
+const FlowQueue = "flows"
+
+// MostDeep is how many workflows can set each other off, one after the other.
+const MostDeep = 8
+
+// Person is who set a workflow off, as it is kept with a job: who they are is looked up again when
+// it runs.
+type Person struct {
+	Founder bool                `json:"founder,omitempty"` // a builder, at the records of the draft
+	In      []access.Membership `json:"in,omitempty"`
+	Email   string              `json:"email,omitempty"`
+	Name    string              `json:"name,omitempty"`
+	By      string              `json:"by"`
+	ID      string              `json:"id,omitempty"` // under which histories keep what they do
+}
+
+// Started is a job: a record was written, which starts a workflow.
+type Started struct {
+	Schema   string         `json:"schema"` // of the environment
+	Workflow string         `json:"workflow"`
+	Record   string         `json:"record"`
+	Before   map[string]any `json:"before,omitempty"` // what was written over, by the ids of fields
+	Person   Person         `json:"person"`
+	Depth    int            `json:"depth,omitempty"`
+}
+
+// Kind names the job.
+func (Started) Kind() string { return "flow_started" }
+
+// InsertOpts says how often it is tried. What a run did is done whole or not at all, so that
+// trying again does no harm.
+func (Started) InsertOpts() river.InsertOpts {
+	return river.InsertOpts{MaxAttempts: 5, Queue: FlowQueue}
+}
+
+// Within does what a workflow does that was set off by so many others, one after the other: what its
+// writes start is set off by one more.
+func (u *Unit) Within(depth int, do func() error) error {
+	was := u.starts.depth
+	u.starts.depth = depth + 1
+	defer func() { u.starts.depth = was }()
+	return do()
+}
+
+// starts gathers what writes start.
+type starts struct {
+	jobs  []Started
+	depth int
+}
+
+// note looks which workflows a write starts.
+func (s *starts) note(seat *records.Seat, w *records.Write) {
+	for i := range seat.Blueprint.Workflows {
+		f := &seat.Blueprint.Workflows[i]
+		if f.Off || !startedBy(f.Starts.Trigger, w) {
+			continue
+		}
+		s.jobs = append(s.jobs, Started{Schema: seat.Schema, Workflow: f.ID, Record: w.Record, Before: w.Before,
+			Person: PersonOf(seat), Depth: s.depth})
+	}
+}
+
+// PersonOf tells who sits in a seat.
+func PersonOf(s *records.Seat) Person {
+	return Person{Founder: s.Viewer.Founder, In: s.Viewer.Memberships, Email: s.Viewer.Email, Name: s.Viewer.Name, By: s.By,
+		ID: s.PersonID()}
+}
+
+// startedBy tells whether a write is what a trigger waits for.
+func startedBy(t blueprint.Trigger, w *records.Write) bool {
+	switch t := t.(type) {
+	case *blueprint.AddedTrigger:
+		return t.Table == w.Table && w.Before == nil
+	case *blueprint.DeletedTrigger:
+		return t.Table == w.Table && w.After == nil
+	case *blueprint.ChangedTrigger:
+		if t.Table != w.Table || w.Before == nil || w.After == nil {
+			return false
+		}
+		for field, after := range w.After {
+			if (len(t.Fields) == 0 || slices.Contains(t.Fields, field)) && !reflect.DeepEqual(w.Before[field], after) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// start puts what the unit starts in the queue.
+func (u *Unit) start(ctx context.Context) error {
+	if len(u.starts.jobs) == 0 || u.Quiet {
+		return nil
+	}
+	tx, ok := store.Tx(u.Tx)
+	if !ok {
+		return errors.New("start workflows: this is no transaction")
+	}
+	var all []river.InsertManyParams
+	for _, j := range u.starts.jobs {
+		all = append(all, river.InsertManyParams{Args: j})
+	}
+	if _, err := u.queue.InsertManyTx(ctx, tx, all); err != nil {
+		return fmt.Errorf("start workflows: %w", err)
+	}
+	return nil
+}
+
+// EnvironmentOf tells of which environment of which app a schema is.
+func EnvironmentOf(schema string) (app, place string, ok bool) {
+	rest, is := strings.CutPrefix(schema, "app_")
+	hex, place, more := strings.Cut(rest, "_")
+	if !is || !more || len(hex) != 32 {
+		return "", "", false
+	}
+	return hex[:8] + "-" + hex[8:12] + "-" + hex[12:16] + "-" + hex[16:20] + "-" + hex[20:], place, true
+}

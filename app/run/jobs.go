@@ -1,0 +1,102 @@
+package run
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	"github.com/riverqueue/river"
+
+	"pinegate/app/act"
+	"pinegate/core/blueprint"
+	"pinegate/store"
+	"pinegate/store/apps"
+	"pinegate/store/runs"
+)
+
+// Poster sends mails of apps.
+type Poster interface {
+	// Post sends a mail of an app, from the sender that its blueprint names.
+	Post(ctx context.Context, app store.App, b *blueprint.Blueprint, l runs.Letter) error
+}
+
+// How many jobs of each queue a server works at once.
+const (
+	FlowWorkers   = 4
+	LetterWorkers = 4
+)
+
+// Queues adds the queues of workflows to those of others.
+func Queues(with map[string]int) map[string]int {
+	with[act.FlowQueue], with[LetterQueue] = FlowWorkers, LetterWorkers
+	return with
+}
+
+// Workers adds what works the jobs of workflows.
+func (r *Runs) Workers(workers *river.Workers, post Poster) {
+	river.AddWorker(workers, &starter{runs: r})
+	river.AddWorker(workers, &postman{runs: r, post: post})
+}
+
+type starter struct {
+	river.WorkerDefaults[act.Started]
+	runs *Runs
+}
+
+// Timeout is how long a run can take, with what goes before and after it.
+func (*starter) Timeout(*river.Job[act.Started]) time.Duration { return 2 * timeLimit }
+
+// Work runs a workflow that a write started.
+func (w *starter) Work(ctx context.Context, j *river.Job[act.Started]) error {
+	return w.runs.Begin(store.As(ctx, store.Back), j.Args, j.Attempt >= j.MaxAttempts)
+}
+
+type postman struct {
+	river.WorkerDefaults[LetterJob]
+	runs *Runs
+	post Poster
+}
+
+// Timeout is how long sending a mail can take.
+func (*postman) Timeout(*river.Job[LetterJob]) time.Duration { return timeLimit }
+
+// NextRetry makes the pauses grow, from 10 seconds to some hours.
+func (*postman) NextRetry(j *river.Job[LetterJob]) time.Time {
+	pause := 10 * time.Second
+	for range j.Attempt {
+		pause *= 3
+	}
+	return time.Now().Add(pause)
+}
+
+// Work sends a mail that is not sent yet.
+func (w *postman) Work(ctx context.Context, j *river.Job[LetterJob]) error {
+	ctx = store.As(ctx, store.Back)
+	l, err := w.runs.Book.Letter(ctx, j.Args.Letter)
+	if errors.Is(err, store.ErrNotFound) || err == nil && l.Status != runs.Waiting {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	app, err := w.runs.Apps.Find(ctx, l.AppID)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	b, err := w.runs.Apps.Blueprint(ctx, app, apps.Environment(l.Place))
+	if err != nil {
+		return err
+	}
+	sent := w.post.Post(ctx, app, b, l)
+	if sent == nil {
+		return w.runs.Book.Became(ctx, l.ID, runs.Sent, nil)
+	}
+	fate, why := runs.Waiting, sent.Error()
+	if j.Attempt >= j.MaxAttempts {
+		fate = runs.Refused
+	}
+	return errors.Join(sent, w.runs.Book.Became(ctx, l.ID, fate, &why))
+}

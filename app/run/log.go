@@ -1,0 +1,63 @@
+package run
+
+import (
+	"time"
+
+	"pinegate/core/flow"
+	"pinegate/store/records"
+)
+
+// Entry is what a step did, as it is kept with a run.
+type Entry struct {
+	Step   string           `json:"step"`
+	Rounds []int            `json:"rounds,omitempty"` // in which of the loops around it, counted from 0
+	What   flow.What        `json:"what"`
+	Looked []flow.Look      `json:"looked,omitempty"` // what its condition looked at
+	Made   *flow.Value      `json:"made,omitempty"`
+	Writes []*records.Write `json:"writes,omitempty"`
+	Mail   *Mail            `json:"mail,omitempty"`
+	Text   string           `json:"text,omitempty"`  // the message, or the name of the page that is opened
+	Found  *int             `json:"found,omitempty"` // how many records
+	Micros int64            `json:"micros"`          // how long it took
+}
+
+// Mail is a mail as it goes out.
+type Mail struct {
+	To      []string `json:"to"`
+	Subject string   `json:"subject"`
+	Plain   string   `json:"plain"`
+}
+
+// log gathers what steps do.
+type log struct {
+	entries []Entry
+	began   time.Time
+	open    bool // the last entry is of a step that is being done
+}
+
+// note notes what a machine tells.
+func (l *log) note(e flow.Event) {
+	if !l.open || e.What != flow.Asked && e.What != flow.DidStep {
+		l.entries = append(l.entries, Entry{Step: e.Step, Rounds: e.Rounds})
+	}
+	x := l.now()
+	x.What, x.Looked, x.Made = e.What, e.Looked, e.Made
+	if e.Effect != nil {
+		l.open = true
+		return
+	}
+	now := time.Now()
+	x.Micros = now.Sub(l.began).Microseconds()
+	l.began, l.open = now, false
+}
+
+// now gives the entry of the step that is being done.
+func (l *log) now() *Entry { return &l.entries[len(l.entries)-1] }
+
+// last gives the id of the step at which the run is, or "".
+func (l *log) last() string {
+	if len(l.entries) == 0 {
+		return ""
+	}
+	return l.now().Step
+}

@@ -1,0 +1,232 @@
+// Package run runs workflows of apps: over the road to records, in units of work. What a run does
+// until it ends is done whole or not at all, with its mails; what each step did is written down.
+package run
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"github.com/google/uuid"
+
+	"pinegate/app/act"
+	"pinegate/core/access"
+	"pinegate/core/blueprint"
+	"pinegate/core/flow"
+	"pinegate/core/words"
+	"pinegate/store"
+	"pinegate/store/apps"
+	"pinegate/store/records"
+	"pinegate/store/runs"
+)
+
+// Runs runs workflows.
+type Runs struct {
+	Acts *act.Acts
+	Apps *apps.Apps
+	Book *runs.Book
+}
+
+// Start is what starts a run, and where.
+type Start struct {
+	App      store.App
+	Env      apps.Environment
+	Person   *records.Seat // of whoever sets it off
+	Workflow *blueprint.Workflow
+	Input    flow.Input
+	Depth    int
+}
+
+// Result is what whoever set a run off gets to see.
+type Result struct {
+	Message string `json:"message,omitempty"`
+	Tone    string `json:"tone,omitempty"`
+	// Page is the path of the page that is opened, and Record the one that it shows.
+	Page   string `json:"page,omitempty"`
+	Record string `json:"record,omitempty"`
+	// Writes are what the run wrote, for who can undo it.
+	Writes []*records.Write `json:"-"`
+}
+
+// Ended tells that a run did not come to its end, so that all that its part did is taken back. It
+// is kept by [Runs.Keep], once that is so.
+type Ended struct {
+	Run *runs.Run
+	// Words are for whoever set it off; nil where something broke that is no fault of the workflow.
+	Words *words.Problem
+	cause error
+}
+
+func (e *Ended) Error() string { return e.cause.Error() }
+
+// Unwrap gives what whoever set it off is told, or what broke.
+func (e *Ended) Unwrap() error {
+	if e.Words != nil {
+		return e.Words
+	}
+	return e.cause
+}
+
+// timeLimit is how long a part of a run can take.
+const timeLimit = 30 * time.Second
+
+// In runs a workflow in a unit of work. An error of type [*Ended] tells that the unit is to be
+// taken back.
+func (r *Runs) In(ctx context.Context, u *act.Unit, s Start) (Result, error) {
+	d, err := r.doing(ctx, u, s)
+	if err != nil {
+		return Result{}, err
+	}
+	ctx, cancel := context.WithTimeout(ctx, timeLimit)
+	defer cancel()
+	if err := u.Within(s.Depth, func() error { return d.run(ctx) }); err != nil {
+		return Result{}, d.ended(err)
+	}
+	run, err := d.kept(runs.Done)
+	if err != nil {
+		return Result{}, err
+	}
+	if err := runs.In(u.Tx).Keep(ctx, run, d.letters); err != nil {
+		return Result{}, err
+	}
+	for _, e := range d.log.entries {
+		d.result.Writes = append(d.result.Writes, e.Writes...)
+	}
+	return d.result, d.post(ctx)
+}
+
+// Keep keeps a run that did not come to its end, after what it did was taken back.
+func (r *Runs) Keep(ctx context.Context, err error) error {
+	var ended *Ended
+	if !errors.As(err, &ended) {
+		return err
+	}
+	if kept := r.Book.Keep(ctx, ended.Run, nil); kept != nil {
+		return errors.Join(err, kept)
+	}
+	return err
+}
+
+// doing is a run that is being done.
+type doing struct {
+	runs    *Runs
+	start   Start
+	unit    *act.Unit
+	seat    *records.Seat // whose rights its steps have
+	road    records.Road
+	later   records.Later
+	program *flow.Program
+	machine *flow.Machine
+	run0    *runs.Run
+	log     log
+	letters []runs.Letter
+	result  Result
+}
+
+// doing prepares a run.
+func (r *Runs) doing(ctx context.Context, u *act.Unit, s Start) (*doing, error) {
+	b := s.Person.Blueprint
+	program, err := Program(b, s.Person, s.Workflow)
+	if err != nil {
+		return nil, err
+	}
+	id, err := uuid.NewV7()
+	if err != nil {
+		return nil, fmt.Errorf("make the id of a run: %w", err)
+	}
+	d := &doing{runs: r, start: s, unit: u, seat: s.Person, program: program,
+		run0: &runs.Run{ID: id.String(), AppID: s.App.ID, Place: string(s.Env), Workflow: s.Workflow.ID, Name: s.Workflow.Name,
+			BeganAt: time.Now(), MadeBy: s.Person.By, Depth: s.Depth}}
+	if s.Input.Record != "" {
+		d.run0.RecordID = &d.start.Input.Record
+	}
+	if s.Workflow.AsApp() {
+		app := *s.Person
+		app.Viewer = access.Viewer{Founder: true}
+		app.By = words.Say("flow-by", words.Args{"flow": s.Workflow.Name})
+		d.seat = &app
+	}
+	d.road = u.Road.Later(&d.later)
+	d.log.began = time.Now()
+	d.machine = program.Run(s.Input, program.Begin(), d.log.note)
+	return d, nil
+}
+
+// Program gives the program of a workflow, made once for each version of an app.
+func Program(b *blueprint.Blueprint, seat *records.Seat, w *blueprint.Workflow) (*flow.Program, error) {
+	return blueprint.Once(b, programKey{w.ID}, func() (*flow.Program, error) { return flow.Compile(b, seat.Catalog, w) })
+}
+
+type programKey struct{ workflow string }
+
+// run goes through the steps.
+func (d *doing) run(ctx context.Context) error {
+	for {
+		env := d.env(ctx)
+		effect, err := d.machine.Next(env)
+		if err == nil {
+			err = env.Err()
+		}
+		if err != nil {
+			return err
+		}
+		switch e := effect.(type) {
+		case *flow.Done:
+			return d.later.Keep(ctx, d.unit.Road, d.seat)
+		case *flow.Stop:
+			return &stopped{e.Text}
+		}
+		for effect != nil {
+			outcome, err := d.do(ctx, effect)
+			if err != nil {
+				return err
+			}
+			effect = d.machine.Did(outcome)
+		}
+	}
+}
+
+// stopped tells that a step stopped the run, and what it says.
+type stopped struct{ text string }
+
+func (s *stopped) Error() string { return s.text }
+
+// ended makes of what ended a run early what is kept of it, and what whoever set it off is told.
+func (d *doing) ended(err error) error {
+	run, problem := d.kept(runs.Failed)
+	if problem != nil {
+		return errors.Join(err, problem)
+	}
+	out := &Ended{Run: run, Words: words.New("flow-failed"), cause: err}
+	why, known := d.why(err)
+	if !known {
+		out.Words = nil
+	}
+	var stop *stopped
+	if errors.As(err, &stop) {
+		run.Status, why = runs.Stopped, stop.text
+		out.Words = words.New("flow-stopped", "text", stop.text)
+	}
+	run.Error = &why
+	if step := d.log.last(); step != "" {
+		run.Step = &step
+	}
+	return out
+}
+
+// kept is the run as it is kept.
+func (d *doing) kept(status runs.Status) (*runs.Run, error) {
+	out := d.run0
+	now := time.Now()
+	out.Status, out.EndedAt = status, &now
+	var err error
+	if out.Input, err = json.Marshal(d.start.Input); err != nil {
+		return nil, fmt.Errorf("keep what set a run off: %w", err)
+	}
+	if out.Trace, err = json.Marshal(d.log.entries); err != nil {
+		return nil, fmt.Errorf("keep what a run did: %w", err)
+	}
+	return out, nil
+}

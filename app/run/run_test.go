@@ -1,0 +1,243 @@
+package run_test
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/app/act"
+	"pinegate/app/act/acttest"
+	"pinegate/app/run"
+	"pinegate/core/blueprint"
+	"pinegate/core/blueprint/blueprinttest"
+	"pinegate/core/words"
+	"pinegate/store"
+	"pinegate/store/apps"
+	"pinegate/store/records"
+	"pinegate/store/runs"
+	"pinegate/store/storetest"
+)
+
+func TestMain(m *testing.M) { os.Exit(storetest.Main(m)) }
+
+// busy is the loft with workflows, and what runs them.
+type busy struct {
+	*acttest.Loft
+	runs *run.Runs
+	t    *testing.T
+}
+
+func newBusy(t *testing.T, changes ...string) *busy {
+	var all []string
+	for _, c := range blueprinttest.FlowChanges() {
+		raw, err := blueprint.Encode(c)
+		require.NoError(t, err)
+		all = append(all, string(raw))
+	}
+	l := acttest.NewLoft(t, append(all, changes...)...)
+	return &busy{l, &run.Runs{Acts: l.Acts, Apps: l.Apps, Book: runs.In(l.Store.DB)}, t}
+}
+
+// press presses the button of a workflow.
+func (b *busy) press(seat *records.Seat, flow, record string) (run.Result, error) {
+	var out run.Result
+	err := b.Acts.Do(b.t.Context(), func(u *act.Unit) (err error) {
+		out, err = b.runs.Press(b.t.Context(), u, b.App, seat, flow, record)
+		return err
+	})
+	return out, b.runs.Keep(b.t.Context(), err)
+}
+
+// last gives the newest run, with what its steps did.
+func (b *busy) last() (runs.Run, []run.Entry) {
+	list, err := b.runs.Book.Of(b.t.Context(), runs.Page{App: b.App.ID, Place: string(apps.Draft), Limit: 1})
+	require.NoError(b.t, err)
+	require.Len(b.t, list, 1)
+	r, err := b.runs.Book.Run(b.t.Context(), b.App.ID, list[0].ID)
+	require.NoError(b.t, err)
+	var trace []run.Entry
+	require.NoError(b.t, json.Unmarshal(r.Trace, &trace))
+	return r, trace
+}
+
+func told(trace []run.Entry) string {
+	var out []string
+	for _, e := range trace {
+		out = append(out, strings.TrimSpace(fmt.Sprintf("%s %s", e.Step, e.What)))
+	}
+	return strings.Join(out, ", ")
+}
+
+func (b *busy) value(sql string, args ...any) string {
+	var out string
+	sql = strings.ReplaceAll(sql, "@", apps.SchemaName(b.App, apps.Draft)+".")
+	require.NoError(b.t, b.Store.DB.Raw(sql, args...).Row().Scan(&out))
+	return out
+}
+
+// jobs works what the queue has for workflows, and tells how many there were.
+func (b *busy) jobs() int {
+	var raw []string
+	require.NoError(b.t, b.Store.DB.Raw("DELETE FROM river_job WHERE kind = 'flow_started' RETURNING args::text").Scan(&raw).Error)
+	for _, x := range raw {
+		var j act.Started
+		require.NoError(b.t, json.Unmarshal([]byte(x), &j))
+		require.NoError(b.t, b.runs.Begin(b.t.Context(), j, true))
+	}
+	return len(raw)
+}
+
+// TestAPressRunsTheWhole runs a workflow with one of everything, and reads what is there afterwards.
+func TestAPressRunsTheWhole(t *testing.T) {
+	b := newBusy(t)
+	got, err := b.press(b.Founder(), "mend", b.Sails["Jib"])
+	require.NoError(t, err)
+	assert.Equal(t, "2 sailors know of it", got.Message)
+	assert.Equal(t, "sail", got.Page)
+	assert.Equal(t, "Patch of Jib", b.value("SELECT name FROM @sails WHERE id = ?", got.Record))
+	assert.Equal(t, "2", b.value("SELECT trim_scale(area)::text FROM @sails WHERE id = ?", got.Record))
+	assert.Equal(t, "Ines,Tomas", b.value("SELECT string_agg(name, ',' ORDER BY name) FROM @sails WHERE name IN ('Ines', 'Tomas')"))
+	r, trace := b.last()
+	assert.Equal(t, runs.Done, r.Status)
+	assert.Equal(t, "m_let did, m_sew did, m_stop passed over, m_way did, m_big took, m_add did, m_small left, m_else left, m_each did, "+
+		"m_each round, m_mail did, m_each round, m_mail did, m_many did, m_gone did, m_say did, m_open did", told(trace))
+	assert.Equal(t, "the found sailors", trace[2].Looked[0].Name+"", "it is told what a condition looked at")
+	letters, err := b.runs.Book.Letters(t.Context(), runs.Page{App: b.App.ID, Place: "draft", Limit: 9})
+	require.NoError(t, err)
+	require.Len(t, letters, 2)
+	assert.Equal(t, runs.Caught, letters[0].Status, "nothing goes out of a draft")
+	l, err := b.runs.Book.Letter(t.Context(), letters[1].ID)
+	require.NoError(t, err)
+	assert.Equal(t, "Ines@sails.example", l.Recipient)
+	assert.Equal(t, "Dear Ines,\n\nJib needs *2* m².", l.Plain)
+	assert.Equal(t, "<p>Dear Ines,</p>\n<p>Jib needs <em>2</em> m².</p>\n", l.HTML)
+}
+
+// TestWhatStopsTakesAllBack holds that a run which does not come to its end leaves nothing but the
+// run itself.
+func TestWhatStopsTakesAllBack(t *testing.T) {
+	b := newBusy(t, `{"kind":"add","what":"step","into":"mend","id":"late","values":{"kind":"stop","text":"Not {{name}}!"}}`)
+	before := b.value("SELECT count(*)::text FROM @sails")
+	_, err := b.press(b.Founder(), "mend", b.Sails["Jib"])
+	var said *words.Problem
+	require.ErrorAs(t, err, &said)
+	assert.Equal(t, "Not Jib! Nothing was changed.", said.Error())
+	assert.Equal(t, before, b.value("SELECT count(*)::text FROM @sails"))
+	assert.Equal(t, "0", b.value("SELECT count(*)::text FROM letters"))
+	r, trace := b.last()
+	assert.Equal(t, runs.Stopped, r.Status)
+	assert.Equal(t, "late", *r.Step)
+	assert.Equal(t, "Not Jib!", *r.Error)
+	assert.Len(t, trace, 18, "what the steps did is written down all the same")
+}
+
+// TestRightsOfARun holds that steps can do what the person can who set it off, and all where that is said.
+func TestRightsOfARun(t *testing.T) {
+	b := newBusy(t, `{"kind":"add","what":"workflow","id":"markup","values":{"kind":"press","name":"Mark up","roles":["r"],"record":"sail"}}`,
+		`{"kind":"add","what":"step","into":"markup","id":"p1","values":{"kind":"change","record":"this","values":[{"field":"price","value":"1"}]}}`)
+	ines := b.Member("Ines")
+	_, err := b.press(ines, "mend", b.Sails["Spinnaker"])
+	assert.ErrorIs(t, err, store.ErrNotFound, "a record that she does not see is not there")
+	_, err = b.press(ines, "w_added", "")
+	assert.ErrorIs(t, err, store.ErrNotFound, "what no button starts")
+	visitor := *ines
+	visitor.Viewer.Memberships = nil
+	_, err = b.press(&visitor, "mend", b.Sails["Jib"])
+	assert.ErrorIs(t, err, store.ErrNotFound, "another role's button")
+
+	_, err = b.press(ines, "markup", b.Sails["Jib"])
+	var said *words.Problem
+	require.ErrorAs(t, err, &said)
+	assert.Equal(t, "flow-failed", said.Code, "she is told no more than that")
+	r, _ := b.last()
+	assert.Equal(t, runs.Failed, r.Status)
+	assert.Contains(t, *r.Error, "Sails")
+
+	b = newBusy(t, `{"kind":"set","of":"mend","values":{"rights":"app"}}`)
+	_, err = b.press(b.Member("Ines"), "mend", b.Sails["Jib"])
+	require.NoError(t, err)
+	assert.Equal(t, "the workflow Mend a sail", b.value("SELECT made_by FROM @_history ORDER BY id DESC LIMIT 1"))
+	r, _ = b.last()
+	assert.Equal(t, "Ines", r.MadeBy, "who set it off is kept")
+}
+
+// TestAButtonThatMakesNoSense refuses it where its condition does not hold.
+func TestAButtonThatMakesNoSense(t *testing.T) {
+	b := newBusy(t, `{"kind":"set","of":"mend","values":{"when":"area > 20"}}`)
+	_, err := b.press(b.Founder(), "mend", b.Sails["Jib"])
+	var said *words.Problem
+	require.ErrorAs(t, err, &said)
+	assert.Equal(t, "flow-not-now", said.Code)
+}
+
+// TestWritesStartWorkflows adds, changes and deletes records, and works what that starts.
+func TestWritesStartWorkflows(t *testing.T) {
+	b := newBusy(t)
+	b.jobs() // those of the records with which it began
+	sail, seat := b.Blueprint().Table("sail"), b.Founder()
+	do := func(what func(ctx context.Context, u *act.Unit) error) {
+		require.NoError(t, b.Acts.Do(t.Context(), func(u *act.Unit) error { return what(t.Context(), u) }))
+	}
+	change := func(values string) func(context.Context, *act.Unit) error {
+		return func(ctx context.Context, u *act.Unit) error {
+			var entered records.Values
+			require.NoError(t, json.Unmarshal([]byte(values), &entered))
+			_, err := u.Road.Change(ctx, seat, sail, b.Sails["Jib"], records.AnyRevision, entered, nil)
+			return err
+		}
+	}
+	letters := func() string { return b.value("SELECT coalesce(string_agg(plain, '|' ORDER BY id), '') FROM letters") }
+	was := letters()
+	do(change(`{"area":"22"}`))
+	assert.Equal(t, 0, b.jobs(), "another field")
+	do(change(`{"price":"400","area":"21"}`))
+	assert.Equal(t, 0, b.jobs(), "it is as it was")
+	do(change(`{"price":"350"}`))
+	assert.Equal(t, 1, b.jobs())
+	assert.Equal(t, was, letters(), "it went down, so the condition does not hold")
+	do(change(`{"price":"500"}`))
+	assert.Equal(t, 1, b.jobs())
+	assert.True(t, strings.HasSuffix(letters(), "From 350 to 500"), letters())
+
+	failed := errors.New("no")
+	require.ErrorIs(t, b.Acts.Do(t.Context(), func(u *act.Unit) error {
+		return errors.Join(change(`{"price":"900"}`)(t.Context(), u), failed)
+	}), failed)
+	assert.Equal(t, 0, b.jobs(), "what was taken back starts nothing")
+
+	do(func(ctx context.Context, u *act.Unit) error {
+		_, err := u.Road.Delete(ctx, seat, sail, b.Sails["Spinnaker"], records.AnyRevision)
+		return err
+	})
+	assert.Equal(t, 1, b.jobs())
+	assert.Equal(t, "t", b.value("SELECT CASE WHEN deleted_at IS NULL THEN 'f' ELSE 't' END FROM @sailors WHERE id = ?", b.People["Tomas"]))
+}
+
+// TestCirclesEnd lets two workflows set each other off, which is stopped and written down.
+func TestCirclesEnd(t *testing.T) {
+	b := newBusy(t,
+		`{"kind":"add","what":"workflow","id":"round","values":{"kind":"changed","name":"Round","table":"sail","fields":["area"]}}`,
+		`{"kind":"add","what":"step","into":"round","id":"and","values":{"kind":"change","record":"this","values":[{"field":"area","value":"area + 1"}]}}`)
+	b.jobs()
+	require.NoError(t, b.Acts.Do(t.Context(), func(u *act.Unit) error {
+		_, err := u.Road.Change(t.Context(), b.Founder(), b.Blueprint().Table("sail"), b.Sails["Jib"], records.AnyRevision,
+			records.Values{"area": json.RawMessage(`"30"`)}, nil)
+		return err
+	}))
+	n := 0
+	for b.jobs() > 0 {
+		n++
+		require.Less(t, n, 50, "it ends")
+	}
+	assert.Equal(t, act.MostDeep+2, n)
+	r, _ := b.last()
+	assert.Equal(t, runs.Failed, r.Status)
+	assert.Contains(t, *r.Error, "circle")
+}

@@ -1,0 +1,225 @@
+package run
+
+import (
+	"context"
+	"errors"
+
+	"pinegate/app/act"
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+	"pinegate/core/flow"
+	"pinegate/core/words"
+	"pinegate/store"
+	"pinegate/store/apps"
+	"pinegate/store/records"
+)
+
+// Press runs a workflow because somebody pressed a button for it, in a unit of work.
+func (r *Runs) Press(ctx context.Context, u *act.Unit, app store.App, seat *records.Seat, id, record string) (Result, error) {
+	b := seat.Blueprint
+	w := b.Workflow(id)
+	if w == nil || !w.MayPress(seat.Viewer.Founder, seat.Viewer.Roles()) {
+		return Result{}, store.ErrNotFound
+	}
+	s := Start{App: app, Env: envOf(seat), Person: seat, Workflow: w}
+	if t := b.Table(b.FlowRecord(w, seat.Catalog)); t != nil {
+		if _, err := u.Road.Get(ctx, seat, t, record); err != nil { // as one that is not there
+			return Result{}, err
+		}
+		s.Input.Record = record
+	}
+	ok, _, err := r.starts(ctx, u, s)
+	if err != nil {
+		return Result{}, err
+	}
+	if !ok {
+		return Result{}, words.New("flow-not-now")
+	}
+	return r.In(ctx, u, s)
+}
+
+// Sent runs the workflows that a form starts, in the unit of work in which it was sent. The answers
+// are those that were taken, by the ids of fields.
+func (r *Runs) Sent(ctx context.Context, u *act.Unit, app store.App, seat *records.Seat, form, record string,
+	answers map[string]expr.Value) (Result, error) {
+	var out Result
+	for i := range seat.Blueprint.Workflows {
+		w := &seat.Blueprint.Workflows[i]
+		t, is := w.Starts.Trigger.(*blueprint.SentTrigger)
+		if !is || w.Off || t.Form != form {
+			continue
+		}
+		s := Start{App: app, Env: envOf(seat), Person: seat, Workflow: w, Input: flow.Input{Record: record, Answers: flow.Values{}}}
+		for id, v := range answers {
+			s.Input.Answers[id] = flow.Value{Value: v}
+		}
+		ok, _, err := r.starts(ctx, u, s)
+		if err != nil {
+			return out, err
+		}
+		if !ok {
+			continue
+		}
+		got, err := r.In(ctx, u, s)
+		if err != nil {
+			return out, err
+		}
+		out.add(got)
+	}
+	return out, nil
+}
+
+// envOf gives the environment in which somebody sits.
+func envOf(s *records.Seat) apps.Environment {
+	_, place, _ := act.EnvironmentOf(s.Schema)
+	return apps.Environment(place)
+}
+
+// add adds what another run shows: the last one that shows something counts.
+func (r *Result) add(other Result) {
+	if other.Message != "" {
+		r.Message, r.Tone = other.Message, other.Tone
+	}
+	if other.Page != "" {
+		r.Page, r.Record = other.Page, other.Record
+	}
+	r.Writes = append(r.Writes, other.Writes...)
+}
+
+// starts tells whether the condition holds without which a workflow does not start, and what it
+// looked at.
+func (r *Runs) starts(ctx context.Context, u *act.Unit, s Start) (bool, []flow.Look, error) {
+	d, err := r.doing(ctx, u, s)
+	if err != nil {
+		return false, nil, err
+	}
+	env := d.env(ctx)
+	ok, looked := d.program.Starts(s.Input, env)
+	return ok, looked, env.Err()
+}
+
+// Begin runs a workflow that a write started, in a unit of its own. It is told who set it off, whose
+// rights are those that they have now. What broke is to be tried again, unless this was the last time.
+func (r *Runs) Begin(ctx context.Context, j act.Started, last bool) error {
+	s, err := r.begun(ctx, j)
+	if err != nil || s.Workflow == nil {
+		return err
+	}
+	if j.Depth > act.MostDeep {
+		return r.tooDeep(ctx, s)
+	}
+	err = r.Acts.Do(ctx, func(u *act.Unit) error {
+		if t := s.Person.Blueprint.Table(s.Person.Blueprint.FlowRecord(s.Workflow, s.Person.Catalog)); t != nil {
+			founder := apps.FounderSeat(s.App, s.Env, s.Person.Blueprint, s.Person.By)
+			if _, err := u.Road.Get(ctx, founder, t, s.Input.Record); errors.Is(err, store.ErrNotFound) {
+				return nil // it was deleted meanwhile
+			} else if err != nil {
+				return err
+			}
+		}
+		ok, _, err := r.starts(ctx, u, s)
+		if err != nil || !ok {
+			return err
+		}
+		_, err = r.In(ctx, u, s)
+		return err
+	})
+	var ended *Ended
+	if errors.As(err, &ended) && (ended.Words != nil || last) { // which is kept, and can be tried again by hand
+		return r.Book.Keep(ctx, ended.Run, nil)
+	}
+	return err
+}
+
+// begun finds what a job is about; without a workflow where that is not there any more.
+func (r *Runs) begun(ctx context.Context, j act.Started) (Start, error) {
+	id, place, ok := act.EnvironmentOf(j.Schema)
+	if !ok {
+		return Start{}, nil
+	}
+	app, err := r.Apps.Find(ctx, id)
+	if errors.Is(err, store.ErrNotFound) {
+		return Start{}, nil
+	}
+	if err != nil {
+		return Start{}, err
+	}
+	env := apps.Environment(place)
+	b, err := r.Apps.Blueprint(ctx, app, env)
+	if err != nil {
+		return Start{}, err
+	}
+	w := b.Workflow(j.Workflow)
+	if w == nil || w.Off {
+		return Start{}, nil
+	}
+	seat := apps.FounderSeat(app, env, b, j.Person.By)
+	if !j.Person.Founder {
+		if err := r.resit(ctx, seat, j.Person); err != nil {
+			return Start{}, err
+		}
+	}
+	in := flow.Input{Record: j.Record, Was: was(seat, w, j.Before)}
+	return Start{App: app, Env: env, Person: seat, Workflow: w, Input: in, Depth: j.Depth}, nil
+}
+
+// resit makes a seat that of a person, with the roles that they still have.
+func (r *Runs) resit(ctx context.Context, seat *records.Seat, p act.Person) error {
+	founder := *seat
+	seat.Viewer.Founder = false
+	seat.Viewer.Email, seat.Viewer.Name = p.Email, p.Name
+	for _, m := range p.In {
+		role := seat.Blueprint.Role(m.Role)
+		switch {
+		case role == nil:
+			continue
+		case m.Record == "":
+			seat.Viewer.Memberships = append(seat.Viewer.Memberships, m)
+			continue
+		}
+		who, err := r.Apps.Road(ctx).PersonAt(ctx, &founder, role.People, m.Record)
+		if err != nil {
+			return err
+		}
+		for _, now := range who.Viewer.Memberships {
+			if now == m {
+				seat.Viewer.Memberships = append(seat.Viewer.Memberships, m)
+			}
+		}
+	}
+	return nil
+}
+
+// was gives what a record held before as values.
+func was(seat *records.Seat, w *blueprint.Workflow, before map[string]any) flow.Values {
+	table := ""
+	switch t := w.Starts.Trigger.(type) {
+	case *blueprint.ChangedTrigger:
+		table = t.Table
+	case *blueprint.DeletedTrigger:
+		table = t.Table
+	default:
+		return nil
+	}
+	out := flow.Values{}
+	for id, v := range before {
+		out[id] = flow.Value{Value: records.ValueOf(seat.Catalog, table, id, v)}
+	}
+	return out
+}
+
+// tooDeep keeps a run that was not begun, as too many set each other off.
+func (r *Runs) tooDeep(ctx context.Context, s Start) error {
+	return r.Acts.Do(ctx, func(u *act.Unit) error {
+		d, err := r.doing(ctx, u, s)
+		if err != nil {
+			return err
+		}
+		err = d.ended(words.New("flow-deep", "n", act.MostDeep))
+		var ended *Ended
+		if errors.As(err, &ended) {
+			return r.Book.Keep(ctx, ended.Run, nil)
+		}
+		return err
+	})
+}

@@ -1,0 +1,75 @@
+package runtime
+
+import (
+	"context"
+	"errors"
+
+	"pinegate/app/act"
+	"pinegate/app/page"
+	"pinegate/app/run"
+	"pinegate/core/words"
+	"pinegate/store/once"
+	"pinegate/store/records"
+)
+
+// Pressed is what a browser sends when somebody presses a button that starts a workflow.
+type Pressed struct {
+	Key    string `json:"key" minLength:"16" maxLength:"64" pattern:"^[A-Za-z0-9_-]+$" doc:"Drawn for each press; sent twice, it is one"`
+	Record string `json:"record,omitempty" maxLength:"64"`
+}
+
+// Started is what a workflow shows to whoever started it.
+type Started struct {
+	Message string       `json:"message,omitempty"`
+	Tone    string       `json:"tone,omitempty"`
+	Go      *page.Target `json:"go,omitempty"`
+}
+
+type pressInput struct {
+	Flow string `path:"flow"`
+	Body Pressed
+}
+
+// press starts a workflow, once for each key.
+func (h *Handlers) press(ctx context.Context, p *Place, in *pressInput) (*output[Started], error) {
+	if err := p.writable(); err != nil {
+		return nil, err
+	}
+	ask, err := h.Once.Ask(p.App.ID, in.Body.Key, p.asker(), *in)
+	if err != nil {
+		return nil, err
+	}
+	out := &output[Started]{}
+	if is, err := ask.Before(ctx, &out.Body); err != nil || is {
+		return out, err
+	}
+	if h.Gate != nil {
+		if err := h.Gate.AllowForm(ctx, p.App, p.From, p.person()); err != nil {
+			return nil, err
+		}
+	}
+	err = h.Acts.EditMany(ctx, p.App, p.Seat, func(unit *act.Unit) ([]*records.Write, string, error) {
+		if err := ask.Begin(ctx, unit.Tx); err != nil {
+			return nil, "", err
+		}
+		got, err := h.Runs.Press(ctx, unit, p.App, p.Seat, in.Flow, in.Body.Record)
+		if err != nil {
+			return nil, "", err
+		}
+		out.Body = shown(got)
+		name := p.Seat.Blueprint.Workflow(in.Flow).Name
+		return got.Writes, words.Say("flow-ran", words.Args{"flow": name}), ask.End(ctx, unit.Tx, out.Body)
+	})
+	if errors.Is(err, once.ErrBefore) {
+		_, err = ask.Before(ctx, &out.Body)
+	}
+	return out, h.Runs.Keep(ctx, err)
+}
+
+func shown(r run.Result) Started {
+	out := Started{Message: r.Message, Tone: r.Tone}
+	if r.Page != "" {
+		out.Go = &page.Target{Path: r.Page, Record: r.Record}
+	}
+	return out
+}

@@ -1,0 +1,185 @@
+// Package runs keeps runs of workflows, and the mails that they send.
+package runs
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"gorm.io/gorm"
+
+	"pinegate/store"
+)
+
+// Status is what became of a run.
+type Status string
+
+// What can become of a run.
+const (
+	Done    Status = "done"
+	Stopped Status = "stopped" // by a step, with words
+	Failed  Status = "failed"
+)
+
+// Run is a run of a workflow. Input and Trace are JSON.
+type Run struct {
+	ID       string
+	AppID    string
+	Place    string // the environment
+	Workflow string // id
+	Name     string // of the workflow when it ran
+	Status   Status
+	BeganAt  time.Time
+	EndedAt  *time.Time
+	MadeBy   string // who set it off
+	RecordID *string
+	Label    *string // of the record
+	Depth    int
+	Input    json.RawMessage
+	Trace    json.RawMessage
+	Step     *string // at which it ended, where it did not come to its end
+	Error    *string
+}
+
+// Fate is what became of a mail.
+type Fate string
+
+// What can become of a mail.
+const (
+	Waiting Fate = "waiting"
+	Sent    Fate = "sent"
+	Refused Fate = "refused" // by the server, or its address is none
+	Caught  Fate = "caught"  // in the draft, from which nothing goes out
+)
+
+// Letter is a mail that a workflow sends.
+type Letter struct {
+	ID        string
+	AppID     string
+	Place     string
+	RunID     *string
+	Step      string
+	Recipient string
+	ReplyTo   string
+	Subject   string
+	Plain     string
+	HTML      string
+	Status    Fate
+	Error     *string
+	MadeAt    time.Time
+	SentAt    *time.Time
+}
+
+// Book keeps runs and mails.
+type Book struct{ db *gorm.DB }
+
+// In gives the book over a connection or a transaction.
+func In(db *gorm.DB) *Book { return &Book{db} }
+
+// Keep keeps a run that has ended, with its mails.
+func (b *Book) Keep(ctx context.Context, r *Run, letters []Letter) error {
+	if err := b.db.WithContext(ctx).Table("runs").Create(r).Error; err != nil {
+		return fmt.Errorf("keep a run: %w", err)
+	}
+	if len(letters) == 0 {
+		return nil
+	}
+	if err := b.db.WithContext(ctx).Table("letters").CreateInBatches(letters, 200).Error; err != nil {
+		return fmt.Errorf("keep the mails of a run: %w", err)
+	}
+	return nil
+}
+
+// Page is what is asked for of what is kept: those of an environment that came before one of
+// them, where Before is not "".
+type Page struct {
+	App, Place string
+	Workflow   string // id, or "" for all
+	Before     string
+	Limit      int
+}
+
+// Of lists the newest runs, without what they were given and did.
+func (b *Book) Of(ctx context.Context, p Page) ([]Run, error) {
+	q := b.db.WithContext(ctx).Table("runs").Where("app_id = ? AND place = ?", p.App, p.Place).
+		Omit("input", "trace").Order("began_at DESC, id DESC").Limit(p.Limit)
+	if p.Workflow != "" {
+		q = q.Where("workflow = ?", p.Workflow)
+	}
+	if p.Before != "" {
+		q = q.Where("(began_at, id) < (SELECT began_at, id FROM runs WHERE id = ?)", p.Before)
+	}
+	out := []Run{}
+	if err := q.Find(&out).Error; err != nil {
+		return nil, fmt.Errorf("list runs: %w", err)
+	}
+	return out, nil
+}
+
+// Run gives a run of an app.
+func (b *Book) Run(ctx context.Context, app, id string) (Run, error) {
+	var out Run
+	err := b.db.WithContext(ctx).Table("runs").Where("app_id = ? AND id = ?", app, id).Take(&out).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return out, store.ErrNotFound
+	}
+	if err != nil {
+		return out, fmt.Errorf("find a run: %w", err)
+	}
+	return out, nil
+}
+
+// Letters lists the newest mails, without what they say.
+func (b *Book) Letters(ctx context.Context, p Page) ([]Letter, error) {
+	q := b.db.WithContext(ctx).Table("letters").Where("app_id = ? AND place = ?", p.App, p.Place).
+		Omit("plain", "html").Order("made_at DESC, id DESC").Limit(p.Limit)
+	if p.Before != "" {
+		q = q.Where("(made_at, id) < (SELECT made_at, id FROM letters WHERE id = ?)", p.Before)
+	}
+	out := []Letter{}
+	if err := q.Find(&out).Error; err != nil {
+		return nil, fmt.Errorf("list mails: %w", err)
+	}
+	return out, nil
+}
+
+// Letter gives a mail.
+func (b *Book) Letter(ctx context.Context, id string) (Letter, error) {
+	var out Letter
+	err := b.db.WithContext(ctx).Table("letters").Where("id = ?", id).Take(&out).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return out, store.ErrNotFound
+	}
+	if err != nil {
+		return out, fmt.Errorf("find a mail: %w", err)
+	}
+	return out, nil
+}
+
+// Became notes what became of a mail.
+func (b *Book) Became(ctx context.Context, id string, fate Fate, why *string) error {
+	set := map[string]any{"status": fate, "error": why}
+	if fate == Sent {
+		set["sent_at"] = time.Now()
+	}
+	if err := b.db.WithContext(ctx).Table("letters").Where("id = ?", id).Updates(set).Error; err != nil {
+		return fmt.Errorf("note what became of a mail: %w", err)
+	}
+	return nil
+}
+
+// Life is for how long runs and mails are kept.
+const Life = 30 * 24 * time.Hour
+
+// Sweep forgets what is older than [Life].
+func (b *Book) Sweep(ctx context.Context) error {
+	before := time.Now().Add(-Life)
+	for _, sql := range []string{"DELETE FROM letters WHERE made_at < ?", "DELETE FROM runs WHERE began_at < ?"} {
+		if err := b.db.WithContext(ctx).Exec(sql, before).Error; err != nil {
+			return fmt.Errorf("forget old runs: %w", err)
+		}
+	}
+	return nil
+}
