@@ -105,6 +105,13 @@ func startedBy(t blueprint.Trigger, w *records.Write) bool {
 	return false
 }
 
+// Started takes out what the unit would start.
+func (u *Unit) Started() []Started {
+	out := u.starts.jobs
+	u.starts.jobs = nil
+	return out
+}
+
 // start puts what the unit starts in the queue.
 func (u *Unit) start(ctx context.Context) error {
 	if len(u.starts.jobs) == 0 || u.Quiet {

@@ -75,10 +75,16 @@ const timeLimit = 30 * time.Second
 // In runs a workflow in a unit of work. An error of type [*Ended] tells that the unit is to be
 // taken back.
 func (r *Runs) In(ctx context.Context, u *act.Unit, s Start) (Result, error) {
-	d, err := r.doing(ctx, u, s)
+	d, err := r.doing(u, s)
 	if err != nil {
 		return Result{}, err
 	}
+	return d.whole(ctx)
+}
+
+// whole runs a workflow to its end, and keeps what it did.
+func (d *doing) whole(ctx context.Context) (Result, error) {
+	u, s := d.unit, d.start
 	ctx, cancel := context.WithTimeout(ctx, timeLimit)
 	defer cancel()
 	if err := u.Within(s.Depth, func() error { return d.run(ctx) }); err != nil {
@@ -126,7 +132,7 @@ type doing struct {
 }
 
 // doing prepares a run.
-func (r *Runs) doing(ctx context.Context, u *act.Unit, s Start) (*doing, error) {
+func (r *Runs) doing(u *act.Unit, s Start) (*doing, error) {
 	b := s.Person.Blueprint
 	program, err := Program(b, s.Person, s.Workflow)
 	if err != nil {

@@ -89,7 +89,7 @@ func (r *Result) add(other Result) {
 // starts tells whether the condition holds without which a workflow does not start, and what it
 // looked at.
 func (r *Runs) starts(ctx context.Context, u *act.Unit, s Start) (bool, []flow.Look, error) {
-	d, err := r.doing(ctx, u, s)
+	d, err := r.doing(u, s)
 	if err != nil {
 		return false, nil, err
 	}
@@ -211,7 +211,7 @@ func was(seat *records.Seat, w *blueprint.Workflow, before map[string]any) flow.
 // tooDeep keeps a run that was not begun, as too many set each other off.
 func (r *Runs) tooDeep(ctx context.Context, s Start) error {
 	return r.Acts.Do(ctx, func(u *act.Unit) error {
-		d, err := r.doing(ctx, u, s)
+		d, err := r.doing(u, s)
 		if err != nil {
 			return err
 		}

@@ -107,3 +107,23 @@ func (c Context) stored(table string) *expr.Table {
 	}
 	return expr.Named(expr.WasTable, words.Say("flow-was", nil), fields)
 }
+
+// FlowTable gives the id of the table of the records that set a workflow off, also where they are not
+// there any more then; "" where none does.
+func (b *Blueprint) FlowTable(w *Workflow) string {
+	switch t := w.Starts.Trigger.(type) {
+	case *PressTrigger:
+		return t.Record
+	case *SentTrigger:
+		if _, form := b.FormAt(t.Form); form != nil {
+			return form.Table
+		}
+	case *AddedTrigger:
+		return t.Table
+	case *ChangedTrigger:
+		return t.Table
+	case *DeletedTrigger:
+		return t.Table
+	}
+	return ""
+}

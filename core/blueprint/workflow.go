@@ -270,3 +270,35 @@ func (b *Blueprint) FlowMe(w *Workflow, catalog *expr.Catalog) string {
 func Once[T any](b *Blueprint, key any, make func() (T, error)) (T, error) {
 	return checkedOnce(b, key, make)
 }
+
+// FlowMakes gives the types of what the steps of all workflows make, by ids.
+func (b *Blueprint) FlowMakes(catalog *expr.Catalog) map[string]expr.Type {
+	out := map[string]expr.Type{}
+	for i := range b.Workflows {
+		for p := range b.FlowPlaces(&b.Workflows[i], catalog) {
+			switch x := p.Thing.(type) {
+			case Maker:
+				out[p.ID] = x.Makes(p.Context)
+			case *EachStep:
+				for _, f := range x.item(p.Context) {
+					out[f.ID] = f.Type
+				}
+			}
+		}
+	}
+	return out
+}
+
+// FlowScope is what expressions can name at a workflow or a step with the id or, where there is none
+// yet, at the end of what holds it; conditions about records of a table with its fields.
+func (b *Blueprint) FlowScope(id, in, inner string) (expr.Scope, bool) {
+	p, ok := b.Place(id)
+	if !ok || p.Context.flow == nil {
+		added, err := Tried(b, Adding("step", in, id, "kind", letStepKind.Name))
+		if err != nil {
+			return expr.Scope{}, false
+		}
+		p = added
+	}
+	return p.Context.flowing(inner), true
+}

@@ -57,6 +57,7 @@ type Scope struct {
 	Own     bool   `json:"own,omitempty"`
 	// Flow is the id of the workflow, or of the step in one, whose names can be named.
 	Flow string `json:"flow,omitempty"`
+	In   string `json:"in,omitempty"` // in what a step stands that is being added
 	Want string `json:"want"`
 }
 
@@ -195,7 +196,7 @@ func slot(p blueprint.Place, x prop.Prop) Slot {
 			out.Scope.Part = p.Context.Part().ID
 		}
 		if p.Context.Flow() != nil {
-			out.Scope.Flow = p.ID
+			out.Scope.Flow, out.Scope.In = p.ID, p.In
 		} else if c.Scope.Answers != nil {
 			out.Scope.Answers, out.Scope.Own = p.ID, c.Kind == prop.RulesControl
 		}

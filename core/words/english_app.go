@@ -29,6 +29,7 @@ var englishApp = map[string]string{
 	"called-step":        "the {step} in {flow}",
 	"flow-made":          "what earlier steps made",
 	"flow-was":           "the record as it was",
+	"rehearse-record":    "Choose a {word} first.",
 	"flow-ran":           "Ran the workflow {flow}",
 	"flow-by":            "the workflow {flow}",
 	"flow-failed":        "This did not work, and nothing was changed. The people who run this app can see why.",

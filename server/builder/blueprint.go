@@ -33,6 +33,7 @@ type AppOut struct {
 	Tables      []TableOut       `json:"tables"`
 	Roles       []RoleOut        `json:"roles"`
 	Pages       []PageOut        `json:"pages"`
+	Workflows   []WorkflowOut    `json:"workflows"`
 }
 
 // TableOut is a table with its fields.
@@ -194,6 +195,7 @@ func (h *Handlers) app(ctx context.Context, r request, _ Own) (*output[AppOut], 
 	for i, role := range b.Roles {
 		o.Roles = append(o.Roles, RoleOut{role.ID, role.Name, i % maxColours, role.People != ""})
 	}
+	o.Workflows = workflowsOut(b)
 	for _, p := range b.Pages {
 		o.Pages = append(o.Pages, PageOut{p.ID, p.Path, p.Name, p.Record})
 	}

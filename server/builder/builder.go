@@ -195,6 +195,7 @@ func (h *Handlers) Register(api huma.API) {
 	h.registerImports(api)
 	h.registerFiles(api)
 	h.registerViews(api)
+	h.registerWorkflows(api)
 	h.registerWho(api)
 	h.registerWhy(api)
 	h.registerDraft(api)

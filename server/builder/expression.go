@@ -39,6 +39,12 @@ func (h *Handlers) expression(ctx context.Context, r request, in struct {
 	scope := expr.Scope{Catalog: seat.Catalog, Row: in.Body.Scope.Row, Inner: in.Body.Scope.Inner, Me: in.Body.Scope.Me,
 		Page: in.Body.Scope.Page, Kept: in.Body.Scope.Kept, Vars: b.VarsOf(in.Body.Scope.Part),
 		Answers: b.AnswersAt(in.Body.Scope.Answers, in.Body.Scope.Own, seat.Catalog)}
+	if in.Body.Scope.Flow != "" {
+		var there bool
+		if scope, there = b.FlowScope(in.Body.Scope.Flow, in.Body.Scope.In, in.Body.Scope.Inner); !there {
+			return nil, store.ErrNotFound
+		}
+	}
 	v := Verdict{Names: names(seat.Catalog, scope), Calls: expr.Functions(), Results: []page.Row{}}
 	checked, err := checkAs(in.Body.Source, in.Body.Scope.Want, scope)
 	var e *expr.Error
@@ -54,7 +60,7 @@ func (h *Handlers) expression(ctx context.Context, r request, in struct {
 		v.Plain = plain
 	}
 	t := b.Table(scope.Row)
-	given := scope.Vars != nil || scope.Answers != nil || len(checked.Kept()) > 0
+	given := scope.Vars != nil || scope.Answers != nil || scope.Made != nil || scope.Was != nil || len(checked.Kept()) > 0
 	if t == nil || scope.Inner != "" || checked.UsesMe || scope.Page != "" || given {
 		return out(v), nil
 	}
@@ -135,12 +141,17 @@ func names(c *expr.Catalog, scope expr.Scope) []NameHelp {
 		all = append(all, NameHelp{Name: "me.name", Help: "the signed-in person’s name"},
 			NameHelp{Name: "me.email", Help: "the signed-in person’s email"})
 	}
-	for _, given := range []*expr.Table{c.Kept, scope.Vars, scope.Answers} {
+	for _, given := range []*expr.Table{c.Kept, scope.Vars, scope.Answers, scope.Was, scope.Made} {
 		if given == nil || given == c.Kept && !scope.Kept {
 			continue
 		}
 		for _, f := range given.Fields {
 			all = append(all, nameOf(c, scope, given.Key+".", f))
+			if target := c.Tables[f.Type.Table]; target != nil && given == scope.Made && !f.Type.Many {
+				for _, g := range target.Fields {
+					all = append(all, nameOf(c, scope, given.Key+"."+f.Key+".", g))
+				}
+			}
 		}
 	}
 	if scope.Page != "" {

@@ -52,7 +52,7 @@ func (h *Handlers) registerScript(api huma.API) {
 	appRoute(h, api, store.Viewer, http.MethodGet, "/script/{stop}", "The sentences of a stop of the trail",
 		func(ctx context.Context, r request, in struct {
 			Own
-			Stop string `path:"stop" enum:"data,people,pages"`
+			Stop string `path:"stop" enum:"data,people,pages,workflows"`
 			Open string `query:"open" doc:"Ids of the groups whose lines are wanted, with commas between"`
 		}) (*output[Script], error) {
 			b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
@@ -65,7 +65,7 @@ func (h *Handlers) registerScript(api huma.API) {
 	appRoute(h, api, store.Viewer, http.MethodGet, "/script/{stop}/whole", "All sentences of a stop, for printing and searching",
 		func(ctx context.Context, r request, in struct {
 			Own
-			Stop string `path:"stop" enum:"data,people,pages"`
+			Stop string `path:"stop" enum:"data,people,pages,workflows"`
 		}) (*output[Script], error) {
 			b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
 			if err != nil {

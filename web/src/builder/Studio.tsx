@@ -21,10 +21,11 @@ import { SeenAs } from "./SeenAs";
 import { Script } from "./script/Script";
 import { roleOf } from "./seen";
 import { ErrorNote, Loading, Wordmark } from "./ui";
+import { WorkflowsStage } from "./WorkflowsStage";
 
-export const stops = ["data", "people", "pages", "publish"] as const;
+export const stops = ["data", "people", "pages", "workflows", "publish"] as const;
 
-const names = { data: "Data", people: "People", pages: "Pages", publish: "Publish" };
+const names = { data: "Data", people: "People", pages: "Pages", workflows: "Workflows", publish: "Publish" };
 export type Stop = (typeof stops)[number];
 
 /** The place where an app is built: the trail, the script and the stage. */
@@ -94,6 +95,7 @@ function Open({ app, stop }: { app: AppOut; stop: Stop }) {
 					<div className="min-w-0 min-h-0 flex flex-col" id="stage">
 						{stop === "data" && <DataStage app={app} table={open} as={as} onTable={(id) => set({ open: id })} />}
 						{stop === "people" && <PeopleStage app={app} as={as} onRole={(id) => set({ open: id })} />}
+						{stop === "workflows" && <WorkflowsStage app={app} flow={open} as={as} />}
 						{stop === "pages" && (
 							<PagesStage
 								app={app}
@@ -112,10 +114,10 @@ function Open({ app, stop }: { app: AppOut; stop: Stop }) {
 }
 
 /** What has lines of its own in the script, which open when it is added. */
-const groups = ["table", "list", "role", "page", "part", "kept"];
+const groups = ["table", "list", "role", "page", "part", "kept", "workflow"];
 
 function firstOf(app: AppOut, stop: Stop): string {
-	const list = { data: app.tables, people: app.roles, pages: app.pages, publish: [] }[stop];
+	const list = { data: app.tables, people: app.roles, pages: app.pages, workflows: app.workflows, publish: [] }[stop];
 	return list?.[0]?.id ?? "";
 }
 
@@ -209,6 +211,7 @@ function Trail({ app, stop, as }: { app: AppOut; stop: Stop; as: string }) {
 		data: say("no tables||{n} table||{n} tables", { n: app.tables?.length ?? 0 }),
 		people: say("no roles||{n} role||{n} roles", { n: app.roles?.length ?? 0 }),
 		pages: say("no pages||{n} page||{n} pages", { n: app.pages?.length ?? 0 }),
+		workflows: say("none yet||{n} workflow||{n} workflows", { n: app.workflows.length }),
 		publish:
 			app.liveVersion === 0
 				? "not live yet"

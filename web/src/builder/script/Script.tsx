@@ -8,7 +8,7 @@ import { Actions } from "./Actions";
 import { LineView, nameOf, Parts, Place, type ScriptPlace, textOf } from "./LineView";
 
 interface ScriptProps extends ScriptPlace {
-	stop: "data" | "people" | "pages";
+	stop: "data" | "people" | "pages" | "workflows";
 	/** The id of the table, role or page whose sentences are open. */
 	open: string;
 	onOpen: (id: string) => void;

@@ -1,6 +1,5 @@
 import { type ComponentType, lazy, type ReactNode, Suspense, useContext, useRef } from "react";
 import { type Block, type BlockOf, onStage, type Where } from "../place";
-import { Button } from "./Button";
 import { Group } from "./Group";
 import { Heading } from "./Heading";
 import { Own, useHappenings } from "./own";
@@ -26,7 +25,7 @@ const records = import("./records/Records");
 const kinds: { [K in Block["kind"]]: ComponentType<BlockProps<K>> } = {
 	heading: Heading,
 	text: Text,
-	button: Button,
+	button: lazy(() => import("./Button")),
 	divider: () => <hr className="border-line" />,
 	group: Group,
 	part: Part,

@@ -722,6 +722,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Runs of workflows */
+        get: operations["get-apps-by-app-runs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/runs/{run}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A run with what its steps did */
+        get: operations["get-apps-by-app-runs-by-run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/script/{stop}": {
         parameters: {
             query?: never;
@@ -1153,6 +1187,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/workflows/{flow}/rehearsals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Rehearse a workflow */
+        post: operations["post-apps-by-app-workflows-by-flow-rehearsals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/join": {
         parameters: {
             query?: never;
@@ -1521,6 +1572,7 @@ export interface components {
             tables: components["schemas"]["TableOut"][];
             /** Format: int64 */
             unpublished: number;
+            workflows: components["schemas"]["WorkflowOut"][];
         };
         AppSummary: {
             changed: boolean;
@@ -1757,6 +1809,11 @@ export interface components {
             type: string;
             unit?: string;
         };
+        FieldWas: {
+            after: string;
+            before: string;
+            name: string;
+        };
         Format: {
             comma?: boolean;
             currency?: string;
@@ -1873,6 +1930,15 @@ export interface components {
             id: number;
             what: string;
         };
+        Look: {
+            name: string;
+            shown: string;
+        };
+        Mail: {
+            plain: string;
+            subject: string;
+            to: string[];
+        };
         MailOut: {
             /** Format: date-time */
             at: string;
@@ -1930,6 +1996,10 @@ export interface components {
             kind?: string;
             label?: string;
             name: string;
+        };
+        Named: {
+            name: string;
+            shown: string;
         };
         NamedValue: {
             name: string;
@@ -2093,6 +2163,29 @@ export interface components {
         Recovery: {
             codes: string[];
         };
+        Rehearsal: {
+            error?: string;
+            followed: components["schemas"]["Rehearsal"][];
+            looked: components["schemas"]["Look"][];
+            name: string;
+            shows: components["schemas"]["Result"];
+            starts: boolean;
+            status: string;
+            steps: components["schemas"]["Told"][];
+            workflow: string;
+        };
+        RehearsalAsked: {
+            /** @description As whom it is set off */
+            as: string;
+            /** @description Id of the record that sets it off */
+            record?: string;
+        };
+        Result: {
+            message?: string;
+            page?: string;
+            record?: string;
+            tone?: string;
+        };
         Retried: {
             /** Format: int64 */
             done: number;
@@ -2130,8 +2223,41 @@ export interface components {
         RuleProposal: {
             rules: components["schemas"]["ProposedRule"][];
         };
+        RunList: {
+            more: boolean;
+            runs: components["schemas"]["RunOut"][];
+        };
+        RunOut: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            error?: string;
+            id: string;
+            /** Format: int64 */
+            millis: number;
+            name: string;
+            /** @enum {string} */
+            status: "done" | "stopped" | "failed";
+            workflow: string;
+        };
+        RunWhole: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            error?: string;
+            id: string;
+            /** Format: int64 */
+            millis: number;
+            name: string;
+            /** @enum {string} */
+            status: "done" | "stopped" | "failed";
+            steps: components["schemas"]["Told"][];
+            workflow: string;
+        };
         Scope: {
             answers?: string;
+            flow?: string;
+            in?: string;
             inner?: string;
             kept?: boolean;
             me?: string;
@@ -2272,6 +2398,21 @@ export interface components {
         Token: {
             token: string;
         };
+        Told: {
+            /** Format: int64 */
+            found?: number;
+            looked: components["schemas"]["Look"][];
+            made?: components["schemas"]["Named"];
+            mail?: components["schemas"]["Mail"];
+            /** Format: int64 */
+            micros: number;
+            rounds: number[];
+            sentence: string;
+            step: string;
+            text?: string;
+            what: string;
+            writes: components["schemas"]["Wrote"][];
+        };
         TotalsOut: {
             groups: {
                 [key: string]: unknown;
@@ -2385,6 +2526,15 @@ export interface components {
         WithName: {
             name: string;
         };
+        WorkflowOut: {
+            id: string;
+            name: string;
+            off: boolean;
+            /** @description Id of the table of the record that sets it off */
+            record?: string;
+            /** @description The kind of what starts it */
+            starts: string;
+        };
         WorkspaceOut: {
             id: string;
             name: string;
@@ -2394,6 +2544,14 @@ export interface components {
             row: {
                 [key: string]: unknown;
             };
+        };
+        Wrote: {
+            fields: components["schemas"]["FieldWas"][];
+            /** @enum {string} */
+            kind: "added" | "changed" | "deleted";
+            label: string;
+            record: string;
+            table: string;
         };
     };
     responses: never;
@@ -3904,6 +4062,74 @@ export interface operations {
             };
         };
     };
+    "get-apps-by-app-runs": {
+        parameters: {
+            query?: {
+                place?: "live" | "draft";
+                workflow?: string;
+                /** @description Id of the run before which they came */
+                before?: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-runs-by-run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunWhole"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "get-apps-by-app-script-by-stop": {
         parameters: {
             query?: {
@@ -3913,7 +4139,7 @@ export interface operations {
             header?: never;
             path: {
                 app: string;
-                stop: "data" | "people" | "pages";
+                stop: "data" | "people" | "pages" | "workflows";
             };
             cookie?: never;
         };
@@ -3945,7 +4171,7 @@ export interface operations {
             header?: never;
             path: {
                 app: string;
-                stop: "data" | "people" | "pages";
+                stop: "data" | "people" | "pages" | "workflows";
             };
             cookie?: never;
         };
@@ -5007,6 +5233,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PageWhy"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-workflows-by-flow-rehearsals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                flow: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RehearsalAsked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rehearsal"];
                 };
             };
             /** @description Error */

@@ -650,6 +650,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/workflows/{flow}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start a workflow */
+        post: operations["post-workflows-by-flow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -718,6 +735,7 @@ export interface components {
             value: string;
         };
         Button: {
+            flow?: components["schemas"]["Press"];
             hint?: string;
             id: string;
             /**
@@ -1178,6 +1196,15 @@ export interface components {
             /** @enum {string} */
             with?: "one" | "lines";
         };
+        Press: {
+            id: string;
+            record?: string;
+        };
+        Pressed: {
+            /** @description Drawn for each press; sent twice, it is one */
+            key: string;
+            record?: string;
+        };
         Proven: {
             password?: string;
         };
@@ -1325,6 +1352,11 @@ export interface components {
             block: components["schemas"]["Block"];
             path: string;
             title: string;
+        };
+        Started: {
+            go?: components["schemas"]["Target"];
+            message?: string;
+            tone?: string;
         };
         Step: {
             colour?: string;
@@ -2646,6 +2678,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Standalone"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-workflows-by-flow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                flow: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Pressed"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Started"];
                 };
             };
             /** @description Error */

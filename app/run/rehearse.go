@@ -1,0 +1,140 @@
+package run
+
+import (
+	"context"
+	"errors"
+
+	"pinegate/app/act"
+	"pinegate/core/access"
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+	"pinegate/core/flow"
+	"pinegate/core/words"
+	"pinegate/store/records"
+	"pinegate/store/runs"
+)
+
+// Rehearsal is a run of which nothing is kept.
+type Rehearsal struct {
+	Workflow string      `json:"workflow"`
+	Name     string      `json:"name"`
+	Status   runs.Status `json:"status"`
+	// Starts tells whether the condition holds without which it does not start, and Looked what that
+	// looked at.
+	Starts bool        `json:"starts"`
+	Looked []flow.Look `json:"looked"`
+	Steps  []Told      `json:"steps"`
+	Error  string      `json:"error,omitempty"` // why it did not come to its end
+	Shows  Result      `json:"shows"`
+	// Followed are the workflows that it would set off.
+	Followed []Rehearsal `json:"followed"`
+}
+
+// errRehearsed takes back what was rehearsed.
+var errRehearsed = errors.New("this was a rehearsal")
+
+// mostFollowed is how many workflows are followed that a rehearsal sets off.
+const mostFollowed = 50
+
+// Rehearse runs a workflow, and takes everything back: nothing is changed, and no mail goes out.
+func (r *Runs) Rehearse(ctx context.Context, s Start) (Rehearsal, error) {
+	var out Rehearsal
+	err := r.Acts.Do(ctx, func(u *act.Unit) error {
+		u.Quiet = true
+		left := mostFollowed
+		var err error
+		if out, err = r.rehearse(ctx, u, s, &left); err != nil {
+			return err
+		}
+		return errRehearsed
+	})
+	if errors.Is(err, errRehearsed) {
+		err = nil
+	}
+	return out, err
+}
+
+func (r *Runs) rehearse(ctx context.Context, u *act.Unit, s Start, left *int) (Rehearsal, error) {
+	out := Rehearsal{Workflow: s.Workflow.ID, Name: s.Workflow.Name, Status: runs.Done, Looked: []flow.Look{}, Steps: []Told{},
+		Followed: []Rehearsal{}}
+	ok, looked, err := r.starts(ctx, u, s)
+	if err != nil {
+		return out, err
+	}
+	out.Starts, out.Looked = ok, append(out.Looked, looked...)
+	if !ok {
+		return out, nil
+	}
+	d, err := r.doing(u, s)
+	if err != nil {
+		return out, err
+	}
+	out.Shows, err = d.whole(ctx)
+	var ended *Ended
+	switch {
+	case errors.As(err, &ended) && ended.Words != nil:
+		out.Status, out.Error = ended.Run.Status, *ended.Run.Error
+	case err != nil:
+		return out, err
+	}
+	if err := d.later.Keep(ctx, u.Road, d.seat); err != nil { // what was gathered when it ended
+		return out, err
+	}
+	if out.Steps, err = Tell(ctx, u.Road, builder(s.Person), d.log.entries); err != nil {
+		return out, err
+	}
+	if out.Status != runs.Done {
+		return out, nil
+	}
+	for _, j := range u.Started() {
+		if *left--; *left < 0 || j.Depth > act.MostDeep {
+			out.Error = words.Say("flow-deep", words.Args{"n": act.MostDeep})
+			break
+		}
+		w := s.Person.Blueprint.Workflow(j.Workflow)
+		in := flow.Input{Record: j.Record, Was: was(s.Person, w, j.Before)}
+		if _, gone := w.Starts.Trigger.(*blueprint.DeletedTrigger); gone {
+			in.Record = ""
+		}
+		next, err := r.rehearse(ctx, u, Start{App: s.App, Env: s.Env, Person: s.Person, Workflow: w, Input: in, Depth: j.Depth}, left)
+		if err != nil {
+			return out, err
+		}
+		out.Followed = append(out.Followed, next)
+	}
+	return out, nil
+}
+
+// builder is the seat of who builds the app, where somebody sits.
+func builder(s *records.Seat) *records.Seat {
+	out := *s
+	out.Viewer = access.Viewer{Founder: true}
+	return &out
+}
+
+// Pretend makes of a record that is there what would set a workflow off with it: as it would have been
+// sent, added, changed or deleted.
+func Pretend(ctx context.Context, road records.Road, seat *records.Seat, w *blueprint.Workflow, record string) (flow.Input, error) {
+	b, in := seat.Blueprint, flow.Input{Record: record}
+	env := road.Env(ctx, builder(seat), nil, nil)
+	known := func(table string) flow.Values {
+		out := flow.Values{}
+		for _, f := range seat.Catalog.Tables[table].Fields {
+			if f.Computed == nil && !f.Type.Many {
+				out[f.ID] = flow.Value{Value: env.Field(expr.RecordOf(record), f)}
+			}
+		}
+		return out
+	}
+	switch t := w.Starts.Trigger.(type) {
+	case *blueprint.SentTrigger:
+		if _, form := b.FormAt(t.Form); form != nil {
+			in.Answers = known(form.Table)
+		}
+	case *blueprint.ChangedTrigger:
+		in.Was = known(t.Table)
+	case *blueprint.DeletedTrigger:
+		in.Was, in.Record = known(t.Table), ""
+	}
+	return in, env.Err()
+}

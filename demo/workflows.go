@@ -1,0 +1,97 @@
+package demo
+
+import (
+	"pinegate/core/blueprint"
+	"pinegate/core/prop"
+)
+
+// does gives a step its id, its kind and, where it makes something, its name.
+func does[S blueprint.Step](id, kind, name, key string, x S) blueprint.Step {
+	*x.Self() = blueprint.StepHead{ID: id, Kind: kind, Name: name, Key: key, When: x.Self().When}
+	return x
+}
+
+func pressed(record, when string, roles ...string) blueprint.Starts {
+	return blueprint.Starts{Trigger: &blueprint.PressTrigger{TriggerHead: blueprint.TriggerHead{Kind: "press", When: when}, Record: record,
+		Roles: roles}}
+}
+
+// sets lists what a step sets: keys of fields of a table, and expressions.
+func sets(table string, pairs ...string) []prop.Given {
+	var out []prop.Given
+	for i := 0; i < len(pairs); i += 2 {
+		out = append(out, prop.Given{Field: fieldID(table, pairs[i]), Value: pairs[i+1]})
+	}
+	return out
+}
+
+// starter makes a button that starts a workflow.
+func starter(text, flow string) block {
+	return &blueprint.ButtonBlock{BlockHead: kind("button"), Text: text, Flow: flow}
+}
+
+// workflows are what the yard's app does by itself, or at the press of a button.
+func workflows() []blueprint.Workflow {
+	return []blueprint.Workflow{
+		{ID: "w_done", Name: "Mark as done", Starts: pressed("ord", `status <> "Done"`, "r_crew", "r_man"), Steps: blueprint.Steps{
+			does("w_done_1", "change", "", "", &blueprint.ChangeStep{Which: blueprint.Which{Record: "this"}, Values: sets("ord", "status", `"Done"`)}),
+			does("w_done_2", "message", "", "", &blueprint.MessageStep{Text: "{{title}} is done. Well done!"}),
+		}},
+		{ID: "w_tell", Name: "Tell the owner that the work is done", Rights: blueprint.AppRights, Starts: blueprint.Starts{
+			Trigger: &blueprint.ChangedTrigger{TriggerHead: blueprint.TriggerHead{Kind: "changed", When: `status = "Done"`}, Table: "ord",
+				Fields: []string{"ord_status"}}}, Steps: blueprint.Steps{
+			does("w_tell_1", "mail", "", "", &blueprint.MailStep{To: "boat.owner.email", Subject: "{{boat.name}}: {{title}} is done",
+				Body: "Dear {{boat.owner.name}},\n\nthe work on **{{boat.name}}** is done: {{title}}. " +
+					"You can collect her whenever it suits you.\n\nAlder Cove Boatyard"}),
+		}},
+		accept(), invoice(),
+	}
+}
+
+// accept makes an order of a request.
+func accept() blueprint.Workflow {
+	return blueprint.Workflow{ID: "w_accept", Name: "Accept a request", Starts: pressed("req", `status = "New"`, "r_man"), Steps: blueprint.Steps{
+		does("w_accept_1", "add", "new order", "new_order", &blueprint.AddStep{Table: "ord", Values: sets("ord", "title", "title", "boat", "boat",
+			"request", "this", "kind", "kind", "status", `"Planned"`, "due", "by")}),
+		does("w_accept_2", "change", "", "", &blueprint.ChangeStep{Which: blueprint.Which{Record: "this"},
+			Values: sets("req", "status", `"Accepted"`)}),
+		does("w_accept_3", "branch", "", "", &blueprint.BranchStep{Steps: blueprint.Steps{
+			does("w_accept_4", "path", "", "", &blueprint.PathStep{StepHead: blueprint.StepHead{When: "ISBLANK(by)"}, Steps: blueprint.Steps{
+				does("w_accept_5", "mail", "", "", &blueprint.MailStep{To: "owner.email", Subject: "We will look after {{boat.name}}",
+					Body: "Dear {{owner.name}},\n\nyour request “{{title}}” is now in our plan. We will tell you the day soon."}),
+			}}),
+			does("w_accept_6", "path", "", "", &blueprint.PathStep{Steps: blueprint.Steps{
+				does("w_accept_7", "mail", "", "", &blueprint.MailStep{To: "owner.email", Subject: "We will look after {{boat.name}}",
+					Body: "Dear {{owner.name}},\n\nyour request “{{title}}” is now in our plan, to be ready by {{by}}."}),
+			}}),
+		}}),
+		does("w_accept_8", "open", "", "", &blueprint.OpenStep{Page: "p_order", Record: "made.new_order"}),
+	}}
+}
+
+// invoice raises the invoice of an order: a line for each part and each entry of hours, then what it comes to,
+// then its mail.
+func invoice() blueprint.Workflow {
+	return blueprint.Workflow{ID: "w_invoice", Name: "Raise the invoice", Starts: pressed("ord", `status = "Done"`, "r_man"),
+		Steps: blueprint.Steps{
+			does("w_invoice_1", "find", "number of invoices", "number_of_invoices",
+				&blueprint.FindStep{What: blueprint.NumberFound, Table: "inv"}),
+			does("w_invoice_2", "find", "used parts", "used_parts", &blueprint.FindStep{What: blueprint.ListFound, Table: "part",
+				Where: "order = this"}),
+			does("w_invoice_3", "stop", "", "", &blueprint.StopStep{StepHead: blueprint.StepHead{
+				When: "COUNT(made.used_parts) = 0 and COUNT(entries) = 0"}, Text: "There are no parts and no hours on this order yet."}),
+			does("w_invoice_4", "add", "new invoice", "new_invoice", &blueprint.AddStep{Table: "inv", Values: sets("inv",
+				"number", `"A-" & (10000 + made.number_of_invoices)`, "owner", "boat.owner", "boat", "boat", "day", "TODAY()",
+				"due", "ADDDAYS(TODAY(), 14)", "status", `"Draft"`)}),
+			does("w_invoice_5", "add", "lines for parts", "lines_for_parts", &blueprint.AddStep{Table: "ili", For: "made.used_parts",
+				Values: sets("ili", "text", "part", "invoice", "made.new_invoice", "quantity", "quantity", "price", "price")}),
+			does("w_invoice_6", "add", "lines for hours", "lines_for_hours", &blueprint.AddStep{Table: "ili", For: "entries",
+				Values: sets("ili", "text", `"Work on " & day`, "invoice", "made.new_invoice", "quantity", "hours", "price", "65")}),
+			does("w_invoice_7", "change", "", "", &blueprint.ChangeStep{Which: blueprint.Which{Record: "made.new_invoice"}, Values: sets("inv",
+				"total", "SUM(made.lines_for_parts.amount) + SUM(made.lines_for_hours.amount)", "status", `"Sent"`)}),
+			does("w_invoice_8", "mail", "", "", &blueprint.MailStep{To: "boat.owner.email", Subject: "Invoice {{made.new_invoice.number}}",
+				Body: "Dear {{boat.owner.name}},\n\nthe invoice **{{made.new_invoice.number}}** for {{title}} comes to " +
+					"€ {{TEXT(made.new_invoice.total, \"#,##0.00\")}} and is due on {{made.new_invoice.due}}."}),
+			does("w_invoice_9", "message", "", "", &blueprint.MessageStep{Text: "Invoice {{made.new_invoice.number}} is on its way."}),
+		}}
+}

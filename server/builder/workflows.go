@@ -1,0 +1,160 @@
+package builder
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"pinegate/app/run"
+	"pinegate/core/blueprint"
+	"pinegate/core/words"
+	"pinegate/server/seats"
+	"pinegate/store"
+	"pinegate/store/apps"
+	"pinegate/store/runs"
+)
+
+// WorkflowOut is a workflow of an app.
+type WorkflowOut struct {
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	Off    bool   `json:"off"`
+	Starts string `json:"starts" doc:"The kind of what starts it"`
+	Record string `json:"record,omitempty" doc:"Id of the table of the record that sets it off"`
+}
+
+func workflowsOut(b *blueprint.Blueprint) []WorkflowOut {
+	out := []WorkflowOut{}
+	for i := range b.Workflows {
+		w := &b.Workflows[i]
+		out = append(out, WorkflowOut{w.ID, w.Name, w.Off, w.Starts.Row().Name, b.FlowTable(w)})
+	}
+	return out
+}
+
+// RunOut is a run as it is listed.
+type RunOut struct {
+	ID       string      `json:"id"`
+	Workflow string      `json:"workflow"`
+	Name     string      `json:"name"`
+	Status   runs.Status `json:"status" enum:"done,stopped,failed"`
+	At       time.Time   `json:"at"`
+	Millis   int64       `json:"millis"` // how long it took
+	By       string      `json:"by"`
+	Error    string      `json:"error,omitempty"`
+}
+
+func runOut(r runs.Run) RunOut {
+	out := RunOut{ID: r.ID, Workflow: r.Workflow, Name: r.Name, Status: r.Status, At: r.BeganAt, By: r.MadeBy}
+	if r.EndedAt != nil {
+		out.Millis = r.EndedAt.Sub(r.BeganAt).Milliseconds()
+	}
+	if r.Error != nil {
+		out.Error = *r.Error
+	}
+	return out
+}
+
+// RunList are runs, the newest first; More tells that there are older ones.
+type RunList struct {
+	Runs []RunOut `json:"runs"`
+	More bool     `json:"more"`
+}
+
+// RunWhole is a run with what its steps did.
+type RunWhole struct {
+	RunOut
+	Steps []run.Told `json:"steps"`
+}
+
+// RunsAsked says which runs are listed.
+type RunsAsked struct {
+	Own
+	Place    string `query:"place" enum:"live,draft" default:"live"`
+	Workflow string `query:"workflow" maxLength:"24"`
+	Before   string `query:"before" format:"uuid" doc:"Id of the run before which they came"`
+}
+
+// runsShown is how many runs are listed at once.
+const runsShown = 30
+
+func (h *Handlers) registerWorkflows(api huma.API) {
+	appRoute(h, api, store.Viewer, http.MethodGet, "/runs", "Runs of workflows", h.listRuns)
+	appRoute(h, api, store.Viewer, http.MethodGet, "/runs/{run}", "A run with what its steps did", h.oneRun)
+	appRoute(h, api, store.Editor, http.MethodPost, "/workflows/{flow}/rehearsals", "Rehearse a workflow", h.rehearse)
+}
+
+func (h *Handlers) listRuns(ctx context.Context, r request, in RunsAsked) (*output[RunList], error) {
+	if in.Place == string(apps.Live) && !r.app.Member.May(store.Editor) {
+		return nil, errLevel(store.Editor)
+	}
+	list, err := h.Runs.Book.Of(ctx, runs.Page{App: r.app.ID, Place: in.Place, Workflow: in.Workflow, Before: in.Before, Limit: runsShown + 1})
+	if err != nil {
+		return nil, err
+	}
+	body := RunList{Runs: []RunOut{}, More: len(list) > runsShown}
+	for _, x := range list[:min(len(list), runsShown)] {
+		body.Runs = append(body.Runs, runOut(x))
+	}
+	return out(body), nil
+}
+
+func (h *Handlers) oneRun(ctx context.Context, r request, in struct {
+	Own
+	Run string `path:"run" format:"uuid"`
+}) (*output[RunWhole], error) {
+	found, err := h.Runs.Book.Run(ctx, r.app.ID, in.Run)
+	if err != nil {
+		return nil, err
+	}
+	if found.Place == string(apps.Live) && !r.app.Member.May(store.Owner) { // it tells of people's records, and their mails
+		return nil, errLevel(store.Owner)
+	}
+	var entries []run.Entry
+	if err := json.Unmarshal(found.Trace, &entries); err != nil {
+		return nil, fmt.Errorf("read what a run did: %w", err)
+	}
+	env := apps.Environment(found.Place)
+	b, err := h.Apps.Blueprint(ctx, r.app, env)
+	if err != nil {
+		return nil, err
+	}
+	told, err := run.Tell(ctx, h.Apps.Road(ctx), apps.FounderSeat(r.app, env, b, r.builder.Name), entries)
+	return out(RunWhole{runOut(found), told}), err
+}
+
+// RehearsalAsked says what is rehearsed.
+type RehearsalAsked struct {
+	As     string `json:"as" maxLength:"200" doc:"As whom it is set off"`
+	Record string `json:"record,omitempty" maxLength:"64" doc:"Id of the record that sets it off"`
+}
+
+func (h *Handlers) rehearse(ctx context.Context, r request, in struct {
+	Own
+	Flow string `path:"flow" maxLength:"24"`
+	Body RehearsalAsked
+}) (*output[run.Rehearsal], error) {
+	seat, err := seats.Draft(ctx, h.Apps, r.app, r.builder.Name, in.Body.As)
+	if err != nil {
+		return nil, err
+	}
+	w := seat.Blueprint.Workflow(in.Flow)
+	if w == nil {
+		return nil, store.ErrNotFound
+	}
+	s := run.Start{App: r.app, Env: apps.Draft, Person: seat, Workflow: w}
+	if table := seat.Blueprint.Table(seat.Blueprint.FlowTable(w)); table != nil {
+		if !blueprint.IsRecordID(in.Body.Record) {
+			return nil, words.New("rehearse-record", "word", table.OneWord())
+		}
+		if s.Input, err = run.Pretend(ctx, h.Apps.Road(ctx), seat, w, in.Body.Record); err != nil {
+			return nil, err
+		}
+	}
+	done, err := h.Runs.Rehearse(ctx, s)
+	return out(done), err
+}

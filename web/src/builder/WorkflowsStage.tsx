@@ -1,0 +1,52 @@
+import { useState } from "react";
+import type { AppOut } from "./api";
+import { Empty } from "./ui";
+import { Rehearse } from "./workflows/Rehearse";
+import { Runs } from "./workflows/Runs";
+
+const views = [
+	["rehearse", "Rehearse"],
+	["runs", "Runs"],
+] as const;
+
+/** The workflows of the app: rehearsed before they run, and what they did. */
+export function WorkflowsStage({ app, flow, as }: { app: AppOut; flow: string; as: string }) {
+	const [view, setView] = useState<(typeof views)[number][0]>("rehearse");
+	const open = app.workflows.find((w) => w.id === flow);
+	return (
+		<>
+			<div className="flex items-center gap-1 px-3 h-11 border-b border-line shrink-0">
+				{views.map(([id, words]) => (
+					<button
+						key={id}
+						type="button"
+						className={`px-2 py-1 rounded-md ${view === id ? "bg-surface font-semibold" : "text-soft"}`}
+						aria-pressed={view === id}
+						onClick={() => setView(id)}
+					>
+						{words}
+					</button>
+				))}
+			</div>
+			<div className="flex-1 min-h-0 overflow-auto">
+				{view === "runs" ? (
+					<Runs key={open?.id} app={app} flow={open?.id ?? ""} />
+				) : open ? (
+					<Rehearse key={open.id + as} app={app} flow={open} as={as} />
+				) : app.workflows.length > 0 ? (
+					<Empty title="Which workflow?">
+						<p>Open one in the script. Here you can try it with real records before anyone is touched by it.</p>
+					</Empty>
+				) : (
+					<Empty title="No workflows yet">
+						<p>
+							A workflow is what the app does by itself, or at the press of a button: add and change records, send
+							emails, show messages.
+						</p>
+						<p>Add one in the script. Then rehearse it here before anyone is touched by it.</p>
+					</Empty>
+				)}
+			</div>
+		</>
+	);
+}

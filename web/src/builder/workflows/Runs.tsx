@@ -1,0 +1,113 @@
+import { useInfiniteQuery } from "@tanstack/react-query";
+import { ChevronLeft, RefreshCw } from "lucide-react";
+import { useState } from "react";
+import { request, withQuery } from "../../shared/api/client";
+import { type AppOut, appUrl, type RunList, type RunWhole, useOfApp } from "../api";
+import { Empty, ErrorNote, Loading, moment } from "../ui";
+import { Walk } from "./Walk";
+
+const statuses = {
+	done: ["Done", "text-pine"],
+	stopped: ["Stopped by a step", "text-resin"],
+	failed: ["Failed", "text-berry font-medium"],
+} as const;
+
+/** Runs of an app’s workflows, live or in the draft, and what the steps of one did. */
+export function Runs({ app, flow }: { app: AppOut; flow: string }) {
+	const [place, setPlace] = useState<"draft" | "live">(
+		app.liveVersion > 0 && app.member !== "viewer" ? "live" : "draft",
+	);
+	const [only, setOnly] = useState(true);
+	const [open, setOpen] = useState("");
+	const workflow = only ? flow : "";
+	const runs = useInfiniteQuery({
+		queryKey: ["runs", app.id, place, workflow],
+		queryFn: ({ pageParam }) =>
+			request<RunList>(
+				"GET",
+				withQuery(appUrl(app.id, "/runs"), { place, workflow: workflow || undefined, before: pageParam || undefined }),
+			),
+		initialPageParam: "",
+		getNextPageParam: (last) => (last.more ? last.runs.at(-1)?.id : undefined),
+	});
+	if (open) return <OneRun app={app} id={open} onBack={() => setOpen("")} />;
+	const all = runs.data?.pages.flatMap((p) => p.runs) ?? [];
+	return (
+		<div className="p-4 grid gap-3 content-start">
+			<div className="flex flex-wrap items-center gap-2">
+				<h2 className="font-display text-lg font-semibold mr-auto">Runs</h2>
+				{flow && (
+					<label className="flex items-center gap-1.5">
+						<input type="checkbox" checked={only} onChange={(e) => setOnly(e.target.checked)} /> only this workflow
+					</label>
+				)}
+				<select className="input" aria-label="Where" value={place} onChange={(e) => setPlace(e.target.value as "live")}>
+					<option value="live">in the live app</option>
+					<option value="draft">in the draft</option>
+				</select>
+				<button type="button" className="btn" onClick={() => void runs.refetch()}>
+					<RefreshCw size={14} aria-hidden /> Check again
+				</button>
+			</div>
+			{runs.isError && <ErrorNote error={runs.error} />}
+			{runs.isPending && <Loading />}
+			{runs.data && all.length === 0 && (
+				<Empty title="No runs yet">
+					<p>Each time a workflow runs, what its steps did is written down here for 30 days.</p>
+				</Empty>
+			)}
+			{all.length > 0 && (
+				<ul className="border border-line rounded-md bg-surface divide-y divide-line">
+					{all.map((r) => (
+						<li key={r.id}>
+							<button
+								type="button"
+								className="w-full text-left px-3 py-2 flex gap-4 items-baseline"
+								onClick={() => setOpen(r.id)}
+							>
+								<span className="flex-1 min-w-0">
+									<span className="font-medium">{r.name}</span>
+									{r.error && <span className="block text-soft truncate">{r.error}</span>}
+								</span>
+								<span className={statuses[r.status][1]}>{statuses[r.status][0]}</span>
+								<span className="text-soft whitespace-nowrap">
+									{r.by}, {moment(r.at)}
+								</span>
+							</button>
+						</li>
+					))}
+				</ul>
+			)}
+			{runs.hasNextPage && (
+				<button type="button" className="btn justify-self-start" onClick={() => void runs.fetchNextPage()}>
+					Show older runs
+				</button>
+			)}
+		</div>
+	);
+}
+
+function OneRun({ app, id, onBack }: { app: AppOut; id: string; onBack: () => void }) {
+	const run = useOfApp<RunWhole>(app.id, `/runs/${id}`);
+	return (
+		<div className="p-4 grid gap-3 content-start">
+			<button type="button" className="link-button justify-self-start flex items-center gap-1" onClick={onBack}>
+				<ChevronLeft size={14} aria-hidden /> All runs
+			</button>
+			{run.isError && <ErrorNote error={run.error} />}
+			{run.isPending && <Loading />}
+			{run.data && (
+				<>
+					<div>
+						<h2 className="font-display text-lg font-semibold">{run.data.name}</h2>
+						<p className="text-soft">
+							<span className={statuses[run.data.status][1]}>{statuses[run.data.status][0]}</span>, set off by{" "}
+							{run.data.by} at {moment(run.data.at)}, {run.data.millis} ms
+						</p>
+					</div>
+					<Walk steps={run.data.steps} error={run.data.error} />
+				</>
+			)}
+		</div>
+	);
+}
