@@ -164,6 +164,8 @@ func tables() []blueprint.Table {
 			field("due", "Due on", date), field("hours", "Hours planned", number), money("price", "Price"),
 			back("entries", "Time entries", "time", "order"), total("worked", "Hours worked", "ord", "entries", "time_hours"),
 			formula("left", "Hours left", "hours - worked")),
+		table("onote", "order_notes", "Order notes", "text", must(field("text", "Note", text)), must(link("order", "Work order", "ord")),
+			link("crew", "Who", "crew"), field("day", "Date", date)),
 		table("time", "time_entries", "Time entries", `day & " " & crew.name`, must(link("order", "Work order", "ord")),
 			link("crew", "Who", "crew"), must(field("day", "Day", date)), must(field("hours", "Hours", number)),
 			field("note", "Note", text)),
@@ -239,14 +241,15 @@ func roles() []blueprint.Role {
 			rule("own", all, none, none, none), rule("boat", all, none, all, none), rule("ber", all, none, none, none),
 			rule("req", all, none, none, none), rule("ord", all, none, all, none),
 			rule("time", all, where("crew = me"), where("crew = me"), where("crew = me")),
+			rule("onote", all, where("crew = me"), where("crew = me"), where("crew = me")),
 			rule("part", all, all, all, none), rule("haul", all, all, all, none), rule("crew", all, none, where("this = me"), none),
 			rule("news", all, none, none, none),
 		}}
 	crew.Rules[0].Hidden = []string{"own_note", "own_address"}
 	crew.Rules[2].Hidden = []string{"ber_fee"}
 	crew.Rules[4].Hidden = []string{"ord_price"}
-	crew.Rules[6].Hidden = []string{"part_price", "part_amount"}
-	crew.Rules[8].Fixed = []string{"crew_email", "crew_active", "crew_manager"}
+	crew.Rules[7].Hidden = []string{"part_price", "part_amount"}
+	crew.Rules[9].Fixed = []string{"crew_email", "crew_active", "crew_manager"}
 	managers := blueprint.Role{ID: "r_man", Name: "Yard managers", People: "crew", Email: "crew_email", Where: "manager", Admit: "active"}
 	for _, t := range tables() {
 		managers.Rules = append(managers.Rules, rule(t.ID, all, all, all, all))

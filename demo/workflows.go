@@ -34,7 +34,8 @@ func starter(text, flow string) block {
 func workflows() []blueprint.Workflow {
 	return []blueprint.Workflow{
 		{ID: "w_done", Name: "Mark as done", Starts: pressed("ord", `status <> "Done"`, "r_crew", "r_man"), Steps: blueprint.Steps{
-			does("w_done_1", "change", "", "", &blueprint.ChangeStep{Which: blueprint.Which{Record: "this"}, Values: sets("ord", "status", `"Done"`)}),
+			does("w_done_1", "change", "", "", &blueprint.ChangeStep{Which: blueprint.Which{Record: "this"},
+				Values: sets("ord", "status", `"Done"`)}),
 			does("w_done_2", "message", "", "", &blueprint.MessageStep{Text: "{{title}} is done. Well done!"}),
 		}},
 		{ID: "w_tell", Name: "Tell the owner that the work is done", Rights: blueprint.AppRights, Starts: blueprint.Starts{
@@ -44,29 +45,56 @@ func workflows() []blueprint.Workflow {
 				Body: "Dear {{boat.owner.name}},\n\nthe work on **{{boat.name}}** is done: {{title}}. " +
 					"You can collect her whenever it suits you.\n\nAlder Cove Boatyard"}),
 		}},
-		accept(), invoice(),
+		accept(), invoice(), decision(),
 	}
+}
+
+// decision is for crew who cannot go on with an order: they say what is in the way, and the managers are told.
+func decision() blueprint.Workflow {
+	w := blueprint.Workflow{ID: "w_wait", Name: "Ask for a decision",
+		Starts: pressed("ord", `status <> "Done" and status <> "Waiting for parts"`, "r_crew")}
+	w.Starts.Trigger.(*blueprint.PressTrigger).Blocks = blueprint.Blocks{
+		&blueprint.FreeBlock{BlockHead: blueprint.BlockHead{ID: "w_wait_q1", Kind: "ask"}, Name: "What is in the way", Key: "reason",
+			Type: blueprint.Text, Asking: blueprint.Asking{Required: true, Start: `"A part is missing"`}},
+		&blueprint.FreeBlock{BlockHead: blueprint.BlockHead{ID: "w_wait_q2", Kind: "ask"}, Name: "Decide by", Key: "until",
+			Type: blueprint.Date},
+	}
+	w.Steps = blueprint.Steps{
+		does("w_wait_1", "add", "new note", "new_note", &blueprint.AddStep{Table: "onote", Values: sets("onote", "text", "answers.reason",
+			"order", "this", "crew", "me", "day", "TODAY()")}),
+		does("w_wait_2", "change", "", "", &blueprint.ChangeStep{Which: blueprint.Which{Record: "this"},
+			Values: sets("ord", "status", `"Waiting for parts"`)}),
+		does("w_wait_3", "find", "managers", "managers", &blueprint.FindStep{What: blueprint.ListFound, Table: "crew", Where: "manager"}),
+		does("w_wait_4", "mail", "", "", &blueprint.MailStep{To: "made.managers.email", Subject: "{{boat.name}}: a decision is needed",
+			Body:    "{{me.name}} cannot go on with **{{title}}** on {{boat.name}}: {{answers.reason}}.\n\nDecide by: {{answers.until}}",
+			ReplyTo: "me.email"}),
+		does("w_wait_5", "message", "", "", &blueprint.MessageStep{Text: "The managers are told: {{answers.reason}}."}),
+	}
+	return w
 }
 
 // accept makes an order of a request.
 func accept() blueprint.Workflow {
-	return blueprint.Workflow{ID: "w_accept", Name: "Accept a request", Starts: pressed("req", `status = "New"`, "r_man"), Steps: blueprint.Steps{
-		does("w_accept_1", "add", "new order", "new_order", &blueprint.AddStep{Table: "ord", Values: sets("ord", "title", "title", "boat", "boat",
-			"request", "this", "kind", "kind", "status", `"Planned"`, "due", "by")}),
+	tells := func(id, until string) blueprint.Step {
+		return does(id, "mail", "", "", &blueprint.MailStep{To: "owner.email", Subject: "We will look after {{boat.name}}",
+			Body: "Dear {{owner.name}},\n\nyour request “{{title}}” is now in our plan" + until})
+	}
+	path := func(id, when string, steps ...blueprint.Step) blueprint.Step {
+		return does(id, "path", "", "", &blueprint.PathStep{StepHead: blueprint.StepHead{When: when}, Steps: steps})
+	}
+	w := blueprint.Workflow{ID: "w_accept", Name: "Accept a request", Starts: pressed("req", `status = "New"`, "r_man")}
+	w.Steps = blueprint.Steps{
+		does("w_accept_1", "add", "new order", "new_order", &blueprint.AddStep{Table: "ord", Values: sets("ord",
+			"title", "title", "boat", "boat", "request", "this", "kind", "kind", "status", `"Planned"`, "due", "by")}),
 		does("w_accept_2", "change", "", "", &blueprint.ChangeStep{Which: blueprint.Which{Record: "this"},
 			Values: sets("req", "status", `"Accepted"`)}),
 		does("w_accept_3", "branch", "", "", &blueprint.BranchStep{Steps: blueprint.Steps{
-			does("w_accept_4", "path", "", "", &blueprint.PathStep{StepHead: blueprint.StepHead{When: "ISBLANK(by)"}, Steps: blueprint.Steps{
-				does("w_accept_5", "mail", "", "", &blueprint.MailStep{To: "owner.email", Subject: "We will look after {{boat.name}}",
-					Body: "Dear {{owner.name}},\n\nyour request “{{title}}” is now in our plan. We will tell you the day soon."}),
-			}}),
-			does("w_accept_6", "path", "", "", &blueprint.PathStep{Steps: blueprint.Steps{
-				does("w_accept_7", "mail", "", "", &blueprint.MailStep{To: "owner.email", Subject: "We will look after {{boat.name}}",
-					Body: "Dear {{owner.name}},\n\nyour request “{{title}}” is now in our plan, to be ready by {{by}}."}),
-			}}),
+			path("w_accept_4", "ISBLANK(by)", tells("w_accept_5", ". We will tell you the day soon.")),
+			path("w_accept_6", "", tells("w_accept_7", ", to be ready by {{by}}.")),
 		}}),
 		does("w_accept_8", "open", "", "", &blueprint.OpenStep{Page: "p_order", Record: "made.new_order"}),
-	}}
+	}
+	return w
 }
 
 // invoice raises the invoice of an order: a line for each part and each entry of hours, then what it comes to,
@@ -87,8 +115,9 @@ func invoice() blueprint.Workflow {
 				Values: sets("ili", "text", "part", "invoice", "made.new_invoice", "quantity", "quantity", "price", "price")}),
 			does("w_invoice_6", "add", "lines for hours", "lines_for_hours", &blueprint.AddStep{Table: "ili", For: "entries",
 				Values: sets("ili", "text", `"Work on " & day`, "invoice", "made.new_invoice", "quantity", "hours", "price", "65")}),
-			does("w_invoice_7", "change", "", "", &blueprint.ChangeStep{Which: blueprint.Which{Record: "made.new_invoice"}, Values: sets("inv",
-				"total", "SUM(made.lines_for_parts.amount) + SUM(made.lines_for_hours.amount)", "status", `"Sent"`)}),
+			does("w_invoice_7", "change", "", "", &blueprint.ChangeStep{
+				Which: blueprint.Which{Record: "made.new_invoice"}, Values: sets("inv",
+					"total", "SUM(made.lines_for_parts.amount) + SUM(made.lines_for_hours.amount)", "status", `"Sent"`)}),
 			does("w_invoice_8", "mail", "", "", &blueprint.MailStep{To: "boat.owner.email", Subject: "Invoice {{made.new_invoice.number}}",
 				Body: "Dear {{boat.owner.name}},\n\nthe invoice **{{made.new_invoice.number}}** for {{title}} comes to " +
 					"€ {{TEXT(made.new_invoice.total, \"#,##0.00\")}} and is due on {{made.new_invoice.due}}."}),

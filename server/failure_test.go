@@ -108,7 +108,6 @@ func failing(t *testing.T) (f *fleet.Fleet, site *servertest.Site, data string) 
 // server, all while people send forms. What was answered is there, the rest is
 // refused with words, and it goes on by itself.
 func TestWhatWasAnsweredIsThere(t *testing.T) {
-	t.Parallel()
 	f, site, data := failing(t)
 	s := site.Store
 	pid, _ := postmaster(t, data)

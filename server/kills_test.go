@@ -246,7 +246,6 @@ func (b *busyTown) signsUp() {
 // random, while people write, import, publish and sign up. What was answered is there,
 // once.
 func TestKilledAtAnyMoment(t *testing.T) {
-	t.Parallel()
 	f, site, data := failing(t)
 	ctx, stop := context.WithCancel(t.Context())
 	defer stop()

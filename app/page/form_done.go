@@ -6,6 +6,7 @@ import (
 	"fmt"
 
 	"pinegate/app/run"
+	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/words"
 	"pinegate/store"
@@ -113,4 +114,12 @@ func (u Use) Sentence() string {
 		code = "history-form-change"
 	}
 	return words.Say(code, words.Args{"table": u.Table.Name})
+}
+
+// Flow gives the workflow of which the form is, or nil.
+func (v *View) Flow() *blueprint.Workflow {
+	if v.flow == nil {
+		return nil
+	}
+	return v.flow.Flow
 }

@@ -36,6 +36,7 @@ type View struct {
 	prefix    string                   // of the ids by which its blocks are known
 	form      *blueprint.FormBlock     // in which what is shown stands, or nil
 	of        *blueprint.RoleForm      // that is shown by itself, or nil
+	flow      *blueprint.FlowForm      // likewise
 	answered  expr.Env                 // with the answers of that
 	// Asks are what somebody asked of its blocks.
 	Asks Asks
@@ -76,7 +77,12 @@ func Open(ctx context.Context, road records.Road, seat *records.Seat, path, reco
 	case of != nil && of.Own:
 		p = of.Page()
 	}
+	flow := b.FlowForm(path)
+	if flow != nil && flow.Any() && flow.Flow.MayPress(seat.Viewer.Founder, seat.Viewer.Roles()) {
+		p = flow.Page()
+	}
 	v := open(road, seat, p)
+	v.flow = flow
 	v.of = of
 	switch {
 	case p == nil && path == "" && len(b.Pages) > 0, p != nil && !seat.Viewer.MayOpen(p):

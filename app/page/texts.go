@@ -66,6 +66,8 @@ type Button struct {
 type Press struct {
 	ID     string `json:"id"`
 	Record string `json:"record,omitempty"`
+	// Asks is the path at which the form stands that is asked first, or "".
+	Asks string `json:"asks,omitempty"`
 }
 
 func buttonReads(v *View, x *blueprint.ButtonBlock) ([]records.Read, error) {
@@ -114,6 +116,9 @@ func showButton(v *View, x *blueprint.ButtonBlock, got []records.Result) (*Butto
 	}
 	if w := v.Seat.Blueprint.Workflow(x.Flow); w != nil && makesSense && w.MayPress(v.Seat.Viewer.Founder, v.Seat.Viewer.Roles()) {
 		out.Flow = &Press{ID: w.ID}
+		if f := w.Asks(); f.Any() {
+			out.Flow.Asks = f.ID()
+		}
 		if w.Starts.Trigger.(*blueprint.PressTrigger).Record != "" {
 			out.Flow.Record = v.hand()
 		}

@@ -49,7 +49,7 @@ func newBusy(t *testing.T, changes ...string) *busy {
 func (b *busy) press(seat *records.Seat, flow, record string) (run.Result, error) {
 	var out run.Result
 	err := b.Acts.Do(b.t.Context(), func(u *act.Unit) (err error) {
-		out, err = b.runs.Press(b.t.Context(), u, b.App, seat, flow, record)
+		out, err = b.runs.Press(b.t.Context(), u, b.App, seat, flow, record, nil)
 		return err
 	})
 	return out, b.runs.Keep(b.t.Context(), err)

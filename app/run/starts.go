@@ -15,13 +15,15 @@ import (
 )
 
 // Press runs a workflow because somebody pressed a button for it, in a unit of work.
-func (r *Runs) Press(ctx context.Context, u *act.Unit, app store.App, seat *records.Seat, id, record string) (Result, error) {
+func (r *Runs) Press(ctx context.Context, u *act.Unit, app store.App, seat *records.Seat, id, record string,
+	answers map[string]expr.Value) (Result, error) {
 	b := seat.Blueprint
 	w := b.Workflow(id)
 	if w == nil || !w.MayPress(seat.Viewer.Founder, seat.Viewer.Roles()) {
 		return Result{}, store.ErrNotFound
 	}
 	s := Start{App: app, Env: envOf(seat), Person: seat, Workflow: w}
+	s.Input.Answers = valuesOf(answers)
 	if t := b.Table(b.FlowRecord(w, seat.Catalog)); t != nil {
 		if _, err := u.Road.Get(ctx, seat, t, record); err != nil { // as one that is not there
 			return Result{}, err
@@ -49,10 +51,7 @@ func (r *Runs) Sent(ctx context.Context, u *act.Unit, app store.App, seat *recor
 		if !is || w.Off || t.Form != form {
 			continue
 		}
-		s := Start{App: app, Env: envOf(seat), Person: seat, Workflow: w, Input: flow.Input{Record: record, Answers: flow.Values{}}}
-		for id, v := range answers {
-			s.Input.Answers[id] = flow.Value{Value: v}
-		}
+		s := Start{App: app, Env: envOf(seat), Person: seat, Workflow: w, Input: flow.Input{Record: record, Answers: valuesOf(answers)}}
 		ok, _, err := r.starts(ctx, u, s)
 		if err != nil {
 			return out, err
@@ -67,6 +66,14 @@ func (r *Runs) Sent(ctx context.Context, u *act.Unit, app store.App, seat *recor
 		out.add(got)
 	}
 	return out, nil
+}
+
+func valuesOf(answers map[string]expr.Value) flow.Values {
+	out := flow.Values{}
+	for id, v := range answers {
+		out[id] = flow.Value{Value: v}
+	}
+	return out
 }
 
 // envOf gives the environment in which somebody sits.

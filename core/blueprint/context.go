@@ -47,7 +47,8 @@ func (c Context) Page() *Page { return c.page }
 // Takes tells whether a block of a kind can be put where the context is.
 func (c Context) Takes(k *BlockKind) bool {
 	return (!k.About || c.record() != "") && (!isTabs(c.holder) || k == &groupKind) && (c.row == "" || k.InRows) && k.fits(c.form) &&
-		(c.with == nil || k != &withKind && k != &sectionKind && k != &freeKind) && (c.asks == nil || k != &withKind)
+		(c.with == nil || k != &withKind && k != &sectionKind && k != &freeKind) && (c.asks == nil || k != &withKind) &&
+		(c.flow == nil || k != &withKind && k != &questionKind)
 }
 
 func (c Context) tableID() string {

@@ -126,6 +126,14 @@ func (b *Blueprint) blocksOf(id string) *Blocks {
 			return h.Inside()
 		}
 	}
+	for f := range b.flowForms {
+		if f.ID() == id {
+			return &f.press.Blocks
+		}
+		if h, ok := f.press.Blocks.block(id).(Holder); ok {
+			return h.Inside()
+		}
+	}
 	for f := range b.RoleForms {
 		if f.ID() == id {
 			return f.blocks

@@ -142,6 +142,11 @@ func (b *Blueprint) forms(yield func(*FormBlock) bool) {
 			return
 		}
 	}
+	for f := range b.flowForms {
+		if !yield(f.Form()) {
+			return
+		}
+	}
 	for f := range b.RoleForms {
 		if !yield(f.Form()) {
 			return

@@ -92,6 +92,10 @@ func (p Place) Within() Context {
 		form := f.Form()
 		c.page, c.asks, c.form, c.holder, c.depth = f.Page(), f, form, form, 1
 	}
+	if f, ok := p.Thing.(*FlowForm); ok {
+		form := f.Form()
+		c.page, c.form, c.holder, c.depth = f.Page(), form, form, 1
+	}
 	if h, ok := p.Thing.(StepHolder); ok {
 		c.steps = h
 	}

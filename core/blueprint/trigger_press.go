@@ -21,6 +21,7 @@ type PressTrigger struct {
 	TriggerHead
 	Record string   `json:"record,omitempty"` // id of the table of the record that is in hand
 	Roles  []string `json:"roles"`
+	Blocks Blocks   `json:"blocks,omitempty"` // what it asks before it runs
 }
 
 // Row gives the kind.
@@ -61,7 +62,11 @@ func (x *PressTrigger) Props(c Context) []prop.Prop {
 }
 
 func (x *PressTrigger) scope(c Context) expr.Scope {
-	return expr.Scope{Catalog: c.catalog, Row: x.Record, Me: c.b.MeTable(&Page{Audience: SomeRole, Roles: x.Roles})}
+	out := expr.Scope{Catalog: c.catalog, Row: x.Record, Me: c.b.MeTable(&Page{Audience: SomeRole, Roles: x.Roles})}
+	if len(x.Blocks) > 0 {
+		out.Answers = c.b.AnswersOf(c.flow.Asks().Form(), "", true, c.catalog)
+	}
+	return out
 }
 
 // MayPress tells whether somebody with some roles can start the workflow by a button; a founder

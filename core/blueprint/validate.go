@@ -56,7 +56,7 @@ func (b *Blueprint) checkIDs() error {
 	seen := map[string]bool{}
 	for p := range b.Places {
 		switch p.What {
-		case "app", "gate", "rule", "role form": // they are not named by themselves
+		case "app", "gate", "rule", "role form", "flow form": // they are not named by themselves
 			continue
 		}
 		if !idPattern.MatchString(p.ID) {
@@ -123,7 +123,8 @@ func (b *Blueprint) checkNames() error {
 func (b *Blueprint) checkPlaces() error {
 	for p := range b.Places {
 		if x, ok := p.Thing.(Block); ok && (p.Context.row != "" && !x.Row().InRows || !x.Row().fits(p.Context.form) ||
-			p.Context.asks != nil && x.Row() == &withKind) {
+			p.Context.asks != nil && x.Row() == &withKind ||
+			p.Context.flow != nil && (x.Row() == &withKind || x.Row() == &questionKind)) {
 			return p.problem(words.New("block-not-here", "block", x.Row().Noun), prop.Prop{})
 		}
 		if x, ok := p.Thing.(Step); ok && !p.Context.TakesStep(x.Row()) {

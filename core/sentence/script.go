@@ -78,9 +78,10 @@ func stopOf(p blueprint.Place) Stop {
 	if p.Context.Role() != nil { // also what stands in its forms
 		return PeopleStop
 	}
-	switch p.What {
-	case "workflow", "step":
+	if p.Context.Flow() != nil { // also what stands in its form
 		return WorkflowsStop
+	}
+	switch p.What {
 	case "app", "page", "block", "part", "input", "value", "reaction", "kept":
 		return PagesStop
 	case "gate":
@@ -141,6 +142,9 @@ func (w *teller) line(p blueprint.Place, part string, of func(prop.Prop) bool) L
 func (w *teller) inner(p blueprint.Place) []Line {
 	if f, is := p.Thing.(*blueprint.RoleForm); is && !f.Own && !f.Role.Asks() {
 		return nil
+	}
+	if f, is := p.Thing.(*blueprint.FlowForm); is && !f.Any() {
+		return w.offers(p.ID)
 	}
 	l := w.line(p, "", everyClause)
 	w.handle(&l, p)
@@ -254,6 +258,12 @@ func (w *teller) offers(id string) []Line {
 		worded("step", "offer-path")
 	case *blueprint.RecordsBlock:
 		worded("block", "offer-row")
+	case *blueprint.FlowForm:
+		if x.Any() {
+			worded("block", "offer-question")
+		} else {
+			worded("block", "offer-ask")
+		}
 	case *blueprint.FormBlock, *blueprint.RoleForm:
 		worded("block", "offer-question")
 	case *blueprint.GroupBlock:

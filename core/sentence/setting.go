@@ -195,7 +195,7 @@ func slot(p blueprint.Place, x prop.Prop) Slot {
 		if c.Scope.Vars != nil {
 			out.Scope.Part = p.Context.Part().ID
 		}
-		if p.Context.Flow() != nil {
+		if p.What == "workflow" || p.What == "step" {
 			out.Scope.Flow, out.Scope.In = p.ID, p.In
 		} else if c.Scope.Answers != nil {
 			out.Scope.Answers, out.Scope.Own = p.ID, c.Kind == prop.RulesControl

@@ -292,6 +292,9 @@ func (h *Handlers) send(ctx context.Context, p *Place, in *formInput, ask once.A
 			return err
 		}
 	}
+	if v.Flow() != nil {
+		return h.asked(ctx, p, u, in.Body, taken.Answers, ask, done)
+	}
 	presets, err := u.Presets(ctx)
 	if err != nil {
 		return err

@@ -7,7 +7,9 @@ import (
 	"pinegate/app/act"
 	"pinegate/app/page"
 	"pinegate/app/run"
+	"pinegate/core/expr"
 	"pinegate/core/words"
+	"pinegate/store"
 	"pinegate/store/once"
 	"pinegate/store/records"
 )
@@ -52,13 +54,15 @@ func (h *Handlers) press(ctx context.Context, p *Place, in *pressInput) (*output
 		if err := ask.Begin(ctx, unit.Tx); err != nil {
 			return nil, "", err
 		}
-		got, err := h.Runs.Press(ctx, unit, p.App, p.Seat, in.Flow, in.Body.Record)
+		if w := p.Seat.Blueprint.Workflow(in.Flow); w != nil && w.Asks() != nil && w.Asks().Any() { // which is sent as a form
+			return nil, "", store.ErrNotFound
+		}
+		got, err := h.Runs.Press(ctx, unit, p.App, p.Seat, in.Flow, in.Body.Record, nil)
 		if err != nil {
 			return nil, "", err
 		}
 		out.Body = shown(got)
-		name := p.Seat.Blueprint.Workflow(in.Flow).Name
-		return got.Writes, words.Say("flow-ran", words.Args{"flow": name}), ask.End(ctx, unit.Tx, out.Body)
+		return got.Writes, ran(p, in.Flow), ask.End(ctx, unit.Tx, out.Body)
 	})
 	if errors.Is(err, once.ErrBefore) {
 		_, err = ask.Before(ctx, &out.Body)
@@ -72,4 +76,32 @@ func shown(r run.Result) Started {
 		out.Go = &page.Target{Path: r.Page, Record: r.Record}
 	}
 	return out
+}
+
+// ran says that a workflow ran, for the history of the draft.
+func ran(p *Place, flow string) string {
+	return words.Say("flow-ran", words.Args{"flow": p.Seat.Blueprint.Workflow(flow).Name})
+}
+
+// asked starts a workflow with the answers of the form that it asks first.
+func (h *Handlers) asked(ctx context.Context, p *Place, u page.Use, sent Sent, answers map[string]expr.Value, ask once.Ask,
+	done *page.Done) error {
+	w := u.Flow()
+	err := h.Acts.EditMany(ctx, p.App, p.Seat, func(unit *act.Unit) ([]*records.Write, string, error) {
+		if err := ask.Begin(ctx, unit.Tx); err != nil {
+			return nil, "", err
+		}
+		got, err := h.Runs.Press(ctx, unit, p.App, p.Seat, w.ID, sent.Record, answers)
+		if err != nil {
+			return nil, "", err
+		}
+		done.Thanks = words.Say("flow-done", nil)
+		done.Message(got)
+		if sent.Rehearse {
+			done.Rehearsed = u.Rehearsed(got.Writes)
+			return nil, "", page.ErrRehearsed
+		}
+		return got.Writes, ran(p, w.ID), ask.End(ctx, unit.Tx, done)
+	})
+	return h.Runs.Keep(ctx, err)
 }

@@ -39,7 +39,7 @@ type FormProps = BlockProps<"form"> & { around?: Around };
 /** A form. The server decides what is asked, and what is right; what it finds wrong is shown at the question. */
 export default function Form(props: FormProps) {
 	const asks = <Questions key={props.block.revision} {...props} />;
-	return props.block.opens ? <Opened form={props.block}>{asks}</Opened> : asks;
+	return props.block.opens ? <Opened text={props.block.opens ?? ""}>{asks}</Opened> : asks;
 }
 
 function Questions({ block: form, where, around }: FormProps) {

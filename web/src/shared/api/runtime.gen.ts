@@ -1197,6 +1197,7 @@ export interface components {
             with?: "one" | "lines";
         };
         Press: {
+            asks?: string;
             id: string;
             record?: string;
         };

@@ -1,37 +1,46 @@
 import { X } from "lucide-react";
 import { Dialog } from "radix-ui";
 import { type ReactNode, useState } from "react";
-import type { Done, Form } from "../../place";
+import type { Done } from "../../place";
 import { AfterForm } from "./after";
 
+interface OpenedProps {
+	text: string;
+	button?: string;
+	/** Says the thanks elsewhere than beside the button. */
+	say?: (thanks: string) => void;
+	children: ReactNode;
+}
+
 /** A form that a button opens. What was answered in it is there again when it is closed and opened. */
-export function Opened({ form, children }: { form: Form; children: ReactNode }) {
+export function Opened({ text, button = "button button-main", say, children }: OpenedProps) {
 	const [open, setOpen] = useState(false);
 	const [thanks, setThanks] = useState("");
+	const tell = say ?? setThanks;
 	const done = (got: Done) => {
 		setOpen(false);
-		setThanks(got.thanks);
+		tell(got.thanks);
 		return !got.go;
 	};
 	return (
 		<div className="form-opener">
 			<button
 				type="button"
-				className="button button-main"
+				className={button}
 				onClick={() => {
-					setThanks("");
+					tell("");
 					setOpen(true);
 				}}
 			>
-				{form.opens}
+				{text}
 			</button>
-			<p role="status">{thanks}</p>
+			{!say && <p role="status">{thanks}</p>}
 			<Dialog.Root open={open} onOpenChange={setOpen}>
 				<Dialog.Portal>
 					<Dialog.Overlay className="beside-shade" />
 					<Dialog.Content className="beside beside-dialog form-dialog" aria-describedby={undefined}>
 						<header className="beside-head">
-							<Dialog.Title className="font-semibold">{form.opens}</Dialog.Title>
+							<Dialog.Title className="font-semibold">{text}</Dialog.Title>
 							<span className="flex-1" />
 							<Dialog.Close className="icon-button" aria-label="Close">
 								<X size={18} aria-hidden />
