@@ -45,7 +45,7 @@ func workflows() []blueprint.Workflow {
 				Body: "Dear {{boat.owner.name}},\n\nthe work on **{{boat.name}}** is done: {{title}}. " +
 					"You can collect her whenever it suits you.\n\nAlder Cove Boatyard"}),
 		}},
-		accept(), invoice(), decision(),
+		accept(), invoice(), decision(), overdue(), reminder(),
 	}
 }
 
@@ -123,4 +123,35 @@ func invoice() blueprint.Workflow {
 					"€ {{TEXT(made.new_invoice.total, \"#,##0.00\")}} and is due on {{made.new_invoice.due}}."}),
 			does("w_invoice_9", "message", "", "", &blueprint.MessageStep{Text: "Invoice {{made.new_invoice.number}} is on its way."}),
 		}}
+}
+
+// overdue mails each owner once who has invoices that are a week overdue, each morning.
+func overdue() blueprint.Workflow {
+	w := blueprint.Workflow{ID: "w_over", Name: "Remind about overdue invoices", Starts: blueprint.Starts{
+		Trigger: &blueprint.ScheduleTrigger{TriggerHead: blueprint.TriggerHead{Kind: "schedule"}, Every: blueprint.EveryDay, At: "08:00"}}}
+	w.Steps = blueprint.Steps{
+		does("w_over_1", "find", "overdue invoices", "overdue_invoices", &blueprint.FindStep{What: blueprint.ListFound, Table: "inv",
+			Where: `status = "Sent" and due = ADDDAYS(TODAY(), -7)`}),
+		does("w_over_2", "each", "", "", &blueprint.EachStep{List: "UNIQUE(made.overdue_invoices.owner)", ItemName: "owner", ItemKey: "owner",
+			Steps: blueprint.Steps{
+				does("w_over_3", "let", "theirs", "theirs", &blueprint.LetStep{
+					Value: "FILTER(made.overdue_invoices, owner = made.owner)"}),
+				does("w_over_4", "mail", "", "", &blueprint.MailStep{To: "made.owner.email", Subject: "A reminder from Alder Cove Boatyard",
+					Body: "Dear {{made.owner.name}},\n\nthese invoices were due a week ago: {{made.theirs.number}}, together " +
+						"€ {{TEXT(SUM(made.theirs.total), \"#,##0.00\")}}. If you have paid meanwhile, thank you."}),
+			}}),
+	}
+	return w
+}
+
+// reminder tells owners of a haul-out three days before.
+func reminder() blueprint.Workflow {
+	w := blueprint.Workflow{ID: "w_haul", Name: "Remind about haul-outs", Starts: blueprint.Starts{
+		Trigger: &blueprint.DateTrigger{TriggerHead: blueprint.TriggerHead{Kind: "date", When: "not done"}, Table: "haul", Field: "haul_day",
+			Days: 3, Side: blueprint.BeforeDate, At: "09:00"}}}
+	w.Steps = blueprint.Steps{
+		does("w_haul_1", "mail", "", "", &blueprint.MailStep{To: "boat.owner.email", Subject: "{{boat.name}}: {{kind}} on {{day}}",
+			Body: "Dear {{boat.owner.name}},\n\n{{boat.name}} is due on {{day}} ({{kind}}). Please have her at the slip by eight."}),
+	}
+	return w
 }

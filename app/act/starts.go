@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/google/uuid"
 	"github.com/riverqueue/river"
 
 	"pinegate/core/access"
@@ -35,6 +36,7 @@ type Person struct {
 
 // Started is a job: a record was written, which starts a workflow.
 type Started struct {
+	ID       string         `json:"id"`     // of the run
 	Schema   string         `json:"schema"` // of the environment
 	Workflow string         `json:"workflow"`
 	Record   string         `json:"record"`
@@ -74,7 +76,7 @@ func (s *starts) note(seat *records.Seat, w *records.Write) {
 		if f.Off || !startedBy(f.Starts.Trigger, w) {
 			continue
 		}
-		s.jobs = append(s.jobs, Started{Schema: seat.Schema, Workflow: f.ID, Record: w.Record, Before: w.Before,
+		s.jobs = append(s.jobs, Started{ID: uuid.NewString(), Schema: seat.Schema, Workflow: f.ID, Record: w.Record, Before: w.Before,
 			Person: PersonOf(seat), Depth: s.depth})
 	}
 }

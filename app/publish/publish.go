@@ -268,6 +268,9 @@ func Do(ctx context.Context, a *apps.Apps, id, by string, p Publication) (int, e
 		if err := kept(found); err != nil {
 			return err
 		}
+		if err := wind(ctx, tx, app.ID, next); err != nil {
+			return err
+		}
 		number = app.LiveVersion + 1
 		return apps.SaveVersion(tx, &app, number, by, next, plan.Differences)
 	})

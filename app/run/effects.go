@@ -109,15 +109,24 @@ func (d *doing) find(ctx context.Context, e *flow.Find) (out flow.Outcome, err e
 		return out, err
 	}
 	for _, raw := range rows {
-		var row struct{ ID string }
-		if err := json.Unmarshal(raw, &row); err != nil {
-			return out, fmt.Errorf("read a record that was found: %w", err)
+		id, err := idOf(raw)
+		if err != nil {
+			return out, err
 		}
-		out.Records = append(out.Records, row.ID)
+		out.Records = append(out.Records, id)
 	}
 	n := len(out.Records)
 	d.log.now().Found = &n
 	return out, nil
+}
+
+// idOf gives the id of a record that was read.
+func idOf(raw records.Row) (string, error) {
+	var row struct{ ID string }
+	if err := json.Unmarshal(raw, &row); err != nil {
+		return "", fmt.Errorf("read a record that was found: %w", err)
+	}
+	return row.ID, nil
 }
 
 // problem is what kept a step from being done, with the table that it is about.

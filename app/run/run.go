@@ -31,6 +31,7 @@ type Runs struct {
 
 // Start is what starts a run, and where.
 type Start struct {
+	ID       string // of the run; "" for a new one
 	App      store.App
 	Env      apps.Environment
 	Person   *records.Seat // of whoever sets it off
@@ -138,12 +139,15 @@ func (r *Runs) doing(u *act.Unit, s Start) (*doing, error) {
 	if err != nil {
 		return nil, err
 	}
-	id, err := uuid.NewV7()
-	if err != nil {
-		return nil, fmt.Errorf("make the id of a run: %w", err)
+	if s.ID == "" {
+		id, err := uuid.NewV7()
+		if err != nil {
+			return nil, fmt.Errorf("make the id of a run: %w", err)
+		}
+		s.ID = id.String()
 	}
 	d := &doing{runs: r, start: s, unit: u, seat: s.Person, program: program,
-		run0: &runs.Run{ID: id.String(), AppID: s.App.ID, Place: string(s.Env), Workflow: s.Workflow.ID, Name: s.Workflow.Name,
+		run0: &runs.Run{ID: s.ID, AppID: s.App.ID, Place: string(s.Env), Workflow: s.Workflow.ID, Name: s.Workflow.Name,
 			BeganAt: time.Now(), MadeBy: s.Person.By, Depth: s.Depth}}
 	if s.Input.Record != "" {
 		d.run0.RecordID = &d.start.Input.Record

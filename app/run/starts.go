@@ -12,6 +12,7 @@ import (
 	"pinegate/store"
 	"pinegate/store/apps"
 	"pinegate/store/records"
+	"pinegate/store/runs"
 )
 
 // Press runs a workflow because somebody pressed a button for it, in a unit of work.
@@ -116,6 +117,9 @@ func (r *Runs) Begin(ctx context.Context, j act.Started, last bool) error {
 		return r.tooDeep(ctx, s)
 	}
 	err = r.Acts.Do(ctx, func(u *act.Unit) error {
+		if done, err := runs.In(u.Tx).Has(ctx, s.ID); err != nil || done { // by who was killed before saying so
+			return err
+		}
 		if t := s.Person.Blueprint.Table(s.Person.Blueprint.FlowRecord(s.Workflow, s.Person.Catalog)); t != nil {
 			founder := apps.FounderSeat(s.App, s.Env, s.Person.Blueprint, s.Person.By)
 			if _, err := u.Road.Get(ctx, founder, t, s.Input.Record); errors.Is(err, store.ErrNotFound) {
@@ -167,7 +171,7 @@ func (r *Runs) begun(ctx context.Context, j act.Started) (Start, error) {
 		}
 	}
 	in := flow.Input{Record: j.Record, Was: was(seat, w, j.Before)}
-	return Start{App: app, Env: env, Person: seat, Workflow: w, Input: in, Depth: j.Depth}, nil
+	return Start{ID: j.ID, App: app, Env: env, Person: seat, Workflow: w, Input: in, Depth: j.Depth}, nil
 }
 
 // resit makes a seat that of a person, with the roles that they still have.

@@ -42,7 +42,8 @@ type TriggerKind struct {
 }
 
 // triggerKinds lists the kinds in the order in which they are offered.
-var triggerKinds = []*TriggerKind{&pressKind, &sentKind, &addedKind, &changedKind, &deletedKind}
+var triggerKinds = []*TriggerKind{&pressKind, &sentKind, &addedKind, &changedKind, &deletedKind,
+	&scheduleKind, &dateKind}
 
 // TriggerKinds lists the kinds in the order in which they are offered.
 func TriggerKinds() []*TriggerKind { return slices.Clone(triggerKinds) }
@@ -123,6 +124,8 @@ func (b *Blueprint) FlowTable(w *Workflow) string {
 	case *ChangedTrigger:
 		return t.Table
 	case *DeletedTrigger:
+		return t.Table
+	case *DateTrigger:
 		return t.Table
 	}
 	return ""

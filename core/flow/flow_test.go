@@ -123,6 +123,20 @@ func TestBranchesGoOn(t *testing.T) {
 	}
 }
 
+// TestEveryKindOfStepIsDone looks whether there is something that does a step of each kind: it is run, as far
+// as it is there.
+func TestEveryKindOfStepIsDone(t *testing.T) {
+	seen := map[string]bool{}
+	for _, w := range blueprinttest.Busy(t).Workflows {
+		for x := range w.Steps.All {
+			seen[x.Row().Name] = true
+		}
+	}
+	for _, k := range blueprint.StepKinds() {
+		assert.True(t, seen[k.Name], "no test runs a step %s", k.Name)
+	}
+}
+
 // TestLoopsEnd stops a run whose loops take too many rounds.
 func TestLoopsEnd(t *testing.T) {
 	b := blueprinttest.After(t, blueprinttest.Loft(t),

@@ -53,18 +53,18 @@ func (b *builder) shows(f *expr.Field) (shown, error) {
 // stored tells whether the value of a computed field can be read from its
 // column: it is kept in one, and the viewer sees all that it is made of.
 func (s *source) stored(f *expr.Field) bool {
-	if !Stored(f) {
-		return false
-	}
-	if s.trusted {
-		return true
-	}
-	for _, ref := range Depends(s.b.Catalog, f) {
-		if all, err := s.b.shows(ref); err != nil || all != everybody {
+	return Stored(f) && (s.trusted || s.b.whole(f))
+}
+
+// whole tells whether the viewer sees a stored field, and all that it is made of, wherever they see its
+// record.
+func (b *builder) whole(f *expr.Field) bool {
+	for _, ref := range Depends(b.Catalog, f) {
+		if all, err := b.shows(ref); err != nil || all != everybody {
 			return false
 		}
 	}
-	all, err := s.b.shows(f)
+	all, err := b.shows(f)
 	return err == nil && all == everybody
 }
 
@@ -171,7 +171,7 @@ func (b *builder) maskedColumn(alias string, t *blueprint.Table, f *blueprint.Fi
 		}
 	}
 	ef := b.field(t.ID, f.ID)
-	held := ef.Computed == nil && f.Type != blueprint.Links || ef.Computed != nil && Stored(ef)
+	held := ef.Computed == nil && f.Type != blueprint.Links || ef.Computed != nil && Stored(ef) && b.whole(ef)
 	column := alias + "." + Quote(f.Key)
 	if f.Type.Recorded() {
 		column = alias + "." + recorded(f)

@@ -33,6 +33,7 @@ var englishApp = map[string]string{
 	"flow-was":           "the record as it was",
 	"rehearse-record":    "Choose a {word} first.",
 	"flow-ran":           "Ran the workflow {flow}",
+	"flow-clock":         "the clock",
 	"flow-by":            "the workflow {flow}",
 	"flow-failed":        "This did not work, and nothing was changed. The people who run this app can see why.",
 	"flow-stopped":       "{text} Nothing was changed.",

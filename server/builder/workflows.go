@@ -11,10 +11,14 @@ import (
 
 	"pinegate/app/run"
 	"pinegate/core/blueprint"
+	"pinegate/core/flow"
+	"pinegate/core/form"
+	"pinegate/core/sentence"
 	"pinegate/core/words"
 	"pinegate/server/seats"
 	"pinegate/store"
 	"pinegate/store/apps"
+	"pinegate/store/records"
 	"pinegate/store/runs"
 )
 
@@ -25,13 +29,43 @@ type WorkflowOut struct {
 	Off    bool   `json:"off"`
 	Starts string `json:"starts" doc:"The kind of what starts it"`
 	Record string `json:"record,omitempty" doc:"Id of the table of the record that sets it off"`
+	// Asks are the questions that it asks before it runs.
+	Asks []AskOut `json:"asks"`
+}
+
+// AskOut is a question of a workflow.
+type AskOut struct {
+	ID      string            `json:"id"`
+	Name    string            `json:"name"`
+	Type    string            `json:"type"`
+	Options []sentence.Option `json:"options" doc:"The choices, of a choice"`
+	Target  string            `json:"target,omitempty" doc:"Id of the table of which a record is chosen"`
+}
+
+func asksOf(b *blueprint.Blueprint, w *blueprint.Workflow) []AskOut {
+	out := []AskOut{}
+	f := w.Asks()
+	if f == nil {
+		return out
+	}
+	for a := range f.Form().Askers {
+		field := a.Asks(b, nil)
+		x := AskOut{ID: field.ID, Name: field.Name, Type: string(field.Type), Options: []sentence.Option{}, Target: field.Target}
+		if l := b.List(field.List); l != nil {
+			for _, c := range l.Choices {
+				x.Options = append(x.Options, sentence.Option{Value: c.ID, Label: c.Label})
+			}
+		}
+		out = append(out, x)
+	}
+	return out
 }
 
 func workflowsOut(b *blueprint.Blueprint) []WorkflowOut {
 	out := []WorkflowOut{}
 	for i := range b.Workflows {
 		w := &b.Workflows[i]
-		out = append(out, WorkflowOut{w.ID, w.Name, w.Off, w.Starts.Row().Name, b.FlowTable(w)})
+		out = append(out, WorkflowOut{w.ID, w.Name, w.Off, w.Starts.Row().Name, b.FlowTable(w), asksOf(b, w)})
 	}
 	return out
 }
@@ -74,7 +108,7 @@ type RunWhole struct {
 // RunsAsked says which runs are listed.
 type RunsAsked struct {
 	Own
-	Place    string `query:"place" enum:"live,draft" default:"live"`
+	Place    string `query:"place" enum:"live,draft" default:"draft"`
 	Workflow string `query:"workflow" maxLength:"24"`
 	Before   string `query:"before" format:"uuid" doc:"Id of the run before which they came"`
 }
@@ -131,6 +165,8 @@ func (h *Handlers) oneRun(ctx context.Context, r request, in struct {
 type RehearsalAsked struct {
 	As     string `json:"as" maxLength:"200" doc:"As whom it is set off"`
 	Record string `json:"record,omitempty" maxLength:"64" doc:"Id of the record that sets it off"`
+	// Answers are those to what it asks first, by the ids of questions.
+	Answers records.Values `json:"answers,omitempty"`
 }
 
 func (h *Handlers) rehearse(ctx context.Context, r request, in struct {
@@ -155,6 +191,34 @@ func (h *Handlers) rehearse(ctx context.Context, r request, in struct {
 			return nil, err
 		}
 	}
+	if s.Input.Answers, err = answered(seat.Blueprint, w, in.Body.Answers, s.Input.Answers); err != nil {
+		return nil, err
+	}
 	done, err := h.Runs.Rehearse(ctx, s)
 	return out(done), err
+}
+
+// answered reads the answers to what a workflow asks first.
+func answered(b *blueprint.Blueprint, w *blueprint.Workflow, sent records.Values, with flow.Values) (flow.Values, error) {
+	f := w.Asks()
+	if f == nil {
+		return with, nil
+	}
+	wrong, out := records.FieldErrors{}, flow.Values{}
+	for a := range f.Form().Askers {
+		field := a.Asks(b, nil)
+		raw, is := sent[field.ID]
+		if !is {
+			continue
+		}
+		v, problem := form.Accept(b, field, raw)
+		if problem != nil {
+			wrong[field.ID] = problem
+		}
+		out[field.ID] = flow.Value{Value: v}
+	}
+	if len(wrong) > 0 {
+		return nil, wrong
+	}
+	return out, nil
 }

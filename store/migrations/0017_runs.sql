@@ -41,3 +41,13 @@ CREATE TABLE letters (
 );
 CREATE INDEX letters_of ON letters (app_id, place, made_at DESC, id DESC);
 CREATE INDEX letters_run ON letters (run_id);
+
+-- When the clock starts workflows of live apps next. Seen is up to when it was looked.
+CREATE TABLE flow_clocks (
+	app_id uuid NOT NULL REFERENCES apps ON DELETE CASCADE,
+	workflow text NOT NULL,
+	seen_at timestamptz NOT NULL,
+	next_at timestamptz NOT NULL,
+	PRIMARY KEY (app_id, workflow)
+);
+CREATE INDEX flow_clocks_next ON flow_clocks (next_at);

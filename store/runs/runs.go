@@ -131,6 +131,15 @@ func (b *Book) Run(ctx context.Context, app, id string) (Run, error) {
 	return out, nil
 }
 
+// Has tells whether a run is kept.
+func (b *Book) Has(ctx context.Context, id string) (bool, error) {
+	var n int64
+	if err := b.db.WithContext(ctx).Table("runs").Where("id = ?", id).Count(&n).Error; err != nil {
+		return false, fmt.Errorf("find a run: %w", err)
+	}
+	return n > 0, nil
+}
+
 // Letters lists the newest mails, without what they say.
 func (b *Book) Letters(ctx context.Context, p Page) ([]Letter, error) {
 	q := b.db.WithContext(ctx).Table("letters").Where("app_id = ? AND place = ?", p.App, p.Place).

@@ -9,9 +9,14 @@ import { Walk } from "./Walk";
 /** Rehearses a workflow: it is run with real records, and taken back. */
 export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as: string }) {
 	const [record, setRecord] = useState<{ id: string; label: string } | null>(null);
+	const [answers, setAnswers] = useState<Answers>({});
 	const run = useMutation({
 		mutationFn: () =>
-			request<Rehearsal>("POST", appUrl(app.id, `/workflows/${flow.id}/rehearsals`), { as, record: record?.id }),
+			request<Rehearsal>("POST", appUrl(app.id, `/workflows/${flow.id}/rehearsals`), {
+				as,
+				record: record?.id,
+				answers,
+			}),
 	});
 	const about = app.tables.find((t) => t.id === flow.record);
 	return (
@@ -24,6 +29,9 @@ export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as
 			</div>
 			<div className="flex flex-wrap items-end gap-3">
 				{about && <RecordPick app={app} table={about.id} word={about.word} value={record} onChange={setRecord} />}
+				{flow.asks.map((a) => (
+					<AskInput key={a.id} ask={a} value={answers[a.id]} onChange={(v) => setAnswers({ ...answers, [a.id]: v })} />
+				))}
 				<button
 					type="button"
 					className="btn btn-main"
@@ -36,6 +44,47 @@ export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as
 			{run.isError && <ErrorNote error={run.error} />}
 			{run.data && <Rehearsed key={run.submittedAt} of={run.data} />}
 		</div>
+	);
+}
+
+type Answers = { [question: string]: string | boolean | null };
+
+interface AskProps {
+	ask: WorkflowOut["asks"][number];
+	value: string | boolean | null | undefined;
+	onChange: (to: string | boolean | null) => void;
+}
+
+/** An answer to what a workflow asks before it runs. */
+function AskInput({ ask, value, onChange }: AskProps) {
+	if (ask.type === "link") return null;
+	const options = ask.type === "yes/no" ? [{ value: "yes", label: "yes" }] : ask.options;
+	return (
+		<label className="grid gap-1">
+			<span className="font-medium">{ask.name}</span>
+			{options.length > 0 ? (
+				<select
+					className="input"
+					value={value === true ? "yes" : (value ?? "").toString()}
+					onChange={(e) => onChange(ask.type === "yes/no" ? e.target.value === "yes" : e.target.value || null)}
+				>
+					<option value="">{ask.type === "yes/no" ? "no" : ""}</option>
+					{options.map((o) => (
+						<option key={o.value} value={o.value}>
+							{o.label}
+						</option>
+					))}
+				</select>
+			) : (
+				<input
+					className="input"
+					type={ask.type === "date" ? "date" : "text"}
+					inputMode={ask.type === "number" ? "decimal" : undefined}
+					value={(value ?? "").toString()}
+					onChange={(e) => onChange(e.target.value || null)}
+				/>
+			)}
+		</label>
 	);
 }
 

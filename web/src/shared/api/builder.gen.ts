@@ -1610,6 +1610,15 @@ export interface components {
             name: string;
             used: boolean[];
         };
+        AskOut: {
+            id: string;
+            name: string;
+            /** @description The choices, of a choice */
+            options: components["schemas"]["Option"][];
+            /** @description Id of the table of which a record is chosen */
+            target?: string;
+            type: string;
+        };
         Bin: {
             more: boolean;
             rows: {
@@ -2175,6 +2184,9 @@ export interface components {
             workflow: string;
         };
         RehearsalAsked: {
+            answers?: {
+                [key: string]: unknown;
+            };
             /** @description As whom it is set off */
             as: string;
             /** @description Id of the record that sets it off */
@@ -2527,6 +2539,7 @@ export interface components {
             name: string;
         };
         WorkflowOut: {
+            asks: components["schemas"]["AskOut"][];
             id: string;
             name: string;
             off: boolean;

@@ -1,0 +1,105 @@
+package e2e
+
+import (
+	"fmt"
+	"testing"
+)
+
+// TestCrewAsksForADecision presses a button that asks first: it is there only while that makes sense, and
+// what came of it is said, on a wide screen and by keys on a phone.
+func TestCrewAsksForADecision(t *testing.T) {
+	for _, width := range []int64{1280, 390} {
+		t.Run(fmt.Sprint(width), func(t *testing.T) {
+			w := start(t)
+			w.must(w.Size(width, 844))
+			w.byCode(w.crew())
+			order := read[string](w, "SELECT id::text FROM live.work_orders WHERE status = 'os_in_the_yard' ORDER BY id LIMIT 1")
+			w.app("/order/" + order)
+			w.see("Mark as done", "Ask for a decision")
+			w.notSee("Raise the invoice")
+			if width < 500 {
+				w.focus(".cell button.button")
+			}
+			w.press("Ask for a decision")
+			w.see("What is in the way")
+			serious(t, w)
+			w.must(w.Until("fit the width", `document.documentElement.scrollWidth <= innerWidth`))
+			w.fill("What is in the way", "")
+			w.must(w.PressAt(".form-dialog [type=submit]"))
+			w.see("Fill in What is in the way.")
+			w.fill("What is in the way", "The keel bolts are gone")
+			w.must(w.PressAt(".form-dialog [type=submit]"))
+			w.see("The managers are told: The keel bolts are gone.")
+			w.must(w.Until("see the button go", `!document.body.innerText.includes("Ask for a decision")`))
+			w.see("The keel bolts are gone", "Waiting for parts")
+			if n := w.number("SELECT count(*) FROM live.order_notes"); n != 1 {
+				t.Fatalf("there are %d notes", n)
+			}
+		})
+	}
+}
+
+// TestManagerRaisesAnInvoice raises the invoice of an order at one press, and reads why it cannot be.
+func TestManagerRaisesAnInvoice(t *testing.T) {
+	w := signedIn(t, "jonas@aldercove.example", 1280, 844)
+	order := read[string](w, `SELECT w.id::text FROM live.work_orders w WHERE status = 'os_done'
+		AND EXISTS (SELECT FROM live.parts_used p WHERE p."order" = w.id) ORDER BY id LIMIT 1`)
+	bare := read[string](w, `SELECT w.id::text FROM live.work_orders w WHERE status <> 'os_done'
+		AND NOT EXISTS (SELECT FROM live.parts_used p WHERE p."order" = w.id)
+		AND NOT EXISTS (SELECT FROM live.time_entries e WHERE e."order" = w.id) ORDER BY id LIMIT 1`)
+	invoices := w.number("SELECT count(*) FROM live.invoices")
+	w.app("/order/" + order)
+	w.press("Raise the invoice")
+	w.see("Invoice A-", "is on its way.")
+	if n := w.number("SELECT count(*) FROM live.invoices"); n != invoices+1 {
+		t.Fatalf("there are %d invoices, and were %d", n, invoices)
+	}
+	if bare == "" {
+		return
+	}
+	w.app("/order/" + bare)
+	w.press("Mark as done")
+	w.see("is done. Well done!")
+	w.press("Raise the invoice")
+	w.see("There are no parts and no hours on this order yet. Nothing was changed.")
+}
+
+// TestFounderRehearsesAWorkflow adds a workflow in sentences, rehearses it, and walks it back and forth; then
+// reads what a run did.
+func TestFounderRehearsesAWorkflow(t *testing.T) {
+	w := start(t)
+	w.founder("Workflows")
+	w.see("Add a workflow")
+	w.press("Raise the invoice")
+	w.see("Rehearse “Raise the invoice”")
+	w.pressIn("[data-records]", "Replace impeller")
+	w.must(w.PressAt("#stage .btn-main"))
+	w.see("It comes to its end.", "1 of 9", "not yet made")
+	serious(t, w)
+	w.must(w.Until("be after the first step", `document.querySelector("[data-walk]").innerText.includes("480")`))
+	w.press("Before the step")
+	w.see("Before this step", "Nothing is written so far.")
+	w.press("After the step")
+	for range 3 {
+		w.press("Forward")
+	}
+	w.see("4 of 9", "A-10480")
+	w.press("Back")
+	w.see("3 of 9", "COUNT(the used parts)")
+	w.pressIn("[aria-label=Steps]", "Invoice {{made.new_invoice.number}}")
+	w.see("8 of 9", "Dear")
+
+	w.press("Add a workflow")
+	w.see("What starts it")
+	w.choose("What starts it", "A record is added")
+	w.fill("Name, such as Remind about haul-outs", "Greet new owners")
+	w.choose("Records in", "Owners")
+	w.save()
+	w.see("Rehearse “Greet new owners”")
+	w.press("Add a step")
+	w.choose("Kind", "Show a message")
+	w.must(w.Until("see the text", `!!field("Show")`))
+	w.fill("Show", "Welcome, {{name}}")
+	w.save()
+	w.see("Show “Welcome, {{name}}”")
+}
