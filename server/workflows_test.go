@@ -180,17 +180,20 @@ func TestARehearsalLeavesNothing(t *testing.T) {
 			Starts   bool
 			Error    string
 			Shows    struct{ Message string }
+			Steps    []struct{ Watched []string }
 			Followed []struct {
 				Workflow string
 				Starts   bool
 			}
 		}
 		answer := founder.Write(http.MethodPost, at+"/workflows/"+flow+"/rehearsals", map[string]any{"as": "founder", "record": c.record,
-			"answers": map[string]any{"w_wait_q1": "No keel"}})
+			"answers": map[string]any{"w_wait_q1": "No keel"}, "watches": []string{"TODAY()"}})
 		require.NoError(t, json.Unmarshal([]byte(answer), &got))
 		assert.True(t, got.Starts, "%s: %s", flow, answer)
 		assert.Equal(t, "done", got.Status, "%s: %s", flow, got.Error)
 		assert.Contains(t, got.Shows.Message, c.says, flow)
+		require.NotEmpty(t, got.Steps)
+		assert.NotEmpty(t, got.Steps[0].Watched[0], flow)
 		if flow == "w_done" {
 			require.Len(t, got.Followed, 1)
 			assert.Equal(t, "w_tell", got.Followed[0].Workflow, "it tells what it would set off")
@@ -201,4 +204,47 @@ func TestARehearsalLeavesNothing(t *testing.T) {
 	status, answer := founder.Do(http.MethodPost, at+"/workflows/w_done/rehearsals", map[string]any{"as": "founder"})
 	assert.Equal(t, http.StatusUnprocessableEntity, status)
 	assert.Contains(t, answer, "Choose a work order first.")
+}
+
+// TestWhyAWorkflowDidNotRun asks of records why workflows ran for them, or did not.
+func TestWhyAWorkflowDidNotRun(t *testing.T) {
+	t.Parallel()
+	y := yardAtWork{servertest.New(t), t}
+	order := y.order("os_in_the_yard")
+	y.Person(t, y.crew()).Write(http.MethodPost, live+"/workflows/w_done", pressed(order))
+	y.text("UPDATE live.haul_outs SET day = '2026-12-24', done = true WHERE id = (SELECT id FROM live.haul_outs ORDER BY id LIMIT 1) RETURNING 'x'")
+	haul := y.text("SELECT id::text FROM live.haul_outs WHERE day = '2026-12-24' ORDER BY id LIMIT 1")
+	type could struct {
+		Workflows []struct {
+			Workflow string
+			Starts   bool
+			Due      string
+			Looked   []struct{ Name, Shown string }
+			Ran      []struct{ Status string }
+		}
+	}
+	at, founder := "/api/apps/"+y.App.ID+"/could-run?place=live&table=", y.Founder(t)
+	var orders, hauls could
+	founder.Read(at+"ord&record="+order, &orders)
+	found := map[string]bool{}
+	for _, w := range orders.Workflows {
+		found[w.Workflow] = true
+		if w.Workflow == "w_done" {
+			assert.False(t, w.Starts, "it is done already")
+			assert.Equal(t, "Done", w.Looked[0].Shown)
+			require.Len(t, w.Ran, 1)
+			assert.Equal(t, "done", w.Ran[0].Status)
+		}
+	}
+	assert.Equal(t, map[string]bool{"w_done": true, "w_tell": true, "w_invoice": true, "w_wait": true}, found)
+	founder.Read(at+"haul&record="+haul, &hauls)
+	require.Len(t, hauls.Workflows, 1)
+	assert.False(t, hauls.Workflows[0].Starts)
+	assert.Equal(t, "yes", hauls.Workflows[0].Looked[0].Shown, "it did not go as it is done")
+	assert.Contains(t, hauls.Workflows[0].Due, "2026-12-21T09:00:00")
+	editor := member(t, y.Site, "edda@team.example", store.Editor)
+	for _, path := range []string{at + "ord&record=" + order, "/api/apps/" + y.App.ID + "/tables/ord/options?as=founder&live=true"} {
+		status, answer := editor.Do(http.MethodGet, path, nil)
+		assert.Equal(t, http.StatusForbidden, status, "%s: %s", path, answer)
+	}
 }

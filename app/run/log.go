@@ -18,7 +18,9 @@ type Entry struct {
 	Mail   *Mail            `json:"mail,omitempty"`
 	Text   string           `json:"text,omitempty"`  // the message, or the name of the page that is opened
 	Found  *int             `json:"found,omitempty"` // how many records
-	Micros int64            `json:"micros"`          // how long it took
+	// Watched are the values of what was watched, after it.
+	Watched []string `json:"watched,omitempty"`
+	Micros  int64    `json:"micros"` // how long it took
 }
 
 // Mail is a mail as it goes out.

@@ -14,6 +14,7 @@ import (
 	"pinegate/app/act"
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
+	"pinegate/core/expr"
 	"pinegate/core/flow"
 	"pinegate/core/words"
 	"pinegate/store"
@@ -38,6 +39,8 @@ type Start struct {
 	Workflow *blueprint.Workflow
 	Input    flow.Input
 	Depth    int
+	// Watches are computed after each step of a rehearsal.
+	Watches []*expr.Checked
 }
 
 // Result is what whoever set a run off gets to see.
@@ -130,6 +133,9 @@ type doing struct {
 	log     log
 	letters []runs.Letter
 	result  Result
+	// now gives the environment as it is, for what is watched, and watched is what went wrong with that.
+	now     func() *known
+	watched error
 }
 
 // doing prepares a run.
@@ -160,7 +166,7 @@ func (r *Runs) doing(u *act.Unit, s Start) (*doing, error) {
 	}
 	d.road = u.Road.Later(&d.later)
 	d.log.began = time.Now()
-	d.machine = program.Run(s.Input, program.Begin(), d.log.note)
+	d.machine = program.Run(s.Input, program.Begin(), d.note)
 	return d, nil
 }
 
@@ -171,13 +177,29 @@ func Program(b *blueprint.Blueprint, seat *records.Seat, w *blueprint.Workflow) 
 
 type programKey struct{ workflow string }
 
+// note notes what the machine tells, with what is watched.
+func (d *doing) note(e flow.Event) {
+	d.log.note(e)
+	if e.What == flow.Asked || len(d.start.Watches) == 0 {
+		return
+	}
+	env := d.now()
+	x := d.log.now()
+	x.Watched = nil
+	for _, c := range d.start.Watches {
+		x.Watched = append(x.Watched, d.program.Watch(c, d.start.Input, d.machine.State(), env))
+	}
+	d.watched = errors.Join(d.watched, env.Err())
+}
+
 // run goes through the steps.
 func (d *doing) run(ctx context.Context) error {
+	d.now = func() *known { return d.env(ctx) }
 	for {
 		env := d.env(ctx)
 		effect, err := d.machine.Next(env)
 		if err == nil {
-			err = env.Err()
+			err = errors.Join(env.Err(), d.watched)
 		}
 		if err != nil {
 			return err

@@ -23,6 +23,7 @@ type Told struct {
 	Mail     *Mail       `json:"mail,omitempty"`
 	Text     string      `json:"text,omitempty"` // the message, or the name of the page that is opened
 	Found    *int        `json:"found,omitempty"`
+	Watched  []string    `json:"watched,omitempty"` // what was watched, after it
 	Micros   int64       `json:"micros"`
 }
 
@@ -90,7 +91,7 @@ func (t *teller) read(lines []sentence.Line) {
 
 func (t *teller) tell(e Entry) Told {
 	out := Told{Step: e.Step, Sentence: t.lines[e.Step], Rounds: e.Rounds, What: string(e.What), Looked: e.Looked, Writes: []Wrote{},
-		Mail: e.Mail, Text: e.Text, Found: e.Found, Micros: e.Micros}
+		Mail: e.Mail, Text: e.Text, Found: e.Found, Watched: e.Watched, Micros: e.Micros}
 	if out.Rounds == nil {
 		out.Rounds = []int{}
 	}

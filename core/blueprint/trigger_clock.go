@@ -236,6 +236,14 @@ func (x *DateTrigger) scope(c Context) expr.Scope {
 	return expr.Scope{Catalog: c.catalog, Row: x.Table}
 }
 
+// For gives the day on which it starts for a date that a record holds.
+func (x *DateTrigger) For(date time.Time) time.Time {
+	if x.Side == BeforeDate {
+		return date.AddDate(0, 0, -x.Days)
+	}
+	return date.AddDate(0, 0, x.Days)
+}
+
 // On gives the date that a record holds for which it starts on a day.
 func (x *DateTrigger) On(day time.Time) time.Time {
 	if x.Side == BeforeDate {

@@ -271,6 +271,26 @@ func Once[T any](b *Blueprint, key any, make func() (T, error)) (T, error) {
 	return checkedOnce(b, key, make)
 }
 
+// FlowWatch is the scope of expressions that watch a workflow: they can name what any step makes.
+func (b *Blueprint) FlowWatch(w *Workflow, catalog *expr.Catalog) expr.Scope {
+	s := w.Starts.scope(Context{b: b, catalog: catalog, flow: w})
+	var all []*expr.Field
+	for p := range b.FlowPlaces(w, catalog) {
+		switch x := p.Thing.(type) {
+		case Maker:
+			if f := madeBy(x, p.Context); f != nil {
+				all = append(all, f)
+			}
+		case *EachStep:
+			all = append(all, x.item(p.Context)...)
+		}
+	}
+	if len(all) > 0 {
+		s.Made = expr.Named(expr.MadeTable, words.Say("flow-made", nil), all)
+	}
+	return s
+}
+
 // FlowMakes gives the types of what the steps of all workflows make, by ids.
 func (b *Blueprint) FlowMakes(catalog *expr.Catalog) map[string]expr.Type {
 	out := map[string]expr.Type{}

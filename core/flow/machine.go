@@ -73,6 +73,11 @@ func (p *Program) Starts(input Input, env expr.Env) (bool, []Look) {
 	return p.eval(p.when, w).True(), p.looks(p.when, w)
 }
 
+// Watch computes an expression with what a run knows so far, as people read it.
+func (p *Program) Watch(c *expr.Checked, input Input, state *State, env expr.Env) string {
+	return expr.Shown(c, p.Catalog, p.world(env, input, state.Made))
+}
+
 // looks tells what a condition looks at.
 func (p *Program) looks(c *expr.Checked, w *world) []Look {
 	var out []Look

@@ -31,6 +31,7 @@ var englishApp = map[string]string{
 	"called-step":        "the {step} in {flow}",
 	"flow-made":          "what earlier steps made",
 	"flow-was":           "the record as it was",
+	"watch":              "“{source}” can’t be watched: {error}",
 	"rehearse-record":    "Choose a {word} first.",
 	"flow-ran":           "Ran the workflow {flow}",
 	"flow-clock":         "the clock",

@@ -181,13 +181,33 @@ func (h *Handlers) write(ctx context.Context, r request, in OfTable, what string
 func (h *Handlers) options(ctx context.Context, r request, in struct {
 	OfTable
 	Search string `query:"search" maxLength:"200"`
+	Live   bool   `query:"live" doc:"Those of the live app"`
 }) (*output[runtime.OptionList], error) {
 	seat, t, err := h.seated(ctx, r, in.OfTable)
+	if in.Live && err == nil {
+		seat, t, err = h.liveTable(ctx, r, in.Table)
+	}
 	if err != nil {
 		return nil, err
 	}
 	options, more, err := page.Options(ctx, h.Apps.Road(ctx), seat, t, in.Search)
 	return out(runtime.OptionList{Options: options, More: more}), err
+}
+
+// liveTable gives the seat of an owner of the workspace at the records of the live app.
+func (h *Handlers) liveTable(ctx context.Context, r request, table string) (*records.Seat, *blueprint.Table, error) {
+	if !r.app.Member.May(store.Owner) { // they are people's records
+		return nil, nil, errLevel(store.Owner)
+	}
+	b, err := h.Apps.Blueprint(ctx, r.app, apps.Live)
+	if err != nil {
+		return nil, nil, err
+	}
+	t := b.Table(table)
+	if t == nil {
+		return nil, nil, store.ErrNotFound
+	}
+	return apps.FounderSeat(r.app, apps.Live, b, r.builder.Name), t, nil
 }
 
 func (h *Handlers) people(ctx context.Context, r request, in struct {

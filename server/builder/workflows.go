@@ -11,6 +11,7 @@ import (
 
 	"pinegate/app/run"
 	"pinegate/core/blueprint"
+	"pinegate/core/expr"
 	"pinegate/core/flow"
 	"pinegate/core/form"
 	"pinegate/core/sentence"
@@ -119,6 +120,7 @@ const runsShown = 30
 func (h *Handlers) registerWorkflows(api huma.API) {
 	appRoute(h, api, store.Viewer, http.MethodGet, "/runs", "Runs of workflows", h.listRuns)
 	appRoute(h, api, store.Viewer, http.MethodGet, "/runs/{run}", "A run with what its steps did", h.oneRun)
+	appRoute(h, api, store.Viewer, http.MethodGet, "/could-run", "Which workflows a record could have set off, and why they did or did not", h.couldRun)
 	appRoute(h, api, store.Editor, http.MethodPost, "/workflows/{flow}/rehearsals", "Rehearse a workflow", h.rehearse)
 }
 
@@ -167,6 +169,8 @@ type RehearsalAsked struct {
 	Record string `json:"record,omitempty" maxLength:"64" doc:"Id of the record that sets it off"`
 	// Answers are those to what it asks first, by the ids of questions.
 	Answers records.Values `json:"answers,omitempty"`
+	// Watches are expressions that are computed after each step.
+	Watches []string `json:"watches,omitempty" maxItems:"20"`
 }
 
 func (h *Handlers) rehearse(ctx context.Context, r request, in struct {
@@ -193,6 +197,13 @@ func (h *Handlers) rehearse(ctx context.Context, r request, in struct {
 	}
 	if s.Input.Answers, err = answered(seat.Blueprint, w, in.Body.Answers, s.Input.Answers); err != nil {
 		return nil, err
+	}
+	for _, source := range in.Body.Watches {
+		c, err := expr.Check(source, seat.Blueprint.FlowWatch(w, seat.Catalog))
+		if err != nil {
+			return nil, words.New("watch", "source", source, "error", err.Error())
+		}
+		s.Watches = append(s.Watches, c)
 	}
 	done, err := h.Runs.Rehearse(ctx, s)
 	return out(done), err
@@ -221,4 +232,47 @@ func answered(b *blueprint.Blueprint, w *blueprint.Workflow, sent records.Values
 		return nil, wrong
 	}
 	return out, nil
+}
+
+// CouldOut is a workflow that a record could have set off.
+type CouldOut struct {
+	run.Could
+	Ran []RunOut `json:"ran" doc:"Its last runs for the record"`
+}
+
+// CouldList are such workflows.
+type CouldList struct {
+	Workflows []CouldOut `json:"workflows"`
+}
+
+func (h *Handlers) couldRun(ctx context.Context, r request, in struct {
+	Own
+	Place  string `query:"place" enum:"live,draft" default:"draft"`
+	Table  string `query:"table" maxLength:"24"`
+	Record string `query:"record" maxLength:"64"`
+}) (*output[CouldList], error) {
+	env := apps.Environment(in.Place)
+	if env == apps.Live && !r.app.Member.May(store.Owner) { // it tells of people's records
+		return nil, errLevel(store.Owner)
+	}
+	b, err := h.Apps.Blueprint(ctx, r.app, env)
+	if err != nil {
+		return nil, err
+	}
+	if b.Table(in.Table) == nil || !blueprint.IsRecordID(in.Record) {
+		return nil, store.ErrNotFound
+	}
+	list, err := h.Runs.Why(ctx, r.app, apps.FounderSeat(r.app, env, b, r.builder.Name), in.Table, in.Record)
+	if err != nil {
+		return nil, err
+	}
+	body := CouldList{Workflows: []CouldOut{}}
+	for _, x := range list {
+		one := CouldOut{Could: x, Ran: []RunOut{}}
+		for _, ran := range x.Ran {
+			one.Ran = append(one.Ran, runOut(ran))
+		}
+		body.Workflows = append(body.Workflows, one)
+	}
+	return out(body), nil
 }

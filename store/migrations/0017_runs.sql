@@ -20,6 +20,7 @@ CREATE TABLE runs (
 	error text
 );
 CREATE INDEX runs_of ON runs (app_id, place, began_at DESC, id DESC);
+CREATE INDEX runs_record ON runs (record_id);
 CREATE INDEX runs_began ON runs (began_at);
 
 -- Mails that workflows send, and what became of each.

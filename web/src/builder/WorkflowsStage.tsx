@@ -3,10 +3,12 @@ import type { AppOut } from "./api";
 import { Empty } from "./ui";
 import { Rehearse } from "./workflows/Rehearse";
 import { Runs } from "./workflows/Runs";
+import { WhyRan } from "./workflows/WhyRan";
 
 const views = [
 	["rehearse", "Rehearse"],
 	["runs", "Runs"],
+	["why", "Why?"],
 ] as const;
 
 /** The workflows of the app: rehearsed before they run, and what they did. */
@@ -29,7 +31,9 @@ export function WorkflowsStage({ app, flow, as }: { app: AppOut; flow: string; a
 				))}
 			</div>
 			<div className="flex-1 min-h-0 overflow-auto">
-				{view === "runs" ? (
+				{view === "why" && app.workflows.length > 0 ? (
+					<WhyRan app={app} />
+				) : view === "runs" ? (
 					<Runs key={open?.id} app={app} flow={open?.id ?? ""} />
 				) : open ? (
 					<Rehearse key={open.id + as} app={app} flow={open} as={as} />

@@ -61,6 +61,7 @@ export type WorkflowOut = Schemas["WorkflowOut"];
 export type RunList = Schemas["RunList"];
 export type RunWhole = Schemas["RunWhole"];
 export type Rehearsal = Schemas["Rehearsal"];
+export type CouldList = Schemas["CouldList"];
 export type Told = Schemas["Told"];
 export type RuleProposal = Schemas["RuleProposal"];
 export type PageProposal = Schemas["PageProposal"];

@@ -1,21 +1,25 @@
 import { useMutation } from "@tanstack/react-query";
-import { Play } from "lucide-react";
-import { useState } from "react";
+import { Play, X } from "lucide-react";
+import { useId, useState } from "react";
 import { request } from "../../shared/api/client";
 import { type AppOut, appUrl, type OptionList, type Rehearsal, useOfApp, type WorkflowOut } from "../api";
 import { ErrorNote } from "../ui";
+import { useKept } from "./kept";
 import { Walk } from "./Walk";
 
 /** Rehearses a workflow: it is run with real records, and taken back. */
 export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as: string }) {
 	const [record, setRecord] = useState<{ id: string; label: string } | null>(null);
 	const [answers, setAnswers] = useState<Answers>({});
+	const [picked, setPicked] = useState<{ [question: string]: { id: string; label: string } | null }>({});
+	const [watches, setWatches] = useKept(`watches ${app.id} ${flow.id}`);
 	const run = useMutation({
 		mutationFn: () =>
 			request<Rehearsal>("POST", appUrl(app.id, `/workflows/${flow.id}/rehearsals`), {
 				as,
 				record: record?.id,
 				answers,
+				watches,
 			}),
 	});
 	const about = app.tables.find((t) => t.id === flow.record);
@@ -28,10 +32,37 @@ export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as
 				</p>
 			</div>
 			<div className="flex flex-wrap items-end gap-3">
-				{about && <RecordPick app={app} table={about.id} word={about.word} value={record} onChange={setRecord} />}
-				{flow.asks.map((a) => (
-					<AskInput key={a.id} ask={a} value={answers[a.id]} onChange={(v) => setAnswers({ ...answers, [a.id]: v })} />
-				))}
+				{about && (
+					<RecordPick
+						app={app}
+						table={about.id}
+						label={`Set off by ${about.word}`}
+						value={record}
+						onChange={setRecord}
+					/>
+				)}
+				{flow.asks.map((a) =>
+					a.target ? (
+						<RecordPick
+							key={a.id}
+							app={app}
+							table={a.target}
+							label={a.name}
+							value={picked[a.id] ?? null}
+							onChange={(r) => {
+								setPicked({ ...picked, [a.id]: r });
+								setAnswers({ ...answers, [a.id]: r?.id ?? null });
+							}}
+						/>
+					) : (
+						<AskInput
+							key={a.id}
+							ask={a}
+							value={answers[a.id]}
+							onChange={(v) => setAnswers({ ...answers, [a.id]: v })}
+						/>
+					),
+				)}
 				<button
 					type="button"
 					className="btn btn-main"
@@ -41,8 +72,9 @@ export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as
 					<Play size={14} aria-hidden /> {run.isPending ? "Rehearsing …" : run.data ? "Rehearse again" : "Rehearse"}
 				</button>
 			</div>
+			<Watches list={watches} onChange={setWatches} />
 			{run.isError && <ErrorNote error={run.error} />}
-			{run.data && <Rehearsed key={run.submittedAt} of={run.data} />}
+			{run.data && <Rehearsed key={run.submittedAt} app={app.id} of={run.data} watches={watches} />}
 		</div>
 	);
 }
@@ -57,13 +89,16 @@ interface AskProps {
 
 /** An answer to what a workflow asks before it runs. */
 function AskInput({ ask, value, onChange }: AskProps) {
-	if (ask.type === "link") return null;
+	const id = useId();
 	const options = ask.type === "yes/no" ? [{ value: "yes", label: "yes" }] : ask.options;
 	return (
-		<label className="grid gap-1">
-			<span className="font-medium">{ask.name}</span>
+		<div className="grid gap-1">
+			<label className="font-medium" htmlFor={id}>
+				{ask.name}
+			</label>
 			{options.length > 0 ? (
 				<select
+					id={id}
 					className="input"
 					value={value === true ? "yes" : (value ?? "").toString()}
 					onChange={(e) => onChange(ask.type === "yes/no" ? e.target.value === "yes" : e.target.value || null)}
@@ -77,6 +112,7 @@ function AskInput({ ask, value, onChange }: AskProps) {
 				</select>
 			) : (
 				<input
+					id={id}
 					className="input"
 					type={ask.type === "date" ? "date" : "text"}
 					inputMode={ask.type === "number" ? "decimal" : undefined}
@@ -84,12 +120,61 @@ function AskInput({ ask, value, onChange }: AskProps) {
 					onChange={(e) => onChange(e.target.value || null)}
 				/>
 			)}
-		</label>
+		</div>
 	);
 }
 
+/** Expressions whose values are shown at each step of the next rehearsal. */
+function Watches({ list, onChange }: { list: string[]; onChange: (to: string[]) => void }) {
+	const [text, setText] = useState("");
+	return (
+		<form
+			className="flex flex-wrap items-center gap-2"
+			onSubmit={(e) => {
+				e.preventDefault();
+				const source = text.trim();
+				if (source && !list.includes(source)) onChange([...list, source]);
+				setText("");
+			}}
+		>
+			<label className="flex items-center gap-2">
+				<span className="font-medium">Watch</span>
+				<input
+					className="input font-mono text-sm w-72"
+					placeholder="an expression, such as made.new_invoice.total"
+					value={text}
+					onChange={(e) => setText(e.target.value)}
+				/>
+			</label>
+			<button type="submit" className="btn" disabled={!text.trim()}>
+				Add
+			</button>
+			{list.map((w) => (
+				<span key={w} className="inline-flex items-center gap-1 font-mono text-sm border border-line rounded-md pl-2">
+					{w}
+					<button
+						type="button"
+						className="p-1"
+						aria-label={`Stop watching ${w}`}
+						onClick={() => onChange(list.filter((x) => x !== w))}
+					>
+						<X size={12} aria-hidden />
+					</button>
+				</span>
+			))}
+		</form>
+	);
+}
+
+interface RehearsedProps {
+	app: string;
+	of: Rehearsal;
+	watches: string[];
+	followed?: boolean;
+}
+
 /** What came of a rehearsal, and of the workflows that it would set off. */
-function Rehearsed({ of, followed }: { of: Rehearsal; followed?: boolean }) {
+function Rehearsed({ app, of, watches, followed }: RehearsedProps) {
 	return (
 		<section className="grid gap-3">
 			{followed && <h3 className="font-display font-semibold">It sets off “{of.name}”</h3>}
@@ -105,12 +190,12 @@ function Rehearsed({ of, followed }: { of: Rehearsal; followed?: boolean }) {
 			) : (
 				<>
 					<Outcome of={of} />
-					<Walk steps={of.steps} error={of.error} />
+					<Walk steps={of.steps} name={`${app} ${of.workflow}`} error={of.error} watches={followed ? [] : watches} />
 				</>
 			)}
 			{of.followed.map((f, i) => (
 				// biome-ignore lint/suspicious/noArrayIndexKey: they have no other order
-				<Rehearsed key={i} of={f} followed />
+				<Rehearsed key={i} app={app} of={f} watches={[]} followed />
 			))}
 		</section>
 	);
@@ -133,19 +218,26 @@ function Outcome({ of }: { of: Rehearsal }) {
 interface PickProps {
 	app: AppOut;
 	table: string;
-	word: string;
+	label: string;
+	/** It is one of the live app. */
+	live?: boolean;
 	value: { id: string; label: string } | null;
 	onChange: (to: { id: string; label: string } | null) => void;
 }
 
-/** Chooses the record that sets a workflow off. */
-function RecordPick({ app, table, word, value, onChange }: PickProps) {
+/** Chooses a record. */
+export function RecordPick({ app, table, label, live, value, onChange }: PickProps) {
 	const [search, setSearch] = useState("");
-	const options = useOfApp<OptionList>(app.id, `/tables/${table}/options`, { as: "founder", search });
+	const id = useId();
+	const options = useOfApp<OptionList>(app.id, `/tables/${table}/options`, {
+		as: "founder",
+		search,
+		live: live ? "true" : undefined,
+	});
 	return (
 		<div className="grid gap-1 w-80">
-			<label className="font-medium" htmlFor="rehearse-record">
-				Set off by {word}
+			<label className="font-medium" htmlFor={id}>
+				{label}
 			</label>
 			{value ? (
 				<span className="flex items-center gap-2">
@@ -157,7 +249,7 @@ function RecordPick({ app, table, word, value, onChange }: PickProps) {
 			) : (
 				<>
 					<input
-						id="rehearse-record"
+						id={id}
 						className="input"
 						placeholder="Search"
 						value={search}

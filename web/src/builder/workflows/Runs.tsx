@@ -105,7 +105,7 @@ function OneRun({ app, id, onBack }: { app: AppOut; id: string; onBack: () => vo
 							{run.data.by} at {moment(run.data.at)}, {run.data.millis} ms
 						</p>
 					</div>
-					<Walk steps={run.data.steps} error={run.data.error} />
+					<Walk steps={run.data.steps} name={`${app.id} ${run.data.workflow}`} error={run.data.error} />
 				</>
 			)}
 		</div>

@@ -1,30 +1,40 @@
-import { ArrowLeft, ArrowRight } from "lucide-react";
+import { ArrowLeft, ArrowRight, CircleDot, SkipBack, SkipForward } from "lucide-react";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import type { Told } from "../api";
-import { type At, didWhat, stateAt } from "./walk";
+import { useKept } from "./kept";
+import { State } from "./State";
+import { byKey, continueFrom, didWhat, stateAt } from "./walk";
+
+interface WalkProps {
+	steps: Told[];
+	/** Under what its breakpoints are kept. */
+	name: string;
+	error?: string;
+	/** What is watched, in the order of what the steps have. */
+	watches?: string[];
+}
 
 /** A run, or a rehearsal, to be walked forwards and backwards. */
-export function Walk({ steps, error }: { steps: Told[]; error?: string }) {
+export function Walk({ steps, name, error, watches = [] }: WalkProps) {
 	const [at, setAt] = useState(error ? steps.length - 1 : 0);
 	const [after, setAfter] = useState(true);
+	const [kept, keep] = useKept(`breakpoints ${name}`);
 	const list = useRef<HTMLOListElement>(null);
 	useEffect(() => {
 		list.current?.querySelector(`[data-at="${at}"]`)?.scrollIntoView({ block: "nearest" });
 	}, [at]);
 	if (steps.length === 0) return <p className="text-soft">It has no steps yet. Add some in the script.</p>;
+	const breaks = new Set(kept);
+	const here = steps[at]?.step ?? "";
 	const go = (to: number) => setAt(Math.min(Math.max(to, 0), steps.length - 1));
+	const toggle = (step: string) => keep(breaks.has(step) ? kept.filter((s) => s !== step) : [...kept, step]);
 	const keys = (e: KeyboardEvent) => {
-		const to = {
-			ArrowDown: at + 1,
-			ArrowRight: at + 1,
-			ArrowUp: at - 1,
-			ArrowLeft: at - 1,
-			Home: 0,
-			End: steps.length - 1,
-		}[e.key];
-		if (to === undefined || (e.target as HTMLElement).tagName === "INPUT") return;
+		if ((e.target as HTMLElement).tagName === "INPUT" && !e.key.startsWith("F")) return;
+		const to = e.key === "F9" ? at : byKey(e, steps, at, breaks);
+		if (to === undefined) return;
 		e.preventDefault();
-		go(to);
+		if (e.key === "F9") toggle(here);
+		else go(to);
 	};
 	return (
 		// biome-ignore lint/a11y/noStaticElementInteractions: the keys are those of the buttons inside
@@ -62,6 +72,29 @@ export function Walk({ steps, error }: { steps: Told[]; error?: string }) {
 					))}
 				</span>
 			</div>
+			<div className="flex items-center gap-2 flex-wrap">
+				<button type="button" className="btn" aria-pressed={breaks.has(here)} title="F9" onClick={() => toggle(here)}>
+					<CircleDot size={14} aria-hidden /> {breaks.has(here) ? "Remove breakpoint" : "Add breakpoint"}
+				</button>
+				{kept.length > 0 && (
+					<>
+						<button
+							type="button"
+							className="btn"
+							title="Shift+F5"
+							onClick={() => go(continueFrom(steps, at, breaks, false))}
+						>
+							<SkipBack size={14} aria-hidden /> Continue back
+						</button>
+						<button type="button" className="btn" title="F5" onClick={() => go(continueFrom(steps, at, breaks, true))}>
+							Continue <SkipForward size={14} aria-hidden />
+						</button>
+						<button type="button" className="link-button" onClick={() => keep([])}>
+							Remove all breakpoints
+						</button>
+					</>
+				)}
+			</div>
 			<div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-4 items-start">
 				<ol
 					ref={list}
@@ -77,15 +110,17 @@ export function Walk({ steps, error }: { steps: Told[]; error?: string }) {
 								aria-current={i === at ? "step" : undefined}
 								onClick={() => go(i)}
 							>
-								<Row step={s} stopped={error !== undefined && i === steps.length - 1} />
+								<Row step={s} stopped={error !== undefined && i === steps.length - 1} breaks={breaks.has(s.step)} />
 							</button>
 						</li>
 					))}
 				</ol>
 				<State
 					at={stateAt(steps, at, after)}
-					step={steps[at]}
+					steps={steps}
+					step={at}
 					after={after}
+					watches={watches}
 					error={at === steps.length - 1 ? error : undefined}
 				/>
 			</div>
@@ -93,106 +128,18 @@ export function Walk({ steps, error }: { steps: Told[]; error?: string }) {
 	);
 }
 
-function Row({ step: s, stopped }: { step: Told; stopped: boolean }) {
+function Row({ step: s, stopped, breaks }: { step: Told; stopped: boolean; breaks: boolean }) {
 	const quiet = s.what === "passed over" || s.what === "left";
 	const words =
 		s.what === "round" ? `Round ${(s.rounds.at(-1) ?? 0) + 1}` : s.sentence || "A step that is not there any more";
 	const did = stopped ? "stopped here" : didWhat(s);
 	return (
 		<>
-			<span className={`line-clamp-2 ${quiet ? "text-soft" : ""}`}>{words}</span>
+			<span className={`line-clamp-2 ${quiet ? "text-soft" : ""}`}>
+				{breaks && <CircleDot size={12} className="inline mr-1 text-berry" aria-label="Breakpoint" />}
+				{words}
+			</span>
 			{did && <span className={`text-sm ${stopped ? "text-berry font-medium" : "text-soft"}`}>{did}</span>}
-		</>
-	);
-}
-
-interface StateProps {
-	at: At;
-	step?: Told;
-	after: boolean;
-	error?: string;
-}
-
-function State({ at, step, after, error }: StateProps) {
-	return (
-		<div className="grid gap-4 max-h-[60vh] overflow-auto" aria-live="polite">
-			<p className="font-medium">{after ? "After this step" : "Before this step"}</p>
-			{error && <p className="note-bad">{error}</p>}
-			{step && step.looked.length > 0 && (
-				<section>
-					<h4 className="font-semibold">Its condition looked at</h4>
-					<dl className="grid grid-cols-[auto_1fr] gap-x-4">
-						{step.looked.map((l) => (
-							<Pair key={l.name} name={l.name} shown={l.shown} />
-						))}
-					</dl>
-				</section>
-			)}
-			{at.known.length > 0 && (
-				<section>
-					<h4 className="font-semibold">Values</h4>
-					<dl className="grid grid-cols-[auto_1fr] gap-x-4">
-						{at.known.map((k) => (
-							<Pair key={k.name} name={`the ${k.name}`} shown={k.shown} fresh={k.fresh} />
-						))}
-					</dl>
-				</section>
-			)}
-			<section>
-				<h4 className="font-semibold">Records</h4>
-				{at.records.length === 0 && <p className="text-soft">Nothing is written so far.</p>}
-				{at.records.map((r) => (
-					<div key={r.record} className={`mt-1 ${r.fresh ? "" : "opacity-80"}`}>
-						<p>
-							<span className={r.fresh ? "font-semibold" : ""}>{r.label || "a record"}</span>{" "}
-							<span className="text-soft">
-								in {r.table}, {r.kind}
-							</span>
-						</p>
-						<dl className="grid grid-cols-[auto_1fr] gap-x-4 pl-3 border-l border-line">
-							{r.fields.map((f) => (
-								<Pair
-									key={f.name}
-									name={f.name}
-									shown={f.after}
-									was={r.kind === "changed" ? f.before : undefined}
-									fresh={f.fresh}
-								/>
-							))}
-						</dl>
-					</div>
-				))}
-			</section>
-			{at.mails.length > 0 && (
-				<section>
-					<h4 className="font-semibold">Emails</h4>
-					{at.mails.map((m, i) => (
-						// biome-ignore lint/suspicious/noArrayIndexKey: mails have no other order
-						<div key={i} className={`border border-line rounded-md p-2 mt-1 ${m.fresh ? "" : "opacity-80"}`}>
-							<p className="font-medium">{m.subject}</p>
-							<p className="text-soft">to {m.to.join(", ") || "no one: the address is empty"}</p>
-							<pre className="whitespace-pre-wrap font-sans mt-1">{m.plain}</pre>
-						</div>
-					))}
-				</section>
-			)}
-		</div>
-	);
-}
-
-/** A value with its name: empty is told apart from not made yet. */
-function Pair({ name, shown, was, fresh }: { name: string; shown?: string; was?: string; fresh?: boolean }) {
-	return (
-		<>
-			<dt className="text-soft">{name}</dt>
-			<dd className={fresh ? "font-semibold" : ""}>
-				{was !== undefined && <s className="text-soft font-normal mr-2">{was || "empty"}</s>}
-				{shown === undefined ? (
-					<i className="text-soft">not yet made</i>
-				) : (
-					shown || <span className="text-soft">empty</span>
-				)}
-			</dd>
 		</>
 	);
 }

@@ -4,7 +4,7 @@ import { describe, expect, it } from "vitest";
 import { show } from "../../testing";
 import type { Told } from "../api";
 import { Walk } from "./Walk";
-import { didWhat, stateAt } from "./walk";
+import { continueFrom, didWhat, roundsOf, stateAt, stepFrom } from "./walk";
 
 const told = (step: string, more: Partial<Told> = {}): Told => ({
 	step,
@@ -73,7 +73,7 @@ describe("how things are at a step", () => {
 describe("a walk", () => {
 	it("goes by buttons and by arrow keys, before a step and after it", async () => {
 		const person = userEvent.setup();
-		show(<Walk steps={steps} />);
+		show(<Walk steps={steps} name="x" />);
 		expect(screen.getByText("1 of 5")).toBeTruthy();
 		expect(screen.getByText("not yet made")).toBeTruthy();
 		await person.click(screen.getByText("Forward"));
@@ -88,9 +88,64 @@ describe("a walk", () => {
 	});
 
 	it("begins where a run ended otherwise than it should", () => {
-		show(<Walk steps={steps} error="The rules don’t let them." />);
+		show(<Walk steps={steps} name="y" error="The rules don’t let them." />);
 		expect(screen.getByText("5 of 5")).toBeTruthy();
 		expect(screen.getByText("The rules don’t let them.")).toBeTruthy();
 		expect(screen.getByText("stopped here")).toBeTruthy();
+	});
+});
+
+describe("walking in loops", () => {
+	const loop = [
+		told("each", { watched: ["0"] }),
+		told("each", { what: "round", rounds: [0], watched: ["1"] }),
+		told("in", { rounds: [0], watched: ["2"] }),
+		told("each", { what: "round", rounds: [1], watched: ["3"] }),
+		told("in", { rounds: [1], watched: ["4"] }),
+		told("last", { watched: ["5"] }),
+	];
+
+	it("goes over, into and out of them", () => {
+		expect(stepFrom(loop, 0, "over")).toBe(5);
+		expect(stepFrom(loop, 0, "into")).toBe(1);
+		expect(stepFrom(loop, 2, "over")).toBe(3);
+		expect(stepFrom(loop, 2, "out")).toBe(5);
+		expect(stepFrom(loop, 5, "into")).toBe(5);
+	});
+
+	it("continues to breakpoints, forwards and backwards", () => {
+		const breaks = new Set(["in"]);
+		expect(continueFrom(loop, 0, breaks, true)).toBe(2);
+		expect(continueFrom(loop, 2, breaks, true)).toBe(4);
+		expect(continueFrom(loop, 4, breaks, true)).toBe(5);
+		expect(continueFrom(loop, 4, breaks, false)).toBe(2);
+		expect(continueFrom(loop, 2, breaks, false)).toBe(0);
+	});
+
+	it("shows what is watched over the rounds", () => {
+		expect(roundsOf(loop, 2, 0)).toEqual([
+			{ round: 0, shown: "2" },
+			{ round: 1, shown: "4" },
+		]);
+		expect(roundsOf(loop, 5, 0)).toEqual([]);
+	});
+
+	it("keeps breakpoints for the next time", async () => {
+		const person = userEvent.setup();
+		const first = show(<Walk steps={loop} name="loop" watches={["made.n"]} />);
+		await person.click(screen.getByText("Forward"));
+		await person.keyboard("{F11}{F9}");
+		expect(screen.getByText("Remove breakpoint")).toBeTruthy();
+		first.unmount();
+		show(<Walk steps={loop} name="loop" watches={["made.n"]} />);
+		await person.click(screen.getByText("Continue"));
+		expect(screen.getByText("3 of 6")).toBeTruthy();
+		expect(screen.getByText("round 2: 4")).toBeTruthy();
+		await person.keyboard("{F5}");
+		expect(screen.getByText("5 of 6")).toBeTruthy();
+		await person.keyboard("{Shift>}{F5}{/Shift}");
+		expect(screen.getByText("3 of 6")).toBeTruthy();
+		await person.click(screen.getByText("Remove all breakpoints"));
+		expect(screen.queryByText("Continue")).toBeNull();
 	});
 });

@@ -72,3 +72,57 @@ export function didWhat(s: Told): string {
 	if (s.text) return `“${s.text}”`;
 	return s.made ? s.made.shown || "empty" : "";
 }
+
+/** Where one gets from a step: past what is inside of it, into it, or out of the loop that it is in. */
+export function stepFrom(steps: Told[], at: number, way: "over" | "into" | "out"): number {
+	const depth = steps[at]?.rounds.length ?? 0;
+	const to = steps.findIndex(
+		(s, i) => i > at && (way === "into" || (way === "over" ? s.rounds.length <= depth : s.rounds.length < depth)),
+	);
+	return to < 0 ? steps.length - 1 : to;
+}
+
+/** The next step with a breakpoint, forwards or backwards; the end where there is none. */
+export function continueFrom(steps: Told[], at: number, breaks: Set<string>, forward: boolean): number {
+	for (let i = at + (forward ? 1 : -1); i >= 0 && i < steps.length; i += forward ? 1 : -1)
+		if (breaks.has(steps[i]?.step ?? "")) return i;
+	return forward ? steps.length - 1 : 0;
+}
+
+/** What a watch showed in each round of the loop in which a step is, at the end of the round. */
+export function roundsOf(steps: Told[], at: number, watch: number): { round: number; shown: string }[] {
+	const here = steps[at]?.rounds;
+	if (!here || here.length === 0) return [];
+	const outer = here.slice(0, -1).join(".");
+	const out = new Map<number, string>();
+	let from = at;
+	while (from > 0 && (steps[from - 1]?.rounds.length ?? 0) >= here.length) from--;
+	for (let i = from; i < steps.length && (steps[i]?.rounds.length ?? 0) >= here.length; i++) {
+		const s = steps[i];
+		if (s && s.rounds.slice(0, here.length - 1).join(".") === outer)
+			out.set(s.rounds[here.length - 1] ?? 0, s.watched?.[watch] ?? "");
+	}
+	return [...out].map(([round, shown]) => ({ round, shown }));
+}
+
+/** Where a key leads, by the keys of the debugging trade and the arrows; nowhere for others. */
+export function byKey(e: { key: string; shiftKey: boolean }, steps: Told[], at: number, breaks: Set<string>) {
+	switch (e.key) {
+		case "ArrowDown":
+		case "ArrowRight":
+			return at + 1;
+		case "ArrowUp":
+		case "ArrowLeft":
+			return at - 1;
+		case "Home":
+			return 0;
+		case "End":
+			return steps.length - 1;
+		case "F5":
+			return continueFrom(steps, at, breaks, !e.shiftKey);
+		case "F10":
+			return stepFrom(steps, at, "over");
+		case "F11":
+			return stepFrom(steps, at, e.shiftKey ? "out" : "into");
+	}
+}

@@ -210,6 +210,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/could-run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which workflows a record could have set off, and why they did or did not */
+        get: operations["get-apps-by-app-could-run"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/counts": {
         parameters: {
             query?: never;
@@ -1686,6 +1703,21 @@ export interface components {
             /** @description That of a new account */
             ticket?: string;
         };
+        CouldList: {
+            workflows: components["schemas"]["CouldOut"][];
+        };
+        CouldOut: {
+            /** Format: date-time */
+            due?: string;
+            looked: components["schemas"]["Look"][];
+            name: string;
+            off: boolean;
+            /** @description Its last runs for the record */
+            ran: components["schemas"]["RunOut"][];
+            sentence: string;
+            starts: boolean;
+            workflow: string;
+        };
         CountList: {
             counts: {
                 [key: string]: number;
@@ -2191,6 +2223,7 @@ export interface components {
             as: string;
             /** @description Id of the record that sets it off */
             record?: string;
+            watches?: string[];
         };
         Result: {
             message?: string;
@@ -2422,6 +2455,7 @@ export interface components {
             sentence: string;
             step: string;
             text?: string;
+            watched?: string[];
             what: string;
             writes: components["schemas"]["Wrote"][];
         };
@@ -3007,6 +3041,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ClauseList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-could-run": {
+        parameters: {
+            query?: {
+                place?: "live" | "draft";
+                table?: string;
+                record?: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CouldList"];
                 };
             };
             /** @description Error */
@@ -4498,6 +4567,8 @@ export interface operations {
                 /** @description As whom the records are seen */
                 as?: string;
                 search?: string;
+                /** @description Those of the live app */
+                live?: boolean;
             };
             header?: never;
             path: {
