@@ -132,7 +132,8 @@ func overdue() blueprint.Workflow {
 	w.Steps = blueprint.Steps{
 		does("w_over_1", "find", "overdue invoices", "overdue_invoices", &blueprint.FindStep{What: blueprint.ListFound, Table: "inv",
 			Where: `status = "Sent" and due = ADDDAYS(TODAY(), -7)`}),
-		does("w_over_2", "each", "", "", &blueprint.EachStep{List: "UNIQUE(made.overdue_invoices.owner)", ItemName: "owner", ItemKey: "owner",
+		does("w_over_2", "each", "", "", &blueprint.EachStep{List: "UNIQUE(made.overdue_invoices.owner)",
+			ItemName: "owner", ItemKey: "owner",
 			Steps: blueprint.Steps{
 				does("w_over_3", "let", "theirs", "theirs", &blueprint.LetStep{
 					Value: "FILTER(made.overdue_invoices, owner = made.owner)"}),
@@ -147,8 +148,9 @@ func overdue() blueprint.Workflow {
 // reminder tells owners of a haul-out three days before.
 func reminder() blueprint.Workflow {
 	w := blueprint.Workflow{ID: "w_haul", Name: "Remind about haul-outs", Starts: blueprint.Starts{
-		Trigger: &blueprint.DateTrigger{TriggerHead: blueprint.TriggerHead{Kind: "date", When: "not done"}, Table: "haul", Field: "haul_day",
-			Days: 3, Side: blueprint.BeforeDate, At: "09:00"}}}
+		Trigger: &blueprint.DateTrigger{TriggerHead: blueprint.TriggerHead{Kind: "date", When: "not done"}, Table: "haul",
+			Field: "haul_day",
+			Days:  3, Side: blueprint.BeforeDate, At: "09:00"}}}
 	w.Steps = blueprint.Steps{
 		does("w_haul_1", "mail", "", "", &blueprint.MailStep{To: "boat.owner.email", Subject: "{{boat.name}}: {{kind}} on {{day}}",
 			Body: "Dear {{boat.owner.name}},\n\n{{boat.name}} is due on {{day}} ({{kind}}). Please have her at the slip by eight."}),

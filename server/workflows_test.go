@@ -93,7 +93,8 @@ func TestOthersButtonsAreNotThere(t *testing.T) {
 		assert.Equal(t, http.StatusNotFound, status, "%s: %s", flow, answer)
 	}
 	ask := func(c *servertest.Client, values map[string]any) (int, string) {
-		return c.Do(http.MethodPost, live+"/forms/w_wait:asks", map[string]any{"key": servertest.Key(), "path": "w_wait:asks", "record": order,
+		return c.Do(http.MethodPost, live+"/forms/w_wait:asks", map[string]any{"key": servertest.Key(), "path": "w_wait:asks",
+			"record": order,
 			"values": values})
 	}
 	status, answer := ask(y.Person(t, ines), map[string]any{"w_wait_q1": "Mine"})
@@ -172,7 +173,8 @@ func TestARehearsalLeavesNothing(t *testing.T) {
 	asked := pick("SELECT id::text FROM live.work_requests WHERE status = 'rs_new' LIMIT 1")
 	before := state()
 	for flow, c := range map[string]struct{ record, says string }{
-		"w_invoice": {done, "Invoice A-"}, "w_done": {yard, "Well done!"}, "w_tell": {done, ""}, "w_accept": {asked, ""}, "w_over": {"", ""},
+		"w_invoice": {done, "Invoice A-"}, "w_done": {yard, "Well done!"}, "w_tell": {done, ""}, "w_accept": {asked, ""},
+		"w_over": {"", ""},
 		"w_wait": {yard, "The managers are told: No keel."},
 	} {
 		var got struct {

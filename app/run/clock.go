@@ -147,5 +147,6 @@ func (r *Runs) due(ctx context.Context, u *act.Unit, seat *records.Seat, w *blue
 
 // runID gives the id of the run that a time of a clock starts, which is the same whoever looks at it.
 func runID(schema, workflow string, at time.Time, record string) string {
-	return uuid.NewSHA1(uuid.NameSpaceOID, fmt.Appendf(nil, "%s %s %s %s", schema, workflow, at.UTC().Format(time.RFC3339), record)).String()
+	name := fmt.Appendf(nil, "%s %s %s %s", schema, workflow, at.UTC().Format(time.RFC3339), record)
+	return uuid.NewSHA1(uuid.NameSpaceOID, name).String()
 }

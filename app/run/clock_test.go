@@ -1,7 +1,6 @@
 package run_test
 
 import (
-	"strings"
 	"testing"
 	"time"
 
@@ -15,14 +14,10 @@ import (
 // publish makes the draft live, with its records, and is in the live app from then on.
 func (b *busy) publish() {
 	b.Blueprint()
-	_, err := publish.Do(b.t.Context(), b.Apps, b.App.ID, "Ann", publish.Publication{Revision: b.App.Revision, LiveVersion: b.App.LiveVersion,
-		Accept: true, BringRecords: true})
+	_, err := publish.Do(b.t.Context(), b.Apps, b.App.ID, "Ann", publish.Publication{Revision: b.App.Revision,
+		LiveVersion: b.App.LiveVersion, Accept: true, BringRecords: true})
 	require.NoError(b.t, err)
 	b.Blueprint()
-}
-
-func (b *busy) live(sql string, args ...any) string {
-	return b.value(strings.ReplaceAll(sql, "live.", apps.SchemaName(b.App, apps.Live)+"."), args...)
 }
 
 // strike lets the clock be looked at, as if it was so late then.
@@ -81,7 +76,8 @@ func TestDatesStartWorkflows(t *testing.T) {
 	b.publish()
 	b.jobs()
 	set := func(sail, day string) {
-		require.NoError(t, b.Store.DB.Exec("UPDATE "+apps.SchemaName(b.App, apps.Live)+".sails SET cut_on = ? WHERE id = ?", day, b.Sails[sail]).Error)
+		sails := apps.SchemaName(b.App, apps.Live) + ".sails"
+		require.NoError(t, b.Store.DB.Exec("UPDATE "+sails+" SET cut_on = ? WHERE id = ?", day, b.Sails[sail]).Error)
 	}
 	set("Jib", "2026-06-10")
 	set("Genoa", "2026-06-10")

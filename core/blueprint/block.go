@@ -230,27 +230,36 @@ func NewBlock(kind, id string) Block {
 type Blocks []Block
 
 // UnmarshalJSON reads blocks strictly, each as what its kind is.
-func (bs *Blocks) UnmarshalJSON(raw []byte) error {
+func (bs *Blocks) UnmarshalJSON(raw []byte) (err error) {
+	*bs, err = ofKinds(raw, "block", func(kind, id string) (Block, bool) {
+		x := NewBlock(kind, id)
+		return x, x != nil
+	})
+	return err
+}
+
+// ofKinds reads a list of things strictly, each as what its kind is.
+func ofKinds[T any](raw []byte, what string, empty func(kind, id string) (T, bool)) ([]T, error) {
 	var all []json.RawMessage
 	if err := json.Unmarshal(raw, &all); err != nil {
-		return err
+		return nil, err
 	}
-	*bs = make(Blocks, 0, len(all))
+	out := make([]T, 0, len(all))
 	for _, one := range all {
-		var head BlockHead
+		var head struct{ ID, Kind string }
 		if err := json.Unmarshal(one, &head); err != nil {
-			return err
+			return nil, err
 		}
-		x := NewBlock(head.Kind, head.ID)
-		if x == nil {
-			return fmt.Errorf("there is no block %q", head.Kind)
+		x, known := empty(head.Kind, head.ID)
+		if !known {
+			return nil, fmt.Errorf("there is no %s %q", what, head.Kind)
 		}
 		if err := prop.Strictly(one, x); err != nil {
-			return err
+			return nil, err
 		}
-		*bs = append(*bs, x)
+		out = append(out, x)
 	}
-	return nil
+	return out, nil
 }
 
 // calledBlock says which block it is.

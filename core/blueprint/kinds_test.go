@@ -71,12 +71,11 @@ func (s *started) Called(blueprint.Context) string { return s.Row().Label }
 func partsOf(t *testing.T, name string, x blueprint.Thing) {
 	var none blueprint.Context
 	names := map[string]bool{}
-	held := map[any]string{}
+	fields := any(x)
 	if s, is := x.(*started); is {
-		held = fieldsOf(s.Trigger)
-	} else {
-		held = fieldsOf(x)
+		fields = s.Trigger
 	}
+	held := fieldsOf(fields)
 	for _, p := range x.Props(none) {
 		assert.NotEmpty(t, p.Label, "%s.%s", name, p.Name)
 		assert.False(t, names[p.Name], "%s.%s is there twice", name, p.Name)

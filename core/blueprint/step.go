@@ -2,7 +2,6 @@ package blueprint
 
 import (
 	"encoding/json"
-	"fmt"
 	"slices"
 
 	"pinegate/core/expr"
@@ -79,27 +78,12 @@ func NewStep(kind, id string) Step {
 type Steps []Step
 
 // UnmarshalJSON reads steps strictly, each as what its kind is.
-func (s *Steps) UnmarshalJSON(raw []byte) error {
-	var all []json.RawMessage
-	if err := json.Unmarshal(raw, &all); err != nil {
-		return err
-	}
-	*s = make(Steps, 0, len(all))
-	for _, one := range all {
-		var head StepHead
-		if err := json.Unmarshal(one, &head); err != nil {
-			return err
-		}
-		x := NewStep(head.Kind, head.ID)
-		if x == nil {
-			return fmt.Errorf("there is no step %q", head.Kind)
-		}
-		if err := prop.Strictly(one, x); err != nil {
-			return err
-		}
-		*s = append(*s, x)
-	}
-	return nil
+func (s *Steps) UnmarshalJSON(raw []byte) (err error) {
+	*s, err = ofKinds(raw, "step", func(kind, id string) (Step, bool) {
+		x := NewStep(kind, id)
+		return x, x != nil
+	})
+	return err
 }
 
 // All walks steps with those that they hold, each before its own.

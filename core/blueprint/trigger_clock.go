@@ -135,10 +135,12 @@ func (x *ScheduleTrigger) Props(c Context) []prop.Prop {
 		for i := range 7 {
 			days = append(days, prop.Option{Value: strconv.Itoa(i + 1), Words: time.Weekday((i + 1) % 7).String()})
 		}
-		out = append(out, prop.Prop{Name: "weekday", Label: "On", Noun: "the day", Must: true, Asked: true, Value: prop.Pick(&x.Weekday, days...)})
+		out = append(out, prop.Prop{Name: "weekday", Label: "On", Noun: "the day", Must: true, Asked: true,
+			Value: prop.Pick(&x.Weekday, days...)})
 	}
 	if x.Every == EveryMonth {
-		out = append(out, prop.Prop{Name: "day", Label: "On day", Noun: "the day", Must: true, Asked: true, Value: prop.Number(&x.Day, 1, 31)})
+		out = append(out, prop.Prop{Name: "day", Label: "On day", Noun: "the day", Must: true, Asked: true,
+			Value: prop.Number(&x.Day, 1, 31)})
 	}
 	return append(out,
 		prop.Prop{Name: "at", Label: "At, such as 08:00", Noun: "the time", Must: true, Asked: true, Value: timeOfDay(&x.At)},
@@ -220,7 +222,8 @@ func (x *DateTrigger) Props(c Context) []prop.Prop {
 		Noun:  "the side",
 		Must:  true,
 		Asked: true,
-		Value: prop.Pick(&x.Side, prop.Option{Value: string(BeforeDate), Words: "before"}, prop.Option{Value: string(AfterDate), Words: "after"}),
+		Value: prop.Pick(&x.Side, prop.Option{Value: string(BeforeDate), Words: "before"},
+			prop.Option{Value: string(AfterDate), Words: "after"}),
 	}, {Name: "at", Label: "At, such as 08:00", Noun: "the time", Must: true, Asked: true, Value: timeOfDay(&x.At)},
 		x.whenProp(c, "Only when", ". It starts only when {}")}
 }

@@ -28,8 +28,10 @@ func TestClocksShowTheSame(t *testing.T) {
 			"24 Oct 08:00 BST, 25 Oct 08:00 GMT, 26 Oct 08:00 GMT"},
 		{blueprint.Clock{Every: blueprint.EveryDay, Hour: 1, Minute: 30}, "2026-03-28T00:00:00Z",
 			"28 Mar 01:30 GMT, 29 Mar 02:30 BST, 30 Mar 01:30 BST"},
-		{blueprint.Clock{Every: blueprint.EveryDay, Hour: 8}, "2026-03-29T07:00:00Z", "30 Mar 08:00 BST, 31 Mar 08:00 BST, 01 Apr 08:00 BST"},
-		{blueprint.Clock{Every: blueprint.EveryWorkday, Hour: 7}, "2026-11-27T08:00:00Z", "30 Nov 07:00 GMT, 01 Dec 07:00 GMT, 02 Dec 07:00 GMT"},
+		{blueprint.Clock{Every: blueprint.EveryDay, Hour: 8}, "2026-03-29T07:00:00Z",
+			"30 Mar 08:00 BST, 31 Mar 08:00 BST, 01 Apr 08:00 BST"},
+		{blueprint.Clock{Every: blueprint.EveryWorkday, Hour: 7}, "2026-11-27T08:00:00Z",
+			"30 Nov 07:00 GMT, 01 Dec 07:00 GMT, 02 Dec 07:00 GMT"},
 		{blueprint.Clock{Every: blueprint.EveryWeek, Weekday: time.Sunday, Hour: 7}, "2026-11-22T07:00:00Z",
 			"29 Nov 07:00 GMT, 06 Dec 07:00 GMT, 13 Dec 07:00 GMT"},
 		{blueprint.Clock{Every: blueprint.EveryMonth, Day: 31, Hour: 6}, "2027-01-31T06:00:00Z",
@@ -56,7 +58,8 @@ func TestTimesAreNeitherLostNorTwice(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		c := blueprint.Clock{Every: rapid.SampledFrom([]blueprint.Every{blueprint.EveryDay, blueprint.EveryWorkday, blueprint.EveryWeek,
 			blueprint.EveryMonth}).Draw(t, "every"), Weekday: time.Weekday(rapid.IntRange(0, 6).Draw(t, "weekday")),
-			Day: rapid.IntRange(1, 31).Draw(t, "day"), Hour: rapid.IntRange(0, 23).Draw(t, "hour"), Minute: rapid.IntRange(0, 59).Draw(t, "minute")}
+			Day:  rapid.IntRange(1, 31).Draw(t, "day"),
+			Hour: rapid.IntRange(0, 23).Draw(t, "hour"), Minute: rapid.IntRange(0, 59).Draw(t, "minute")}
 		from := time.Unix(rapid.Int64Range(1_700_000_000, 1_900_000_000).Draw(t, "from"), 0)
 		cut := from.Add(time.Duration(rapid.IntRange(0, 60*24*60).Draw(t, "minutes")) * time.Minute)
 		end := cut.Add(time.Duration(rapid.IntRange(0, 60*24*60).Draw(t, "more")) * time.Minute)

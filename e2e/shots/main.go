@@ -106,7 +106,7 @@ func run(ctx context.Context, base, dir string) error {
 	t.do(t.press("Order"), func() error { return t.Choose("Group by", "Status") }, t.press("Order"), t.see("In the yard"), func() error {
 		return t.Until("see the totals of groups",
 			`[...document.querySelectorAll('[data-group]')].some(g => g.innerText.includes('records'))`)
-	}, t.shot("view"))
+	})
 	t.do(t.press("Map"), t.see("Map of the tables"), t.see("Estimate lines"), t.shot("map"), t.press("Back to the records"))
 	t.do(t.in("h3", "Boats"), t.see("Curlew"), func() error {
 		return t.Until("see the photos", `[...document.querySelectorAll('[role=grid] img')].every(i => i.complete && i.naturalWidth)`)
@@ -131,6 +131,9 @@ func run(ctx context.Context, base, dir string) error {
 		t.shot("publish"))
 	t.do(t.press("Dark"), t.in("nav[aria-label=Trail]", "People"), t.see("Who can do what"), t.shot("people-dark"), t.press("Light"))
 	t.do(t.press("Undo"), t.see("Undone"))
+	t.do(t.in("nav[aria-label=Trail]", "Workflows"), t.see("Add a workflow"), t.in("h3", "Raise the invoice"), t.see("Set off by"),
+		t.in("[data-records]", "Replace impeller"), func() error { return t.PressAt("#stage .btn-main") }, t.see("It comes to its end"),
+		t.in("[aria-label=Steps]", "Change the new invoice"), t.shot("workflows"))
 	t.do(t.open("/a/alder-cove"), t.see("Crane out of use"), t.shot("app-visitor"), t.open("/a/alder-cove/~/sign-up"),
 		t.see("For owners who keep a boat"), t.shot("sign-up"))
 	t.do(func() error { return t.Size(390, 800) }, t.open("/a/alder-cove/my-boats"), t.see("Your email"),

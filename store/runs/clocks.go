@@ -60,7 +60,8 @@ func (b *Book) Set(ctx context.Context, c Clock) error {
 
 // Stop takes a clock away.
 func (b *Book) Stop(ctx context.Context, c Clock) error {
-	if err := b.db.WithContext(ctx).Exec("DELETE FROM flow_clocks WHERE app_id = ? AND workflow = ?", c.AppID, c.Workflow).Error; err != nil {
+	const sql = "DELETE FROM flow_clocks WHERE app_id = ? AND workflow = ?"
+	if err := b.db.WithContext(ctx).Exec(sql, c.AppID, c.Workflow).Error; err != nil {
 		return fmt.Errorf("take a clock away: %w", err)
 	}
 	return nil

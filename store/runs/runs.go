@@ -134,7 +134,8 @@ func (b *Book) Run(ctx context.Context, app, id string) (Run, error) {
 // With lists the newest runs of a workflow that a record set off.
 func (b *Book) With(ctx context.Context, app, place, workflow, record string) ([]Run, error) {
 	out := []Run{}
-	err := b.db.WithContext(ctx).Table("runs").Where("app_id = ? AND place = ? AND workflow = ? AND record_id = ?", app, place, workflow, record).
+	err := b.db.WithContext(ctx).Table("runs").
+		Where("app_id = ? AND place = ? AND workflow = ? AND record_id = ?", app, place, workflow, record).
 		Omit("input", "trace").Order("began_at DESC, id DESC").Limit(5).Find(&out).Error
 	if err != nil {
 		return nil, fmt.Errorf("list runs of a record: %w", err)

@@ -4,7 +4,7 @@ import { type AccessCell, type AccessTable, type AppOut, type ExpectationList, t
 import { GateView } from "./people/GateView";
 import { ProposeRules } from "./people/ProposeRules";
 import { WhyView } from "./people/WhyView";
-import { ErrorNote, Loading } from "./ui";
+import { ErrorNote, Loading, Views } from "./ui";
 
 const actions = [
 	["see", "sees"],
@@ -47,21 +47,7 @@ export function PeopleStage({ app, as, onRole }: { app: AppOut; as: string; onRo
 	};
 	return (
 		<>
-			<div className="flex items-center gap-1 px-3 h-11 border-b border-line shrink-0">
-				{views
-					.filter(([id]) => id !== "gate" || app.member !== "viewer")
-					.map(([id, words]) => (
-						<button
-							key={id}
-							type="button"
-							className={`px-2 py-1 rounded-md ${view === id ? "bg-surface font-semibold" : "text-soft"}`}
-							aria-pressed={view === id}
-							onClick={() => setView(id)}
-						>
-							{words}
-						</button>
-					))}
-			</div>
+			<Views views={views.filter(([id]) => id !== "gate" || app.member !== "viewer")} view={view} onView={setView} />
 			<div className="flex-1 min-h-0 overflow-auto">
 				{view === "access" && <Access app={app} as={as} onShow={show} />}
 				{view === "gate" && <GateView app={app} />}

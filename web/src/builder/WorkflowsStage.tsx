@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { AppOut } from "./api";
-import { Empty } from "./ui";
+import { Empty, Views } from "./ui";
 import { Rehearse } from "./workflows/Rehearse";
 import { Runs } from "./workflows/Runs";
 import { WhyRan } from "./workflows/WhyRan";
@@ -17,19 +17,7 @@ export function WorkflowsStage({ app, flow, as }: { app: AppOut; flow: string; a
 	const open = app.workflows.find((w) => w.id === flow);
 	return (
 		<>
-			<div className="flex items-center gap-1 px-3 h-11 border-b border-line shrink-0">
-				{views.map(([id, words]) => (
-					<button
-						key={id}
-						type="button"
-						className={`px-2 py-1 rounded-md ${view === id ? "bg-surface font-semibold" : "text-soft"}`}
-						aria-pressed={view === id}
-						onClick={() => setView(id)}
-					>
-						{words}
-					</button>
-				))}
-			</div>
+			<Views views={views} view={view} onView={setView} />
 			<div className="flex-1 min-h-0 overflow-auto">
 				{view === "why" && app.workflows.length > 0 ? (
 					<WhyRan app={app} />

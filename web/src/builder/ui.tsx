@@ -108,3 +108,28 @@ export function Confirm({
 export function moment(iso: string): string {
 	return new Date(iso).toLocaleString(undefined, { dateStyle: "medium", timeStyle: "short" });
 }
+
+interface ViewsProps<V extends string> {
+	views: readonly (readonly [V, string])[];
+	view: V;
+	onView: (to: V) => void;
+}
+
+/** Chooses among the views of a stage. */
+export function Views<V extends string>({ views, view, onView }: ViewsProps<V>) {
+	return (
+		<div className="flex items-center gap-1 px-3 h-11 border-b border-line shrink-0">
+			{views.map(([id, words]) => (
+				<button
+					key={id}
+					type="button"
+					className={`px-2 py-1 rounded-md ${view === id ? "bg-surface font-semibold" : "text-soft"}`}
+					aria-pressed={view === id}
+					onClick={() => onView(id)}
+				>
+					{words}
+				</button>
+			))}
+		</div>
+	);
+}
