@@ -57,9 +57,11 @@ func (v *View) inHTML(text string) (string, error) { return mark.HTML(v.markdown
 type Button struct {
 	Head
 	Words
-	To   *Target `json:"to,omitempty"`
-	Flow *Press  `json:"flow,omitempty"`
-	Hint string  `json:"hint,omitempty"` // shown while it is pointed at
+	To *Target `json:"to,omitempty"`
+	// Starts tells that it is for a workflow, and Flow which, for who can start it now.
+	Starts bool   `json:"starts,omitempty"`
+	Flow   *Press `json:"flow,omitempty"`
+	Hint   string `json:"hint,omitempty"` // shown while it is pointed at
 }
 
 // Press is a workflow that a button starts, and the record that is in hand.
@@ -105,6 +107,7 @@ func showButton(v *View, x *blueprint.ButtonBlock, got []records.Result) (*Butto
 		out.To = v.target(x.Page)
 		return out, nil
 	}
+	out.Starts = true
 	when, err := v.presses(x)
 	if err != nil {
 		return nil, err

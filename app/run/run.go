@@ -257,6 +257,9 @@ func (d *doing) kept(status runs.Status) (*runs.Run, error) {
 	if out.Input, err = json.Marshal(d.start.Input); err != nil {
 		return nil, fmt.Errorf("keep what set a run off: %w", err)
 	}
+	if out.Person, err = json.Marshal(act.PersonOf(d.start.Person)); err != nil {
+		return nil, fmt.Errorf("keep who set a run off: %w", err)
+	}
 	if out.Trace, err = json.Marshal(d.log.entries); err != nil {
 		return nil, fmt.Errorf("keep what a run did: %w", err)
 	}

@@ -241,3 +241,41 @@ func TestCirclesEnd(t *testing.T) {
 	assert.Equal(t, runs.Failed, r.Status)
 	assert.Contains(t, *r.Error, "circle")
 }
+
+// TestARunIsTriedAgain mends what kept a run from its end, and tries it again with what set it off, as who set it off.
+func TestARunIsTriedAgain(t *testing.T) {
+	b := newBusy(t, `{"kind":"add","what":"workflow","id":"markup","values":{"kind":"press","name":"Mark up","roles":["r"],"record":"sail"}}`,
+		`{"kind":"add","what":"step","into":"markup","id":"p1","values":{"kind":"change","record":"this","values":[{"field":"price","value":"1"}]}}`)
+	_, err := b.press(b.Member("Ines"), "markup", b.Sails["Jib"])
+	require.Error(t, err)
+	was, _ := b.last()
+	b.Blueprint()
+	_, err = b.runs.Again(t.Context(), b.App, was)
+	require.NoError(t, err)
+	again, _ := b.last()
+	assert.NotEqual(t, was.ID, again.ID)
+	assert.Equal(t, runs.Failed, again.Status, "nothing is mended yet")
+	assert.Equal(t, "Ines", again.MadeBy)
+
+	change, err := blueprint.DecodeChange([]byte(`{"kind":"set","of":"markup","values":{"rights":"app"}}`), nil)
+	require.NoError(t, err)
+	_, err = b.Acts.Apply(t.Context(), b.App.ID, "Ann", change)
+	require.NoError(t, err)
+	b.Blueprint()
+	rehearsed, err := b.runs.Of(t.Context(), b.App, was)
+	require.NoError(t, err)
+	got, err := b.runs.Rehearse(t.Context(), rehearsed)
+	require.NoError(t, err)
+	assert.Equal(t, runs.Done, got.Status)
+	price := func() string { return b.value("SELECT trim_scale(price)::text FROM @sails WHERE id = ?", b.Sails["Jib"]) }
+	assert.Equal(t, "400", price(), "a rehearsal changes nothing")
+	id, err := b.runs.Again(t.Context(), b.App, was)
+	require.NoError(t, err)
+	assert.Equal(t, "1", price())
+	done, err := b.runs.Book.Run(t.Context(), b.App.ID, id)
+	require.NoError(t, err)
+	_, err = b.runs.Again(t.Context(), b.App, done)
+	var said *words.Problem
+	require.ErrorAs(t, err, &said)
+	assert.Equal(t, "flow-ran-well", said.Code)
+}

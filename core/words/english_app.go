@@ -35,6 +35,8 @@ var englishApp = map[string]string{
 	"rehearse-record":    "Choose a {word} first.",
 	"flow-ran":           "Ran the workflow {flow}",
 	"flow-clock":         "the clock",
+	"flow-no-more":       "The workflow {flow} is not there any more.",
+	"flow-ran-well":      "This run came to its end. There is nothing to try again.",
 	"flow-by":            "the workflow {flow}",
 	"flow-failed":        "This did not work, and nothing was changed. The people who run this app can see why.",
 	"flow-stopped":       "{text} Nothing was changed.",

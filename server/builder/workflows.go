@@ -120,6 +120,10 @@ const runsShown = 30
 func (h *Handlers) registerWorkflows(api huma.API) {
 	appRoute(h, api, store.Viewer, http.MethodGet, "/runs", "Runs of workflows", h.listRuns)
 	appRoute(h, api, store.Viewer, http.MethodGet, "/runs/{run}", "A run with what its steps did", h.oneRun)
+	appRoute(h, api, store.Editor, http.MethodPost, "/runs/{run}/again", "Try a run again that did not come to its end", h.again)
+	appRoute(h, api, store.Editor, http.MethodPost, "/runs/{run}/rehearsals", "Rehearse what set a run off", h.rehearseRun)
+	appRoute(h, api, store.Owner, http.MethodGet, "/letters", "Emails that workflows sent, and what became of them", h.listLetters)
+	appRoute(h, api, store.Owner, http.MethodGet, "/letters/{letter}", "An email that a workflow sent", h.oneLetter)
 	appRoute(h, api, store.Viewer, http.MethodGet, "/could-run", "Which workflows a record could have set off, and why they did or did not", h.couldRun)
 	appRoute(h, api, store.Editor, http.MethodPost, "/workflows/{flow}/rehearsals", "Rehearse a workflow", h.rehearse)
 }
@@ -139,16 +143,25 @@ func (h *Handlers) listRuns(ctx context.Context, r request, in RunsAsked) (*outp
 	return out(body), nil
 }
 
-func (h *Handlers) oneRun(ctx context.Context, r request, in struct {
+// OfRun names a run of an app.
+type OfRun struct {
 	Own
 	Run string `path:"run" format:"uuid"`
-}) (*output[RunWhole], error) {
+}
+
+// run finds a run of an app. Those of the live app tell of people's records, and their mails.
+func (h *Handlers) run(ctx context.Context, r request, in OfRun) (runs.Run, error) {
 	found, err := h.Runs.Book.Run(ctx, r.app.ID, in.Run)
+	if err == nil && found.Place == string(apps.Live) && !r.app.Member.May(store.Owner) {
+		err = errLevel(store.Owner)
+	}
+	return found, err
+}
+
+func (h *Handlers) oneRun(ctx context.Context, r request, in OfRun) (*output[RunWhole], error) {
+	found, err := h.run(ctx, r, in)
 	if err != nil {
 		return nil, err
-	}
-	if found.Place == string(apps.Live) && !r.app.Member.May(store.Owner) { // it tells of people's records, and their mails
-		return nil, errLevel(store.Owner)
 	}
 	var entries []run.Entry
 	if err := json.Unmarshal(found.Trace, &entries); err != nil {
@@ -275,4 +288,81 @@ func (h *Handlers) couldRun(ctx context.Context, r request, in struct {
 		body.Workflows = append(body.Workflows, one)
 	}
 	return out(body), nil
+}
+
+// Again is the run that came of trying one again.
+type Again struct {
+	Run string `json:"run"`
+}
+
+func (h *Handlers) again(ctx context.Context, r request, in OfRun) (*output[Again], error) {
+	was, err := h.run(ctx, r, in)
+	if err != nil {
+		return nil, err
+	}
+	id, err := h.Runs.Again(ctx, r.app, was)
+	return out(Again{id}), err
+}
+
+func (h *Handlers) rehearseRun(ctx context.Context, r request, in OfRun) (*output[run.Rehearsal], error) {
+	was, err := h.run(ctx, r, in)
+	if err != nil {
+		return nil, err
+	}
+	s, err := h.Runs.Of(ctx, r.app, was)
+	if err != nil {
+		return nil, err
+	}
+	done, err := h.Runs.Rehearse(ctx, s)
+	return out(done), err
+}
+
+// LetterOut is a mail of a workflow, and what became of it.
+type LetterOut struct {
+	ID      string     `json:"id"`
+	To      string     `json:"to"`
+	Subject string     `json:"subject"`
+	Status  runs.Fate  `json:"status" enum:"waiting,sent,refused,caught"`
+	Error   string     `json:"error,omitempty"`
+	At      time.Time  `json:"at"`
+	SentAt  *time.Time `json:"sentAt,omitempty"`
+	Body    string     `json:"body,omitempty"` // of one that is read by itself
+}
+
+func letterOut(l runs.Letter) LetterOut {
+	out := LetterOut{ID: l.ID, To: l.Recipient, Subject: l.Subject, Status: l.Status, At: l.MadeAt, SentAt: l.SentAt, Body: l.Plain}
+	if l.Error != nil {
+		out.Error = *l.Error
+	}
+	return out
+}
+
+// LetterList are mails, the newest first; More tells that there are older ones.
+type LetterList struct {
+	Letters []LetterOut `json:"letters"`
+	More    bool        `json:"more"`
+}
+
+func (h *Handlers) listLetters(ctx context.Context, r request, in struct {
+	Own
+	Place  string `query:"place" enum:"live,draft" default:"live"`
+	Before string `query:"before" format:"uuid" doc:"Id of the email before which they were written"`
+}) (*output[LetterList], error) {
+	list, err := h.Runs.Book.Letters(ctx, runs.Page{App: r.app.ID, Place: in.Place, Before: in.Before, Limit: runsShown + 1})
+	if err != nil {
+		return nil, err
+	}
+	body := LetterList{Letters: []LetterOut{}, More: len(list) > runsShown}
+	for _, l := range list[:min(len(list), runsShown)] {
+		body.Letters = append(body.Letters, letterOut(l))
+	}
+	return out(body), nil
+}
+
+func (h *Handlers) oneLetter(ctx context.Context, r request, in struct {
+	Own
+	Letter string `path:"letter" format:"uuid"`
+}) (*output[LetterOut], error) {
+	l, err := h.Runs.Book.LetterOf(ctx, r.app.ID, in.Letter)
+	return out(letterOut(l)), err
 }

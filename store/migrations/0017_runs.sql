@@ -14,6 +14,7 @@ CREATE TABLE runs (
 	record_id uuid,
 	label text, -- of the record
 	depth int NOT NULL DEFAULT 0, -- how many workflows set it off, one after the other
+	person jsonb NOT NULL, -- who set it off, as they are looked up again
 	input jsonb NOT NULL,
 	trace jsonb NOT NULL,
 	step text, -- at which it ended, where it did not come to its end

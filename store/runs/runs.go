@@ -23,7 +23,7 @@ const (
 	Failed  Status = "failed"
 )
 
-// Run is a run of a workflow. Input and Trace are JSON.
+// Run is a run of a workflow. Person, Input and Trace are JSON.
 type Run struct {
 	ID       string
 	AppID    string
@@ -37,6 +37,7 @@ type Run struct {
 	RecordID *string
 	Label    *string // of the record
 	Depth    int
+	Person   json.RawMessage // who set it off, as JSON
 	Input    json.RawMessage
 	Trace    json.RawMessage
 	Step     *string // at which it ended, where it did not come to its end
@@ -104,7 +105,7 @@ type Page struct {
 // Of lists the newest runs, without what they were given and did.
 func (b *Book) Of(ctx context.Context, p Page) ([]Run, error) {
 	q := b.db.WithContext(ctx).Table("runs").Where("app_id = ? AND place = ?", p.App, p.Place).
-		Omit("input", "trace").Order("began_at DESC, id DESC").Limit(p.Limit)
+		Omit("person", "input", "trace").Order("began_at DESC, id DESC").Limit(p.Limit)
 	if p.Workflow != "" {
 		q = q.Where("workflow = ?", p.Workflow)
 	}
@@ -136,7 +137,7 @@ func (b *Book) With(ctx context.Context, app, place, workflow, record string) ([
 	out := []Run{}
 	err := b.db.WithContext(ctx).Table("runs").
 		Where("app_id = ? AND place = ? AND workflow = ? AND record_id = ?", app, place, workflow, record).
-		Omit("input", "trace").Order("began_at DESC, id DESC").Limit(5).Find(&out).Error
+		Omit("person", "input", "trace").Order("began_at DESC, id DESC").Limit(5).Find(&out).Error
 	if err != nil {
 		return nil, fmt.Errorf("list runs of a record: %w", err)
 	}
@@ -164,6 +165,15 @@ func (b *Book) Letters(ctx context.Context, p Page) ([]Letter, error) {
 		return nil, fmt.Errorf("list mails: %w", err)
 	}
 	return out, nil
+}
+
+// LetterOf gives a mail of an app.
+func (b *Book) LetterOf(ctx context.Context, app, id string) (Letter, error) {
+	l, err := b.Letter(ctx, id)
+	if err == nil && l.AppID != app {
+		return Letter{}, store.ErrNotFound
+	}
+	return l, err
 }
 
 // Letter gives a mail.

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import type { AppOut } from "./api";
 import { Empty, Views } from "./ui";
+import { Letters } from "./workflows/Letters";
 import { Rehearse } from "./workflows/Rehearse";
 import { Runs } from "./workflows/Runs";
 import { WhyRan } from "./workflows/WhyRan";
@@ -9,6 +10,7 @@ const views = [
 	["rehearse", "Rehearse"],
 	["runs", "Runs"],
 	["why", "Why?"],
+	["emails", "Emails"],
 ] as const;
 
 /** The workflows of the app: rehearsed before they run, and what they did. */
@@ -17,9 +19,11 @@ export function WorkflowsStage({ app, flow, as }: { app: AppOut; flow: string; a
 	const open = app.workflows.find((w) => w.id === flow);
 	return (
 		<>
-			<Views views={views} view={view} onView={setView} />
+			<Views views={views.filter(([id]) => id !== "emails" || app.member === "owner")} view={view} onView={setView} />
 			<div className="flex-1 min-h-0 overflow-auto">
-				{view === "why" && app.workflows.length > 0 ? (
+				{view === "emails" ? (
+					<Letters app={app} />
+				) : view === "why" && app.workflows.length > 0 ? (
 					<WhyRan app={app} />
 				) : view === "runs" ? (
 					<Runs key={open?.id} app={app} flow={open?.id ?? ""} />

@@ -110,10 +110,6 @@ export const sendForm = (
 		rehearse,
 	});
 
-/** Starts a workflow; with the same key, once. */
-export const startFlow = (key: string, flow: string, record?: string) =>
-	request<Schemas["Started"]>("POST", `${base}/-/workflows/${flow}`, { key, record });
-
 /** Keeps values for whoever looks; null forgets one. */
 export const keepValues = (values: { [id: string]: unknown }) => request<void>("POST", `${base}/-/kept`, { values });
 

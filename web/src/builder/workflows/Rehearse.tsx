@@ -174,7 +174,7 @@ interface RehearsedProps {
 }
 
 /** What came of a rehearsal, and of the workflows that it would set off. */
-function Rehearsed({ app, of, watches, followed }: RehearsedProps) {
+export function Rehearsed({ app, of, watches, followed }: RehearsedProps) {
 	return (
 		<section className="grid gap-3">
 			{followed && <h3 className="font-display font-semibold">It sets off “{of.name}”</h3>}

@@ -1,9 +1,10 @@
-import { useInfiniteQuery } from "@tanstack/react-query";
-import { ChevronLeft, RefreshCw } from "lucide-react";
+import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
+import { ChevronLeft, Play, RefreshCw, RotateCcw } from "lucide-react";
 import { useState } from "react";
 import { request, withQuery } from "../../shared/api/client";
-import { type AppOut, appUrl, type RunList, type RunWhole, useOfApp } from "../api";
+import { type AppOut, appUrl, type Rehearsal, type RunList, type RunWhole, useOfApp } from "../api";
 import { Empty, ErrorNote, Loading, moment } from "../ui";
+import { Rehearsed } from "./Rehearse";
 import { Walk } from "./Walk";
 
 const statuses = {
@@ -30,7 +31,7 @@ export function Runs({ app, flow }: { app: AppOut; flow: string }) {
 		initialPageParam: "",
 		getNextPageParam: (last) => (last.more ? last.runs.at(-1)?.id : undefined),
 	});
-	if (open) return <OneRun app={app} id={open} onBack={() => setOpen("")} />;
+	if (open) return <OneRun key={open} app={app} id={open} onBack={() => setOpen("")} onOpen={setOpen} />;
 	const all = runs.data?.pages.flatMap((p) => p.runs) ?? [];
 	return (
 		<div className="p-4 grid gap-3 content-start">
@@ -87,26 +88,66 @@ export function Runs({ app, flow }: { app: AppOut; flow: string }) {
 	);
 }
 
-function OneRun({ app, id, onBack }: { app: AppOut; id: string; onBack: () => void }) {
+interface OneRunProps {
+	app: AppOut;
+	id: string;
+	onBack: () => void;
+	onOpen: (run: string) => void;
+}
+
+function OneRun({ app, id, onBack, onOpen }: OneRunProps) {
 	const run = useOfApp<RunWhole>(app.id, `/runs/${id}`);
+	const client = useQueryClient();
+	const again = useMutation({
+		mutationFn: () => request<{ run: string }>("POST", appUrl(app.id, `/runs/${id}/again`)),
+		onSuccess: async (got) => {
+			await client.invalidateQueries({ queryKey: ["runs", app.id] });
+			onOpen(got.run);
+		},
+	});
+	const rehearse = useMutation({
+		mutationFn: () => request<Rehearsal>("POST", appUrl(app.id, `/runs/${id}/rehearsals`)),
+	});
 	return (
 		<div className="p-4 grid gap-3 content-start">
-			<button type="button" className="link-button justify-self-start flex items-center gap-1" onClick={onBack}>
-				<ChevronLeft size={14} aria-hidden /> All runs
+			<button
+				type="button"
+				className="link-button justify-self-start flex items-center gap-1"
+				onClick={rehearse.data ? rehearse.reset : onBack}
+			>
+				<ChevronLeft size={14} aria-hidden /> {rehearse.data ? "The run" : "All runs"}
 			</button>
 			{run.isError && <ErrorNote error={run.error} />}
 			{run.isPending && <Loading />}
 			{run.data && (
-				<>
-					<div>
-						<h2 className="font-display text-lg font-semibold">{run.data.name}</h2>
+				<div className="flex flex-wrap items-start gap-2">
+					<div className="flex-1">
+						<h2 className="font-display text-lg font-semibold">
+							{rehearse.data ? `Rehearsed again: ${run.data.name}` : run.data.name}
+						</h2>
 						<p className="text-soft">
 							<span className={statuses[run.data.status][1]}>{statuses[run.data.status][0]}</span>, set off by{" "}
 							{run.data.by} at {moment(run.data.at)}, {run.data.millis} ms
 						</p>
 					</div>
-					<Walk steps={run.data.steps} name={`${app.id} ${run.data.workflow}`} error={run.data.error} />
-				</>
+					{app.member !== "viewer" && (
+						<button type="button" className="btn" disabled={rehearse.isPending} onClick={() => rehearse.mutate()}>
+							<Play size={14} aria-hidden /> Rehearse it
+						</button>
+					)}
+					{app.member !== "viewer" && run.data.status !== "done" && !rehearse.data && (
+						<button type="button" className="btn btn-main" disabled={again.isPending} onClick={() => again.mutate()}>
+							<RotateCcw size={14} aria-hidden /> Try again
+						</button>
+					)}
+				</div>
+			)}
+			{again.isError && <ErrorNote error={again.error} />}
+			{rehearse.isError && <ErrorNote error={rehearse.error} />}
+			{rehearse.data ? (
+				<Rehearsed key={rehearse.submittedAt} app={app.id} of={rehearse.data} watches={[]} />
+			) : (
+				run.data && <Walk steps={run.data.steps} name={`${app.id} ${run.data.workflow}`} error={run.data.error} />
 			)}
 		</div>
 	);

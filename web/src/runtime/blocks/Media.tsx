@@ -50,3 +50,17 @@ export function Embed({ block }: BlockProps<"embed">) {
 		/>
 	);
 }
+
+/** The choices of a field in a line. Those before the present one are done. */
+export function Steps({ block }: BlockProps<"steps">) {
+	const at = block.steps.findIndex((s) => s.present);
+	return (
+		<ol className="steps" aria-label={block.name}>
+			{block.steps.map((s, i) => (
+				<li key={s.label} className={i < at ? "steps-done" : ""} aria-current={i === at ? "step" : undefined}>
+					{s.label}
+				</li>
+			))}
+		</ol>
+	);
+}

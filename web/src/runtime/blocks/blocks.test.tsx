@@ -64,12 +64,12 @@ describe("a group", () => {
 		expect(document.activeElement?.textContent).toBe("Parts");
 	});
 
-	it("puts buttons that follow each other into a row", () => {
+	it("puts buttons that follow each other into a row", async () => {
 		const button = (id: string) => ({ id, kind: "button", text: `Go ${id}`, to: { path: id } });
 		one(group({ blocks: [button("a"), button("b"), text("t", "Between"), button("c")] }));
 		const rows = document.querySelectorAll(".button-row");
 		expect(rows).toHaveLength(1);
-		expect(rows[0]?.textContent).toBe("Go aGo b");
+		await waitFor(() => expect(rows[0]?.textContent).toBe("Go aGo b"));
 	});
 });
 
@@ -275,5 +275,33 @@ describe("a page", () => {
 		expect(screen.getByText(detail)).toBeTruthy();
 		expect(screen.getByRole("link", { name: "Go to the home page" })).toBeTruthy();
 		expect(screen.queryByRole("button", { name: "Try again" }) !== null).toBe(status >= 500);
+	});
+});
+
+describe("a button for a workflow", () => {
+	const button = (more: object) => block({ kind: "button", text: "Mark as done", starts: true, ...more });
+
+	it("starts it once for each press, and says what it said", async () => {
+		const asked = answering({ "POST /workflows/w_done": { message: "Well done!" } });
+		const { person } = one(button({ flow: { id: "w_done", record: "r1" } }));
+		await person.click(await screen.findByText("Mark as done"));
+		await waitFor(() => expect(screen.getByText("Well done!")).toBeTruthy());
+		expect(asked).toHaveLength(1);
+		expect(asked[0]?.body).toMatchObject({ record: "r1" });
+	});
+
+	it("says why it did not work, and keeps its key for the next try", async () => {
+		const asked = answering({ "POST /workflows/w_done": new Refusal(422, "This is not possible now.") });
+		const { person } = one(button({ flow: { id: "w_done" } }));
+		await person.click(await screen.findByText("Mark as done"));
+		await waitFor(() => expect(screen.getByRole("alert").textContent).toContain("not possible now"));
+		await person.click(screen.getByText("Mark as done"));
+		await waitFor(() => expect(asked).toHaveLength(2));
+		expect(asked[1]?.body.key).toBe(asked[0]?.body.key);
+	});
+
+	it("is not there while it makes no sense", () => {
+		one(button({}));
+		expect(screen.queryByText("Mark as done")).toBeNull();
 	});
 });

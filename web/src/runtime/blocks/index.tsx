@@ -33,7 +33,7 @@ const kinds: { [K in Block["kind"]]: ComponentType<BlockProps<K>> } = {
 	picture: lazy(() => import("./Media").then((m) => ({ default: m.Picture }))),
 	video: lazy(() => import("./Media").then((m) => ({ default: m.Video }))),
 	embed: lazy(() => import("./Media").then((m) => ({ default: m.Embed }))),
-	steps: lazy(() => import("./Steps")),
+	steps: lazy(() => import("./Media").then((m) => ({ default: m.Steps }))),
 	records: lazy(() => records),
 	details: lazy(() => import("./Details")),
 	form: lazy(() => import("./Form")),

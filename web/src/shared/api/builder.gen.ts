@@ -568,6 +568,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/letters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Emails that workflows sent, and what became of them */
+        get: operations["get-apps-by-app-letters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/letters/{letter}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An email that a workflow sent */
+        get: operations["get-apps-by-app-letters-by-letter"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/mail-trials": {
         parameters: {
             query?: never;
@@ -767,6 +801,40 @@ export interface paths {
         get: operations["get-apps-by-app-runs-by-run"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/runs/{run}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try a run again that did not come to its end */
+        post: operations["post-apps-by-app-runs-by-run-again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/runs/{run}/rehearsals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Rehearse what set a run off */
+        post: operations["post-apps-by-app-runs-by-run-rehearsals"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1567,6 +1635,9 @@ export interface components {
             into?: string;
             what: string;
         };
+        Again: {
+            run: string;
+        };
         Answered: {
             name: string;
             value: string;
@@ -1931,6 +2002,23 @@ export interface components {
         };
         Leftovers: {
             imports: components["schemas"]["Leftover"][];
+        };
+        LetterList: {
+            letters: components["schemas"]["LetterOut"][];
+            more: boolean;
+        };
+        LetterOut: {
+            /** Format: date-time */
+            at: string;
+            body?: string;
+            error?: string;
+            id: string;
+            /** Format: date-time */
+            sentAt?: string;
+            /** @enum {string} */
+            status: "waiting" | "sent" | "refused" | "caught";
+            subject: string;
+            to: string;
         };
         Line: {
             add?: components["schemas"]["Adds"];
@@ -3778,6 +3866,73 @@ export interface operations {
             };
         };
     };
+    "get-apps-by-app-letters": {
+        parameters: {
+            query?: {
+                place?: "live" | "draft";
+                /** @description Id of the email before which they were written */
+                before?: string;
+            };
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-letters-by-letter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                letter: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterOut"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "post-apps-by-app-mail-trials": {
         parameters: {
             query?: never;
@@ -4199,6 +4354,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunWhole"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-runs-by-run-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Again"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-runs-by-run-rehearsals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rehearsal"];
                 };
             };
             /** @description Error */

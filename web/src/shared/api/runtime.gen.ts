@@ -745,6 +745,7 @@ export interface components {
             kind: "button";
             reacts?: components["schemas"]["Reaction"][];
             source?: string;
+            starts?: boolean;
             text: string;
             to?: components["schemas"]["Target"];
             tone?: string;

@@ -1,0 +1,64 @@
+package run
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"pinegate/app/act"
+	"pinegate/core/words"
+	"pinegate/store"
+	"pinegate/store/apps"
+	"pinegate/store/runs"
+)
+
+// Of gives what set a run off, to be run or rehearsed again: with the workflow as it is now, and the roles
+// that whoever set it off has now.
+func (r *Runs) Of(ctx context.Context, app store.App, was runs.Run) (Start, error) {
+	env := apps.Environment(was.Place)
+	b, err := r.Apps.Blueprint(ctx, app, env)
+	if err != nil {
+		return Start{}, err
+	}
+	w := b.Workflow(was.Workflow)
+	if w == nil {
+		return Start{}, words.New("flow-no-more", "flow", was.Name)
+	}
+	var who act.Person
+	out := Start{App: app, Env: env, Workflow: w}
+	if err := errors.Join(json.Unmarshal(was.Person, &who), json.Unmarshal(was.Input, &out.Input)); err != nil {
+		return Start{}, fmt.Errorf("read what set a run off: %w", err)
+	}
+	out.Person = apps.FounderSeat(app, env, b, who.By)
+	if !who.Founder {
+		err = r.resit(ctx, out.Person, who)
+	}
+	return out, err
+}
+
+// Again runs a workflow again that did not come to its end, with what set it off then, and gives the
+// new run.
+func (r *Runs) Again(ctx context.Context, app store.App, was runs.Run) (id string, err error) {
+	if was.Status == runs.Done {
+		return "", words.New("flow-ran-well")
+	}
+	s, err := r.Of(ctx, app, was)
+	if err != nil {
+		return "", err
+	}
+	err = r.Acts.Do(ctx, func(u *act.Unit) error {
+		d, err := r.doing(u, s)
+		if err != nil {
+			return err
+		}
+		id = d.run0.ID
+		_, err = d.whole(ctx)
+		return err
+	})
+	var ended *Ended
+	if errors.As(err, &ended) && ended.Words != nil { // which is kept, and told as a run
+		return id, r.Book.Keep(ctx, ended.Run, nil)
+	}
+	return id, err
+}

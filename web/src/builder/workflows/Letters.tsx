@@ -1,0 +1,83 @@
+import { useInfiniteQuery } from "@tanstack/react-query";
+import { RefreshCw } from "lucide-react";
+import { useState } from "react";
+import { request, withQuery } from "../../shared/api/client";
+import { type AppOut, appUrl, type LetterList, type LetterOut, useOfApp } from "../api";
+import { Empty, ErrorNote, Loading, moment } from "../ui";
+
+const fates = {
+	waiting: ["Waiting to go out", "text-resin"],
+	sent: ["Sent", "text-pine"],
+	refused: ["Not sent", "text-berry font-medium"],
+	caught: ["Kept here: drafts send nothing", "text-soft"],
+} as const;
+
+/** Emails that workflows sent, and what became of each. */
+export function Letters({ app }: { app: AppOut }) {
+	const [place, setPlace] = useState<"draft" | "live">(app.liveVersion > 0 ? "live" : "draft");
+	const [open, setOpen] = useState("");
+	const mails = useInfiniteQuery({
+		queryKey: ["letters", app.id, place],
+		queryFn: ({ pageParam }) =>
+			request<LetterList>("GET", withQuery(appUrl(app.id, "/letters"), { place, before: pageParam || undefined })),
+		initialPageParam: "",
+		getNextPageParam: (last) => (last.more ? last.letters.at(-1)?.id : undefined),
+	});
+	const all = mails.data?.pages.flatMap((p) => p.letters) ?? [];
+	return (
+		<div className="p-4 grid gap-3 content-start">
+			<div className="flex flex-wrap items-center gap-2">
+				<h2 className="font-display text-lg font-semibold mr-auto">Emails of workflows</h2>
+				<select className="input" aria-label="Where" value={place} onChange={(e) => setPlace(e.target.value as "live")}>
+					<option value="live">in the live app</option>
+					<option value="draft">in the draft</option>
+				</select>
+				<button type="button" className="btn" onClick={() => void mails.refetch()}>
+					<RefreshCw size={14} aria-hidden /> Check again
+				</button>
+			</div>
+			{mails.isError && <ErrorNote error={mails.error} />}
+			{mails.isPending && <Loading />}
+			{mails.data && all.length === 0 && (
+				<Empty title="No emails yet">
+					<p>Each email that a workflow sends is kept here for 30 days, with what became of it.</p>
+				</Empty>
+			)}
+			{all.length > 0 && (
+				<ul className="border border-line rounded-md bg-surface divide-y divide-line">
+					{all.map((l) => (
+						<li key={l.id}>
+							<button
+								type="button"
+								className="w-full text-left px-3 py-2 flex gap-4 items-baseline"
+								aria-expanded={l.id === open}
+								onClick={() => setOpen(l.id === open ? "" : l.id)}
+							>
+								<span className="flex-1 min-w-0">
+									<span className="font-medium block">{l.subject}</span>
+									<span className="text-soft">to {l.to}</span>
+								</span>
+								<span className={fates[l.status][1]}>{fates[l.status][0]}</span>
+								<span className="text-soft whitespace-nowrap">{moment(l.sentAt ?? l.at)}</span>
+							</button>
+							{l.error && <p className="px-3 pb-2 text-berry">{l.error}</p>}
+							{l.id === open && <Body app={app.id} letter={l.id} />}
+						</li>
+					))}
+				</ul>
+			)}
+			{mails.hasNextPage && (
+				<button type="button" className="btn justify-self-start" onClick={() => void mails.fetchNextPage()}>
+					Show older emails
+				</button>
+			)}
+		</div>
+	);
+}
+
+function Body({ app, letter }: { app: string; letter: string }) {
+	const whole = useOfApp<LetterOut>(app, `/letters/${letter}`);
+	if (whole.isError) return <ErrorNote error={whole.error} />;
+	if (!whole.data) return <Loading />;
+	return <pre className="px-3 pb-3 whitespace-pre-wrap font-sans">{whole.data.body}</pre>;
+}
