@@ -267,7 +267,9 @@ func TestARunIsTriedAgain(t *testing.T) {
 	got, err := b.runs.Rehearse(t.Context(), rehearsed)
 	require.NoError(t, err)
 	assert.Equal(t, runs.Done, got.Status)
-	price := func() string { return b.value("SELECT trim_scale(price)::text FROM @sails WHERE id = ?", b.Sails["Jib"]) }
+	price := func() string {
+		return b.value("SELECT trim_scale(price)::text FROM @sails WHERE id = ?", b.Sails["Jib"])
+	}
 	assert.Equal(t, "400", price(), "a rehearsal changes nothing")
 	id, err := b.runs.Again(t.Context(), b.App, was)
 	require.NoError(t, err)
