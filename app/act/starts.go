@@ -55,18 +55,19 @@ func (Started) InsertOpts() river.InsertOpts {
 }
 
 // Within does what a workflow does that was set off by so many others, one after the other: what its
-// writes start is set off by one more.
-func (u *Unit) Within(depth int, do func() error) error {
-	was := u.starts.depth
-	u.starts.depth = depth + 1
-	defer func() { u.starts.depth = was }()
+// writes start is set off by one more, and by the same person, whatever rights its steps have.
+func (u *Unit) Within(depth int, person Person, do func() error) error {
+	depthWas, personWas := u.starts.depth, u.starts.person
+	u.starts.depth, u.starts.person = depth+1, &person
+	defer func() { u.starts.depth, u.starts.person = depthWas, personWas }()
 	return do()
 }
 
 // starts gathers what writes start.
 type starts struct {
-	jobs  []Started
-	depth int
+	jobs   []Started
+	depth  int
+	person *Person // who set it off, where that is not whoever writes
 }
 
 // note looks which workflows a write starts.
@@ -77,8 +78,15 @@ func (s *starts) note(seat *records.Seat, w *records.Write) {
 			continue
 		}
 		s.jobs = append(s.jobs, Started{ID: uuid.NewString(), Schema: seat.Schema, Workflow: f.ID, Record: w.Record, Before: w.Before,
-			Person: PersonOf(seat), Depth: s.depth})
+			Person: s.who(seat), Depth: s.depth})
 	}
+}
+
+func (s *starts) who(seat *records.Seat) Person {
+	if s.person != nil {
+		return *s.person
+	}
+	return PersonOf(seat)
 }
 
 // PersonOf tells who sits in a seat.

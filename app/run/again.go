@@ -31,10 +31,7 @@ func (r *Runs) Of(ctx context.Context, app store.App, was runs.Run) (Start, erro
 		return Start{}, fmt.Errorf("read what set a run off: %w", err)
 	}
 	out.Person = apps.FounderSeat(app, env, b, who.By)
-	if !who.Founder {
-		err = r.resit(ctx, out.Person, who)
-	}
-	return out, err
+	return out, r.resit(ctx, out.Person, env, who)
 }
 
 // Again runs a workflow again that did not come to its end, with what set it off then, and gives the

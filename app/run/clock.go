@@ -3,6 +3,7 @@ package run
 import (
 	"context"
 	"fmt"
+	"log/slog"
 	"time"
 
 	"github.com/google/uuid"
@@ -51,19 +52,25 @@ func (w *ticker) Work(ctx context.Context, _ *river.Job[tickJob]) error {
 
 // Strike puts what the clock starts up to a time in the queue, each workflow in a transaction of its own.
 func (r *Runs) Strike(ctx context.Context, now time.Time) error {
-	for more := true; more; {
-		err := r.Acts.Do(ctx, func(u *act.Unit) error {
-			c, err := runs.In(u.Tx).Struck(ctx, now)
-			if more = c != nil; err != nil || c == nil {
+	for {
+		var c *runs.Clock
+		err := r.Acts.Do(ctx, func(u *act.Unit) (err error) {
+			if c, err = runs.In(u.Tx).Struck(ctx, now); err != nil || c == nil {
 				return err
 			}
 			return r.struck(ctx, u, *c, now)
 		})
-		if err != nil {
+		if c == nil {
 			return err
 		}
+		if err != nil { // which keeps no other clock waiting
+			slog.ErrorContext(ctx, "start a workflow by the clock", "app", c.AppID, "workflow", c.Workflow, "error", err)
+			c.NextAt = now.Add(time.Minute)
+			if err := r.Book.Set(ctx, *c); err != nil {
+				return err
+			}
+		}
 	}
-	return nil
 }
 
 // struck puts what one clock starts in the queue, and sets it again.

@@ -91,7 +91,7 @@ func (d *doing) whole(ctx context.Context) (Result, error) {
 	u, s := d.unit, d.start
 	ctx, cancel := context.WithTimeout(ctx, timeLimit)
 	defer cancel()
-	if err := u.Within(s.Depth, func() error { return d.run(ctx) }); err != nil {
+	if err := u.Within(s.Depth, act.PersonOf(s.Person), func() error { return d.run(ctx) }); err != nil {
 		return Result{}, d.ended(err)
 	}
 	run, err := d.kept(runs.Done)

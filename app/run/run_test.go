@@ -281,3 +281,24 @@ func TestARunIsTriedAgain(t *testing.T) {
 	require.ErrorAs(t, err, &said)
 	assert.Equal(t, "flow-ran-well", said.Code)
 }
+
+// TestRightsAreNotHandedOn lets a workflow with the app's own rights set another off that has those of the person.
+func TestRightsAreNotHandedOn(t *testing.T) {
+	b := newBusy(t, `{"kind":"add","what":"workflow","id":"markup","values":{"kind":"press","name":"Mark up","roles":["r"],"record":"sail"}}`,
+		`{"kind":"set","of":"markup","values":{"rights":"app"}}`,
+		`{"kind":"add","what":"step","into":"markup","id":"p1","values":{"kind":"change","record":"this","values":[{"field":"price","value":"1"}]}}`,
+		`{"kind":"add","what":"workflow","id":"next","values":{"kind":"changed","name":"Next","table":"sail","fields":["price"]}}`,
+		`{"kind":"add","what":"step","into":"next","id":"next_1","values":{"kind":"change","record":"this","values":[{"field":"area","value":"99"}]}}`)
+	b.jobs()
+	_, err := b.press(b.Member("Ines"), "markup", b.Sails["Jib"])
+	require.NoError(t, err)
+	assert.Equal(t, 2, b.jobs(), "what it set off, and what tells of prices")
+	assert.Equal(t, "20", b.value("SELECT trim_scale(area)::text FROM @sails WHERE id = ?", b.Sails["Jib"]), "Ines may not change it")
+	var failed runs.Run
+	list, err := b.runs.Book.Of(t.Context(), runs.Page{App: b.App.ID, Place: "draft", Workflow: "next", Limit: 1})
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	failed = list[0]
+	assert.Equal(t, runs.Failed, failed.Status)
+	assert.Equal(t, "Ines", failed.MadeBy)
+}

@@ -5,6 +5,7 @@ import (
 	"errors"
 
 	"pinegate/app/act"
+	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/flow"
@@ -165,20 +166,24 @@ func (r *Runs) begun(ctx context.Context, j act.Started) (Start, error) {
 		return Start{}, nil
 	}
 	seat := apps.FounderSeat(app, env, b, j.Person.By)
-	if !j.Person.Founder {
-		if err := r.resit(ctx, seat, j.Person); err != nil {
-			return Start{}, err
-		}
+	if err := r.resit(ctx, seat, env, j.Person); err != nil {
+		return Start{}, err
 	}
 	in := flow.Input{Record: j.Record, Was: was(seat, w, j.Before)}
 	return Start{ID: j.ID, App: app, Env: env, Person: seat, Workflow: w, Input: in, Depth: j.Depth}, nil
 }
 
-// resit makes a seat that of a person, with the roles that they still have.
-func (r *Runs) resit(ctx context.Context, seat *records.Seat, p act.Person) error {
+// resit makes a seat that of a person, with the roles that they still have. A builder is one in the draft
+// alone; in the live app it is the server that writes for somebody who is no one there yet, or any more.
+func (r *Runs) resit(ctx context.Context, seat *records.Seat, env apps.Environment, p act.Person) error {
+	if p.Founder && env == apps.Draft {
+		return nil
+	}
 	founder := *seat
-	seat.Viewer.Founder = false
-	seat.Viewer.Email, seat.Viewer.Name = p.Email, p.Name
+	seat.Viewer = access.Viewer{Email: p.Email, Name: p.Name}
+	if len(p.In) == 0 {
+		seat.Viewer = access.Visitor()
+	}
 	for _, m := range p.In {
 		role := seat.Blueprint.Role(m.Role)
 		switch {
