@@ -28,7 +28,12 @@ export function Letters({ app }: { app: AppOut }) {
 		<div className="p-4 grid gap-3 content-start">
 			<div className="flex flex-wrap items-center gap-2">
 				<h2 className="font-display text-lg font-semibold mr-auto">Emails of workflows</h2>
-				<select className="input" aria-label="Where" value={place} onChange={(e) => setPlace(e.target.value as "live")}>
+				<select
+					className="input !w-auto"
+					aria-label="Where"
+					value={place}
+					onChange={(e) => setPlace(e.target.value as "live")}
+				>
 					<option value="live">in the live app</option>
 					<option value="draft">in the draft</option>
 				</select>

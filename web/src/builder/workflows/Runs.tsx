@@ -42,7 +42,12 @@ export function Runs({ app, flow }: { app: AppOut; flow: string }) {
 						<input type="checkbox" checked={only} onChange={(e) => setOnly(e.target.checked)} /> only this workflow
 					</label>
 				)}
-				<select className="input" aria-label="Where" value={place} onChange={(e) => setPlace(e.target.value as "live")}>
+				<select
+					className="input !w-auto"
+					aria-label="Where"
+					value={place}
+					onChange={(e) => setPlace(e.target.value as "live")}
+				>
 					<option value="live">in the live app</option>
 					<option value="draft">in the draft</option>
 				</select>
