@@ -50,15 +50,22 @@ type Unit struct {
 	Quiet  bool
 }
 
-// Enqueue puts a job in the queue. It is worked when the unit is done, and never
+// Enqueue puts jobs in the queue, together. They are worked when the unit is done, and never
 // if that fails.
-func (u *Unit) Enqueue(ctx context.Context, job river.JobArgs) error {
+func (u *Unit) Enqueue(ctx context.Context, jobs ...river.JobArgs) error {
+	if len(jobs) == 0 {
+		return nil
+	}
 	tx, ok := store.Tx(u.Tx)
 	if !ok {
-		return errors.New("put a job in the queue: this is no transaction")
+		return errors.New("put jobs in the queue: this is no transaction")
 	}
-	if _, err := u.queue.InsertTx(ctx, tx, job, nil); err != nil {
-		return fmt.Errorf("put a job in the queue: %w", err)
+	var all []river.InsertManyParams
+	for _, j := range jobs {
+		all = append(all, river.InsertManyParams{Args: j})
+	}
+	if _, err := u.queue.InsertManyTx(ctx, tx, all); err != nil {
+		return fmt.Errorf("put jobs in the queue: %w", err)
 	}
 	return nil
 }

@@ -2,8 +2,6 @@ package act
 
 import (
 	"context"
-	"errors"
-	"fmt"
 	"reflect"
 	"slices"
 	"strings"
@@ -13,7 +11,6 @@ import (
 
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
-	"pinegate/store"
 	"pinegate/store/records"
 )
 
@@ -124,21 +121,14 @@ func (u *Unit) Started() []Started {
 
 // start puts what the unit starts in the queue.
 func (u *Unit) start(ctx context.Context) error {
-	if len(u.starts.jobs) == 0 || u.Quiet {
+	if u.Quiet {
 		return nil
 	}
-	tx, ok := store.Tx(u.Tx)
-	if !ok {
-		return errors.New("start workflows: this is no transaction")
-	}
-	var all []river.InsertManyParams
+	var jobs []river.JobArgs
 	for _, j := range u.starts.jobs {
-		all = append(all, river.InsertManyParams{Args: j})
+		jobs = append(jobs, j)
 	}
-	if _, err := u.queue.InsertManyTx(ctx, tx, all); err != nil {
-		return fmt.Errorf("start workflows: %w", err)
-	}
-	return nil
+	return u.Enqueue(ctx, jobs...)
 }
 
 // EnvironmentOf tells of which environment of which app a schema is.

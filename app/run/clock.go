@@ -119,8 +119,8 @@ func (r *Runs) struck(ctx context.Context, u *act.Unit, c runs.Clock, now time.T
 	return runs.In(u.Tx).Set(ctx, c)
 }
 
-// mostDue is for how many records one time of a clock starts a workflow.
-const mostDue = 10_000
+// dueAtOnce is how many records whose date it is are read at once.
+const dueAtOnce = 1000
 
 // due puts the runs for a time in the queue: one, or one for each record whose date it is.
 func (r *Runs) due(ctx context.Context, u *act.Unit, seat *records.Seat, w *blueprint.Workflow, at time.Time) error {
@@ -136,18 +136,24 @@ func (r *Runs) due(ctx context.Context, u *act.Unit, seat *records.Seat, w *blue
 	if err != nil {
 		return fmt.Errorf("find the records whose date it is: %w", err)
 	}
-	found, _, err := u.Road.List(ctx, seat, query.Selection{Table: table, Filter: that, Limit: mostDue})
-	if err != nil {
-		return err
-	}
-	for _, raw := range found {
-		if job.Record, err = idOf(raw); err != nil {
+	l := query.Selection{Table: table, Filter: that, Limit: dueAtOnce}
+	for more := true; more; more = l.After != "" {
+		found, next, err := u.Road.List(ctx, seat, l)
+		if err != nil {
 			return err
 		}
-		job.ID = runID(seat.Schema, w.ID, at, job.Record)
-		if err := u.Enqueue(ctx, job); err != nil {
+		var jobs []river.JobArgs
+		for _, raw := range found {
+			if job.Record, err = idOf(raw); err != nil {
+				return err
+			}
+			job.ID = runID(seat.Schema, w.ID, at, job.Record)
+			jobs = append(jobs, job)
+		}
+		if err := u.Enqueue(ctx, jobs...); err != nil {
 			return err
 		}
+		l.After = next
 	}
 	return nil
 }

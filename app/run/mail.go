@@ -76,13 +76,11 @@ const LetterQueue = "letters"
 
 // post puts the mails in the queue.
 func (d *doing) post(ctx context.Context) error {
+	var jobs []river.JobArgs
 	for _, l := range d.letters {
-		if l.Status != runs.Waiting {
-			continue
-		}
-		if err := d.unit.Enqueue(ctx, LetterJob{l.ID}); err != nil {
-			return err
+		if l.Status == runs.Waiting {
+			jobs = append(jobs, LetterJob{l.ID})
 		}
 	}
-	return nil
+	return d.unit.Enqueue(ctx, jobs...)
 }

@@ -108,7 +108,7 @@ func TestAPressRunsTheWhole(t *testing.T) {
 	assert.Equal(t, runs.Done, r.Status)
 	assert.Equal(t, "m_let did, m_sew did, m_stop passed over, m_way did, m_big took, m_add did, m_small left, m_else left, m_each did, "+
 		"m_each round, m_mail did, m_each round, m_mail did, m_many did, m_gone did, m_say did, m_open did", told(trace))
-	assert.Equal(t, "the found sailors", trace[2].Looked[0].Name+"", "it is told what a condition looked at")
+	assert.Equal(t, "the found sailors", trace[2].Looked[0].Name, "it is told what a condition looked at")
 	letters, err := b.runs.Book.Letters(t.Context(), runs.Page{App: b.App.ID, Place: "draft", Limit: 9})
 	require.NoError(t, err)
 	require.Len(t, letters, 2)

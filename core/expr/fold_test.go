@@ -130,18 +130,20 @@ func TestConditionsAreGrounded(t *testing.T) {
 		}
 		f := Ground(c, yard(), fleet{})
 		assert.False(t, f.Root.outside(0), source)
-		assert.False(t, f.Root.namesRow(1, 1) && f.Root.Op != OpCall && !hasList(f.Root), source)
+		row := RecordOf("tern") // of it, both say the same
+		assert.Equal(t, EvalIn(c, yard(), fleet{}, row), Eval(f, yard(), inHand{fleet{}, row}), source)
 	}
 }
 
-func hasList(n *Node) bool {
-	if n.Body != nil {
-		return true
+// inHand is an environment with a record in hand.
+type inHand struct {
+	Env
+	row Value
+}
+
+func (e inHand) Start(root Root) Value {
+	if root == RootRow {
+		return e.row
 	}
-	for _, a := range n.Args {
-		if hasList(a) {
-			return true
-		}
-	}
-	return false
+	return e.Env.Start(root)
 }

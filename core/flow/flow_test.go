@@ -114,13 +114,18 @@ func TestBranchesGoOn(t *testing.T) {
 		{blueprint.FirstThatFits, []string{"false", "false"}, "on"},
 		{blueprint.EachThatFits, []string{"true", "false", "true", ""}, "0 2 on"},
 		{blueprint.EachThatFits, []string{"false", ""}, "1 on"},
-		{blueprint.EachThatFits, []string{"", "false"}, ""}, // refused
+		{blueprint.EachThatFits, []string{"", "false"}, "0 on"}, // the path that is added later stands before it
 	} {
-		if c.want == "" {
-			continue
-		}
 		assert.Equal(t, c.want, paths(t, c.take, c.conditions...), "%s %v", c.take, c.conditions)
 	}
+}
+
+// TestOtherwiseIsTheLastPath refuses a path with a condition behind the one without.
+func TestOtherwiseIsTheLastPath(t *testing.T) {
+	_, err := blueprint.Apply(blueprinttest.Busy(t), &blueprint.Move{Of: "m_else", To: 0})
+	var told *words.Problem
+	require.ErrorAs(t, err, &told)
+	assert.Equal(t, "flow-otherwise", told.Code)
 }
 
 // TestEveryKindOfStepIsDone looks whether there is something that does a step of each kind: it is run, as far
