@@ -1,9 +1,9 @@
 import { useInfiniteQuery } from "@tanstack/react-query";
-import { RefreshCw } from "lucide-react";
 import { useState } from "react";
 import { request, withQuery } from "../../shared/api/client";
 import { type AppOut, appUrl, type LetterList, type LetterOut, useOfApp } from "../api";
 import { Empty, ErrorNote, Loading, moment } from "../ui";
+import { type AppPlace, PlacePick } from "./PlacePick";
 
 const fates = {
 	waiting: ["Waiting to go out", "text-resin"],
@@ -14,7 +14,7 @@ const fates = {
 
 /** Emails that workflows sent, and what became of each. */
 export function Letters({ app }: { app: AppOut }) {
-	const [place, setPlace] = useState<"draft" | "live">(app.liveVersion > 0 ? "live" : "draft");
+	const [place, setPlace] = useState<AppPlace>(app.liveVersion > 0 ? "live" : "draft");
 	const [open, setOpen] = useState("");
 	const mails = useInfiniteQuery({
 		queryKey: ["letters", app.id, place],
@@ -28,18 +28,7 @@ export function Letters({ app }: { app: AppOut }) {
 		<div className="p-4 grid gap-3 content-start">
 			<div className="flex flex-wrap items-center gap-2">
 				<h2 className="font-display text-lg font-semibold mr-auto">Emails of workflows</h2>
-				<select
-					className="input !w-auto"
-					aria-label="Where"
-					value={place}
-					onChange={(e) => setPlace(e.target.value as "live")}
-				>
-					<option value="live">in the live app</option>
-					<option value="draft">in the draft</option>
-				</select>
-				<button type="button" className="btn" onClick={() => void mails.refetch()}>
-					<RefreshCw size={14} aria-hidden /> Check again
-				</button>
+				<PlacePick place={place} onPlace={setPlace} onAgain={() => void mails.refetch()} />
 			</div>
 			{mails.isError && <ErrorNote error={mails.error} />}
 			{mails.isPending && <Loading />}

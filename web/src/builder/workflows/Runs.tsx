@@ -1,9 +1,10 @@
 import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
-import { ChevronLeft, Play, RefreshCw, RotateCcw } from "lucide-react";
+import { ChevronLeft, Play, RotateCcw } from "lucide-react";
 import { useState } from "react";
 import { request, withQuery } from "../../shared/api/client";
 import { type AppOut, appUrl, type Rehearsal, type RunList, type RunWhole, useOfApp } from "../api";
 import { Empty, ErrorNote, Loading, moment } from "../ui";
+import { type AppPlace, PlacePick } from "./PlacePick";
 import { Rehearsed } from "./Rehearse";
 import { Walk } from "./Walk";
 
@@ -15,9 +16,7 @@ const statuses = {
 
 /** Runs of an app’s workflows, live or in the draft, and what the steps of one did. */
 export function Runs({ app, flow }: { app: AppOut; flow: string }) {
-	const [place, setPlace] = useState<"draft" | "live">(
-		app.liveVersion > 0 && app.member !== "viewer" ? "live" : "draft",
-	);
+	const [place, setPlace] = useState<AppPlace>(app.liveVersion > 0 && app.member !== "viewer" ? "live" : "draft");
 	const [only, setOnly] = useState(true);
 	const [open, setOpen] = useState("");
 	const workflow = only ? flow : "";
@@ -42,18 +41,7 @@ export function Runs({ app, flow }: { app: AppOut; flow: string }) {
 						<input type="checkbox" checked={only} onChange={(e) => setOnly(e.target.checked)} /> only this workflow
 					</label>
 				)}
-				<select
-					className="input !w-auto"
-					aria-label="Where"
-					value={place}
-					onChange={(e) => setPlace(e.target.value as "live")}
-				>
-					<option value="live">in the live app</option>
-					<option value="draft">in the draft</option>
-				</select>
-				<button type="button" className="btn" onClick={() => void runs.refetch()}>
-					<RefreshCw size={14} aria-hidden /> Check again
-				</button>
+				<PlacePick place={place} onPlace={setPlace} onAgain={() => void runs.refetch()} />
 			</div>
 			{runs.isError && <ErrorNote error={runs.error} />}
 			{runs.isPending && <Loading />}
