@@ -133,7 +133,7 @@ func overdue() blueprint.Workflow {
 		does("w_over_1", "find", "overdue invoices", "overdue_invoices", &blueprint.FindStep{What: blueprint.ListFound, Table: "inv",
 			Where: `status = "Sent" and due = ADDDAYS(TODAY(), -7)`}),
 		does("w_over_2", "each", "", "", &blueprint.EachStep{List: "UNIQUE(made.overdue_invoices.owner)",
-			ItemName: "owner", ItemKey: "owner",
+			LoopItem: blueprint.LoopItem{ItemName: "owner", ItemKey: "owner"},
 			Steps: blueprint.Steps{
 				does("w_over_3", "let", "theirs", "theirs", &blueprint.LetStep{
 					Value: "FILTER(made.overdue_invoices, owner = made.owner)"}),

@@ -38,7 +38,7 @@ var builderRoutes = map[string]string{
 		POST /api/apps/:app/publish; POST /api/apps/:app/pages/proposal; POST /api/apps/:app/redo; POST /api/apps/:app/discard; POST /api/apps/:app/tables/:table/bulk; POST /api/apps/:app/tables/:table/fields/:field/files; POST /api/apps/:app/tables/:table/named;
 		POST /api/apps/:app/tables/:table/records; POST /api/apps/:app/tables/:table/records/:record/bring-back; POST /api/apps/:app/tables/:table/records/:record/restore;
 		POST /api/apps/:app/tables/:table/views; POST /api/apps/:app/undo; POST /api/apps/:app/uploads; POST /api/apps/:app/waiting/:waiting; PUT /api/apps/:app/views/:view;
-		POST /api/apps/:app/workflows/:flow/rehearsals; POST /api/apps/:app/runs/:run/again; POST /api/apps/:app/runs/:run/rehearsals; POST /stage/:app/:as/-/workflows/:flow; POST /stage/:app/:as/-/files/:block/:field; POST /stage/:app/:as/-/forms/:block; POST /stage/:app/:as/-/lists/:block/rows/:record`,
+		POST /api/apps/:app/workflows/:flow/rehearsals; POST /api/apps/:app/runs/:run/again; POST /api/apps/:app/runs/:run/ending; POST /api/apps/:app/runs/:run/rehearsals; POST /stage/:app/:as/-/workflows/:flow; POST /stage/:app/:as/-/files/:block/:field; POST /stage/:app/:as/-/forms/:block; POST /stage/:app/:as/-/lists/:block/rows/:record`,
 	"owner": `DELETE /api/apps/:app; GET /api/apps/:app/letters; GET /api/apps/:app/letters/:letter; GET /api/apps/:app/mails; POST /api/apps/:app/acting; DELETE /api/workspaces/:workspace/invitations/:invitation; DELETE /api/workspaces/:workspace/members/:member;
 		PATCH /api/workspaces/:workspace; PATCH /api/workspaces/:workspace/members/:member; POST /api/workspaces/:workspace/invitations`,
 }

@@ -2,6 +2,7 @@ package act
 
 import (
 	"context"
+	"maps"
 	"reflect"
 	"slices"
 	"strings"
@@ -12,6 +13,7 @@ import (
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/store/records"
+	"pinegate/store/runs"
 )
 
 // FlowQueue is the queue of jobs that run workflows.
@@ -51,6 +53,17 @@ func (Started) InsertOpts() river.InsertOpts {
 	return river.InsertOpts{MaxAttempts: 5, Queue: FlowQueue}
 }
 
+// Woken is a job: a run that waits is looked at, and goes on if it is time.
+type Woken struct {
+	Run string `json:"run"`
+}
+
+// Kind names the job.
+func (Woken) Kind() string { return "flow_woken" }
+
+// InsertOpts says how often it is tried.
+func (Woken) InsertOpts() river.InsertOpts { return river.InsertOpts{MaxAttempts: 5, Queue: FlowQueue} }
+
 // Within does what a workflow does that was set off by so many others, one after the other: what its
 // writes start is set off by one more, and by the same person, whatever rights its steps have.
 func (u *Unit) Within(depth int, person Person, do func() error) error {
@@ -65,10 +78,21 @@ type starts struct {
 	jobs   []Started
 	depth  int
 	person *Person // who set it off, where that is not whoever writes
+	// waited are the tables of records that were written, by schemas, where a workflow waits for records.
+	waited map[string]map[string]bool
 }
 
 // note looks which workflows a write starts.
 func (s *starts) note(seat *records.Seat, w *records.Write) {
+	if seat.Blueprint.FlowsWait() {
+		if s.waited == nil {
+			s.waited = map[string]map[string]bool{}
+		}
+		if s.waited[seat.Schema] == nil {
+			s.waited[seat.Schema] = map[string]bool{}
+		}
+		s.waited[seat.Schema][w.Table] = true
+	}
 	for i := range seat.Blueprint.Workflows {
 		f := &seat.Blueprint.Workflows[i]
 		if f.Off || !startedBy(f.Starts.Trigger, w) {
@@ -128,7 +152,30 @@ func (u *Unit) start(ctx context.Context) error {
 	for _, j := range u.starts.jobs {
 		jobs = append(jobs, j)
 	}
-	return u.Enqueue(ctx, jobs...)
+	woken, err := u.wakes(ctx)
+	if err != nil {
+		return err
+	}
+	return u.Enqueue(ctx, append(jobs, woken...)...)
+}
+
+// wakes finds the runs that wait for records of tables to which the unit wrote.
+func (u *Unit) wakes(ctx context.Context) ([]river.JobArgs, error) {
+	var out []river.JobArgs
+	for schema, tables := range u.starts.waited {
+		app, place, ok := EnvironmentOf(schema)
+		if !ok {
+			continue
+		}
+		ids, err := runs.In(u.Tx).Awaiting(ctx, app, place, slices.Sorted(maps.Keys(tables)))
+		if err != nil {
+			return nil, err
+		}
+		for _, id := range ids {
+			out = append(out, Woken{Run: id})
+		}
+	}
+	return out, nil
 }
 
 // EnvironmentOf tells of which environment of which app a schema is.

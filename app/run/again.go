@@ -34,11 +34,21 @@ func (r *Runs) Of(ctx context.Context, app store.App, was runs.Run) (Start, erro
 	return out, r.resit(ctx, out.Person, env, who)
 }
 
-// Again runs a workflow again that did not come to its end, with what set it off then, and gives the
-// new run.
+// Again runs a workflow again that did not come to its end. One that failed in a later part than its
+// first goes on from there, as the same run; else it runs with what set it off then, and the new run
+// is given.
 func (r *Runs) Again(ctx context.Context, app store.App, was runs.Run) (id string, err error) {
-	if was.Status == runs.Done {
+	switch {
+	case was.Status == runs.Done:
 		return "", words.New("flow-ran-well")
+	case was.Status == runs.Waits:
+		return "", words.New("flow-waits-yet")
+	case len(was.State) > 0:
+		err := r.goOn(ctx, was, was.Status)
+		if ended := (*Ended)(nil); errors.As(err, &ended) && ended.Words != nil {
+			return was.ID, r.Book.Keep(ctx, ended.Run, nil)
+		}
+		return was.ID, err
 	}
 	s, err := r.Of(ctx, app, was)
 	if err != nil {

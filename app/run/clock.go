@@ -2,6 +2,7 @@ package run
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"log/slog"
 	"time"
@@ -33,8 +34,8 @@ type tickJob struct{}
 // Kind names the job.
 func (tickJob) Kind() string { return "flow_tick" }
 
-// Tick is when the clocks are looked at: by one server at a time.
-func Tick() *river.PeriodicJob {
+// Ticks is when the clocks are looked at: by one server at a time.
+func Ticks() *river.PeriodicJob {
 	return river.NewPeriodicJob(river.PeriodicInterval(tick), func() (river.JobArgs, *river.InsertOpts) {
 		return tickJob{}, &river.InsertOpts{MaxAttempts: 1, Queue: act.FlowQueue, UniqueOpts: river.UniqueOpts{ByPeriod: tick}}
 	}, &river.PeriodicJobOpts{RunOnStart: true})
@@ -47,7 +48,12 @@ type ticker struct {
 
 // Work looks at the clocks.
 func (w *ticker) Work(ctx context.Context, _ *river.Job[tickJob]) error {
-	return w.runs.Strike(store.As(ctx, store.Back), time.Now())
+	return w.runs.Tick(store.As(ctx, store.Back), time.Now())
+}
+
+// Tick puts what the time starts, and what goes on by it, in the queue.
+func (r *Runs) Tick(ctx context.Context, now time.Time) error {
+	return errors.Join(r.Strike(ctx, now), r.wake(ctx, now))
 }
 
 // Strike puts what the clock starts up to a time in the queue, each workflow in a transaction of its own.

@@ -35,6 +35,7 @@ func Queues(with map[string]int) map[string]int {
 // Workers adds what works the jobs of workflows.
 func (r *Runs) Workers(workers *river.Workers, post Poster) {
 	river.AddWorker(workers, &starter{runs: r})
+	river.AddWorker(workers, &waker{runs: r})
 	river.AddWorker(workers, &ticker{runs: r})
 	river.AddWorker(workers, &postman{runs: r, post: post})
 }

@@ -1,10 +1,13 @@
 package run
 
 import (
+	"encoding/json"
+	"fmt"
 	"time"
 
 	"pinegate/core/flow"
 	"pinegate/store/records"
+	"pinegate/store/runs"
 )
 
 // Entry is what a step did, as it is kept with a run.
@@ -18,6 +21,7 @@ type Entry struct {
 	Mail   *Mail            `json:"mail,omitempty"`
 	Text   string           `json:"text,omitempty"`  // the message, or the name of the page that is opened
 	Found  *int             `json:"found,omitempty"` // how many records
+	Until  *time.Time       `json:"until,omitempty"` // to when it waits
 	// Watched are the values of what was watched, after it.
 	Watched []string `json:"watched,omitempty"`
 	Micros  int64    `json:"micros"` // how long it took
@@ -35,6 +39,26 @@ type log struct {
 	entries []Entry
 	began   time.Time
 	open    bool // the last entry is of a step that is being done
+	before  int  // how many are of earlier parts
+}
+
+// begin begins a part of a run after what earlier parts did.
+func (l *log) begin(run *runs.Run, from place) error {
+	l.began = time.Now()
+	if from.Entries == 0 {
+		return nil
+	}
+	if err := json.Unmarshal(run.Trace, &l.entries); err != nil {
+		return fmt.Errorf("read what a run did: %w", err)
+	}
+	if len(l.entries) < from.Entries {
+		return fmt.Errorf("read what a run did: there are %d entries of %d", len(l.entries), from.Entries)
+	}
+	l.entries, l.before = l.entries[:from.Entries], from.Entries
+	if from.State.Since != nil { // it is at the step that waits
+		l.now().What, l.open = flow.Asked, true
+	}
+	return nil
 }
 
 // note notes what a machine tells.

@@ -10,6 +10,7 @@ import (
 	"pinegate/core/expr"
 	"pinegate/core/flow"
 	"pinegate/core/words"
+	"pinegate/store"
 	"pinegate/store/records"
 	"pinegate/store/runs"
 )
@@ -23,9 +24,12 @@ type Rehearsal struct {
 	// looked at.
 	Starts bool        `json:"starts"`
 	Looked []flow.Look `json:"looked"`
-	Steps  []Told      `json:"steps"`
-	Error  string      `json:"error,omitempty"` // why it did not come to its end
-	Shows  Result      `json:"shows"`
+	// Refused tells why the person cannot start it: as its button is not theirs, or its record is none that
+	// they see.
+	Refused string `json:"refused,omitempty"`
+	Steps   []Told `json:"steps"`
+	Error   string `json:"error,omitempty"` // why it did not come to its end
+	Shows   Result `json:"shows"`
 	// Followed are the workflows that it would set off.
 	Followed []Rehearsal `json:"followed"`
 }
@@ -41,6 +45,7 @@ func (r *Runs) Rehearse(ctx context.Context, s Start) (Rehearsal, error) {
 	var out Rehearsal
 	err := r.Acts.Do(ctx, func(u *act.Unit) error {
 		u.Quiet = true
+		s.Pass = true
 		left := mostFollowed
 		var err error
 		if out, err = r.rehearse(ctx, u, s, &left); err != nil {
@@ -57,6 +62,10 @@ func (r *Runs) Rehearse(ctx context.Context, s Start) (Rehearsal, error) {
 func (r *Runs) rehearse(ctx context.Context, u *act.Unit, s Start, left *int) (Rehearsal, error) {
 	out := Rehearsal{Workflow: s.Workflow.ID, Name: s.Workflow.Name, Status: runs.Done, Looked: []flow.Look{}, Steps: []Told{},
 		Followed: []Rehearsal{}}
+	var err error
+	if out.Refused, err = refused(ctx, u, s); err != nil || out.Refused != "" {
+		return out, err
+	}
 	ok, looked, err := r.starts(ctx, u, s)
 	if err != nil {
 		return out, err
@@ -96,13 +105,35 @@ func (r *Runs) rehearse(ctx context.Context, u *act.Unit, s Start, left *int) (R
 		if _, gone := w.Starts.Trigger.(*blueprint.DeletedTrigger); gone {
 			in.Record = ""
 		}
-		next, err := r.rehearse(ctx, u, Start{App: s.App, Env: s.Env, Person: s.Person, Workflow: w, Input: in, Depth: j.Depth}, left)
+		next, err := r.rehearse(ctx, u, Start{App: s.App, Env: s.Env, Person: s.Person, Workflow: w, Input: in, Depth: j.Depth,
+			Pass: true}, left)
 		if err != nil {
 			return out, err
 		}
 		out.Followed = append(out.Followed, next)
 	}
 	return out, nil
+}
+
+// refused tells why a person cannot press the button of a workflow, or "".
+func refused(ctx context.Context, u *act.Unit, s Start) (string, error) {
+	seat := s.Person
+	x, is := s.Workflow.Starts.Trigger.(*blueprint.PressTrigger)
+	if !is || seat.Viewer.Founder {
+		return "", nil
+	}
+	if !x.By(seat.Viewer.Roles()) {
+		return words.Say("flow-cannot-press", words.Args{"name": seat.By}), nil
+	}
+	t := seat.Blueprint.Table(x.Record)
+	if t == nil {
+		return "", nil
+	}
+	_, err := u.Road.Get(ctx, seat, t, s.Input.Record)
+	if errors.Is(err, store.ErrNotFound) || errors.Is(err, records.ErrForbidden) {
+		return words.Say("flow-cannot-see", words.Args{"name": seat.By, "word": t.OneWord()}), nil
+	}
+	return "", err
 }
 
 // builder is the seat of who builds the app, where somebody sits.

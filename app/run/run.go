@@ -41,6 +41,8 @@ type Start struct {
 	Depth    int
 	// Watches are computed after each step of a rehearsal.
 	Watches []*expr.Checked
+	// Pass has waits passed at once, by a clock that is moved.
+	Pass bool
 }
 
 // Result is what whoever set a run off gets to see.
@@ -86,22 +88,32 @@ func (r *Runs) In(ctx context.Context, u *act.Unit, s Start) (Result, error) {
 	return d.whole(ctx)
 }
 
-// whole runs a workflow to its end, and keeps what it did.
+// whole runs a part of a workflow, up to its end or until it waits, and keeps what it did.
 func (d *doing) whole(ctx context.Context) (Result, error) {
 	u, s := d.unit, d.start
 	ctx, cancel := context.WithTimeout(ctx, timeLimit)
 	defer cancel()
-	if err := u.Within(s.Depth, act.PersonOf(s.Person), func() error { return d.run(ctx) }); err != nil {
+	var wait *flow.Wait
+	err := u.Within(s.Depth, act.PersonOf(s.Person), func() (err error) {
+		wait, err = d.run(ctx)
+		return err
+	})
+	if err != nil {
 		return Result{}, d.ended(err)
 	}
 	run, err := d.kept(runs.Done)
 	if err != nil {
 		return Result{}, err
 	}
+	if wait != nil {
+		if err := d.waits(ctx, run, wait); err != nil {
+			return Result{}, err
+		}
+	}
 	if err := runs.In(u.Tx).Keep(ctx, run, d.letters); err != nil {
 		return Result{}, err
 	}
-	for _, e := range d.log.entries {
+	for _, e := range d.log.entries[d.log.before:] {
 		d.result.Writes = append(d.result.Writes, e.Writes...)
 	}
 	return d.result, d.post(ctx)
@@ -130,6 +142,7 @@ type doing struct {
 	program *flow.Program
 	machine *flow.Machine
 	run0    *runs.Run
+	from    json.RawMessage // where a later part than the first began
 	log     log
 	letters []runs.Letter
 	result  Result
@@ -138,13 +151,8 @@ type doing struct {
 	watched error
 }
 
-// doing prepares a run.
+// doing prepares a run that begins.
 func (r *Runs) doing(u *act.Unit, s Start) (*doing, error) {
-	b := s.Person.Blueprint
-	program, err := Program(b, s.Person, s.Workflow)
-	if err != nil {
-		return nil, err
-	}
 	if s.ID == "" {
 		id, err := uuid.NewV7()
 		if err != nil {
@@ -152,11 +160,32 @@ func (r *Runs) doing(u *act.Unit, s Start) (*doing, error) {
 		}
 		s.ID = id.String()
 	}
-	d := &doing{runs: r, start: s, unit: u, seat: s.Person, program: program,
-		run0: &runs.Run{ID: s.ID, AppID: s.App.ID, Place: string(s.Env), Workflow: s.Workflow.ID, Name: s.Workflow.Name,
-			BeganAt: time.Now(), MadeBy: s.Person.By, Depth: s.Depth}}
+	run := &runs.Run{ID: s.ID, AppID: s.App.ID, Place: string(s.Env), Workflow: s.Workflow.ID, Name: s.Workflow.Name,
+		BeganAt: time.Now(), MadeBy: s.Person.By, Depth: s.Depth}
 	if s.Input.Record != "" {
-		d.run0.RecordID = &d.start.Input.Record
+		run.RecordID = &s.Input.Record
+	}
+	var err error
+	if run.Input, err = json.Marshal(s.Input); err != nil {
+		return nil, fmt.Errorf("keep what set a run off: %w", err)
+	}
+	if run.Person, err = json.Marshal(act.PersonOf(s.Person)); err != nil {
+		return nil, fmt.Errorf("keep who set a run off: %w", err)
+	}
+	return r.part(u, s, run, place{})
+}
+
+// part prepares a part of a run, from a place in it.
+func (r *Runs) part(u *act.Unit, s Start, run *runs.Run, from place) (*doing, error) {
+	program, err := Program(s.Person.Blueprint, s.Person, s.Workflow)
+	if err != nil {
+		return nil, err
+	}
+	d := &doing{runs: r, start: s, unit: u, seat: s.Person, program: program, run0: run}
+	if from.State == nil {
+		from.State = program.Begin()
+	} else if d.from, err = json.Marshal(from); err != nil {
+		return nil, fmt.Errorf("keep how far a run was: %w", err)
 	}
 	if s.Workflow.AsApp() {
 		app := *s.Person
@@ -165,8 +194,10 @@ func (r *Runs) doing(u *act.Unit, s Start) (*doing, error) {
 		d.seat = &app
 	}
 	d.road = u.Road.Later(&d.later)
-	d.log.began = time.Now()
-	d.machine = program.Run(s.Input, program.Begin(), d.note)
+	if err := d.log.begin(run, from); err != nil {
+		return nil, err
+	}
+	d.machine = program.Run(s.Input, from.State, d.note)
 	return d, nil
 }
 
@@ -192,8 +223,8 @@ func (d *doing) note(e flow.Event) {
 	d.watched = errors.Join(d.watched, env.Err())
 }
 
-// run goes through the steps.
-func (d *doing) run(ctx context.Context) error {
+// run goes through the steps, to their end or until it waits.
+func (d *doing) run(ctx context.Context) (*flow.Wait, error) {
 	d.now = func() *known { return d.env(ctx) }
 	for {
 		env := d.env(ctx)
@@ -202,18 +233,24 @@ func (d *doing) run(ctx context.Context) error {
 			err = errors.Join(env.Err(), d.watched)
 		}
 		if err != nil {
-			return err
+			return nil, err
 		}
 		switch e := effect.(type) {
 		case *flow.Done:
-			return d.later.Keep(ctx, d.unit.Road, d.seat)
+			return nil, d.later.Keep(ctx, d.unit.Road, d.seat)
+		case *flow.Wait:
+			if d.start.Pass {
+				d.pass(e)
+				continue
+			}
+			return e, d.later.Keep(ctx, d.unit.Road, d.seat)
 		case *flow.Stop:
-			return &stopped{e.Text}
+			return nil, &stopped{e.Text}
 		}
 		for effect != nil {
 			outcome, err := d.do(ctx, effect)
 			if err != nil {
-				return err
+				return nil, err
 			}
 			effect = d.machine.Did(outcome)
 		}
@@ -245,6 +282,7 @@ func (d *doing) ended(err error) error {
 	if step := d.log.last(); step != "" {
 		run.Step = &step
 	}
+	run.State = d.from
 	return out
 }
 
@@ -252,14 +290,8 @@ func (d *doing) ended(err error) error {
 func (d *doing) kept(status runs.Status) (*runs.Run, error) {
 	out := d.run0
 	now := time.Now()
-	out.Status, out.EndedAt = status, &now
+	out.Status, out.EndedAt, out.WakeAt, out.Awaits, out.State, out.Step, out.Error = status, &now, nil, nil, nil, nil, nil
 	var err error
-	if out.Input, err = json.Marshal(d.start.Input); err != nil {
-		return nil, fmt.Errorf("keep what set a run off: %w", err)
-	}
-	if out.Person, err = json.Marshal(act.PersonOf(d.start.Person)); err != nil {
-		return nil, fmt.Errorf("keep who set a run off: %w", err)
-	}
 	if out.Trace, err = json.Marshal(d.log.entries); err != nil {
 		return nil, fmt.Errorf("keep what a run did: %w", err)
 	}

@@ -55,6 +55,15 @@ func (b *busy) press(seat *records.Seat, flow, record string) (run.Result, error
 	return out, b.runs.Keep(b.t.Context(), err)
 }
 
+// apply changes the blueprint of the draft.
+func (b *busy) apply(change string) {
+	c, err := blueprint.DecodeChange([]byte(change), nil)
+	require.NoError(b.t, err)
+	_, err = b.Acts.Apply(b.t.Context(), b.App.ID, "Ann", c)
+	require.NoError(b.t, err)
+	b.Blueprint()
+}
+
 // last gives the newest run, with what its steps did.
 func (b *busy) last() (runs.Run, []run.Entry) {
 	list, err := b.runs.Book.Of(b.t.Context(), runs.Page{App: b.App.ID, Place: string(apps.Draft), Limit: 1})
@@ -257,11 +266,7 @@ func TestARunIsTriedAgain(t *testing.T) {
 	assert.Equal(t, runs.Failed, again.Status, "nothing is mended yet")
 	assert.Equal(t, "Ines", again.MadeBy)
 
-	change, err := blueprint.DecodeChange([]byte(`{"kind":"set","of":"markup","values":{"rights":"app"}}`), nil)
-	require.NoError(t, err)
-	_, err = b.Acts.Apply(t.Context(), b.App.ID, "Ann", change)
-	require.NoError(t, err)
-	b.Blueprint()
+	b.apply(`{"kind":"set","of":"markup","values":{"rights":"app"}}`)
 	rehearsed, err := b.runs.Of(t.Context(), b.App, was)
 	require.NoError(t, err)
 	got, err := b.runs.Rehearse(t.Context(), rehearsed)

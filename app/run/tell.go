@@ -3,6 +3,7 @@ package run
 import (
 	"context"
 	"slices"
+	"time"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -23,6 +24,7 @@ type Told struct {
 	Mail     *Mail       `json:"mail,omitempty"`
 	Text     string      `json:"text,omitempty"` // the message, or the name of the page that is opened
 	Found    *int        `json:"found,omitempty"`
+	Until    *time.Time  `json:"until,omitempty"`   // to when it waits, or waited at most
 	Watched  []string    `json:"watched,omitempty"` // what was watched, after it
 	Micros   int64       `json:"micros"`
 }
@@ -67,8 +69,8 @@ func Tell(ctx context.Context, road records.Road, seat *records.Seat, entries []
 	for i := range seat.Blueprint.Workflows {
 		for x := range seat.Blueprint.Workflows[i].Steps.All {
 			t.names[x.Self().ID] = x.Self().Name
-			if l, loops := x.(*blueprint.EachStep); loops {
-				t.names[blueprint.ItemID(l.ID)] = l.ItemName
+			if l, loops := x.(blueprint.Loop); loops {
+				t.names[blueprint.ItemID(x.Self().ID)] = l.Item().ItemName
 			}
 		}
 	}
@@ -91,7 +93,7 @@ func (t *teller) read(lines []sentence.Line) {
 
 func (t *teller) tell(e Entry) Told {
 	out := Told{Step: e.Step, Sentence: t.lines[e.Step], Rounds: e.Rounds, What: string(e.What), Looked: e.Looked, Writes: []Wrote{},
-		Mail: e.Mail, Text: e.Text, Found: e.Found, Watched: e.Watched, Micros: e.Micros}
+		Mail: e.Mail, Text: e.Text, Found: e.Found, Until: e.Until, Watched: e.Watched, Micros: e.Micros}
 	if out.Rounds == nil {
 		out.Rounds = []int{}
 	}

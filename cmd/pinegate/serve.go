@@ -288,7 +288,7 @@ func (o options) wire(ctx context.Context, s *store.Store, at place) (server.Con
 	c.Imports.Apart = at.runner(apartImports, at, imports.Workers, 0)
 	c.Imports.Looks = at.runner(apartImports, at, mostLooks, looksShare)
 	c.Runs = &run.Runs{Acts: c.Acts, Apps: c.Apps, Book: runs.In(s.DB)}
-	jobs := gate.Jobs{Queues: run.Queues(map[string]int{imports.Queue: imports.Workers}), Periodic: []*river.PeriodicJob{chores.Hourly(), imports.Care(), run.Tick()},
+	jobs := gate.Jobs{Queues: run.Queues(map[string]int{imports.Queue: imports.Workers}), Periodic: []*river.PeriodicJob{chores.Hourly(), imports.Care(), run.Ticks()},
 		Workers: []func(*river.Workers){c.Imports.Worker, chores.Worker(c.Apps.Upgrade, c.Accounts.Sweep, c.Imports.Sweep, c.Blobs.Sweeper(s),
 			c.Once.Sweep, c.Kept.Sweep, c.Apps.Recount, c.Runs.Book.Sweep)}, Flows: c.Runs}
 	// jobs end by Stop, after the last request

@@ -128,7 +128,9 @@ func (c *AddThing) fill(b *Blueprint, id string, values Values) error {
 		s.Start(p.Context)
 	}
 	if s, ok := p.Thing.(settler); ok {
-		s.Settle(p.Context, values)
+		if err := s.Settle(p.Context, values); err != nil {
+			return err
+		}
 	}
 	if c.At != nil {
 		p.list.move(p.At, *c.At)

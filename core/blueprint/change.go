@@ -78,7 +78,9 @@ func (c *Set) apply(b *Blueprint) error {
 		return err
 	}
 	if s, ok := p.Thing.(settler); ok {
-		s.Settle(p.Context, c.Values)
+		if err := s.Settle(p.Context, c.Values); err != nil {
+			return err
+		}
 	}
 	if c.Values["type"] != nil {
 		b.leaveOut()

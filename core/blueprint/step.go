@@ -57,7 +57,7 @@ type StepKind struct {
 
 // stepKinds lists the kinds in the order in which they are offered.
 var stepKinds = []*StepKind{&addStepKind, &changeStepKind, &deleteStepKind, &findStepKind, &letStepKind, &mailStepKind,
-	&messageStepKind, &openStepKind, &branchStepKind, &pathStepKind, &eachStepKind, &stopStepKind}
+	&messageStepKind, &openStepKind, &branchStepKind, &pathStepKind, &eachStepKind, &repeatStepKind, &waitStepKind, &stopStepKind}
 
 // StepKinds lists the kinds in the order in which they are offered.
 func StepKinds() []*StepKind { return slices.Clone(stepKinds) }
@@ -129,14 +129,18 @@ func calledStep(k *StepKind, c Context) string {
 // props lists the settings that steps of all kinds have.
 func (h *StepHead) props(c Context, x Step) []prop.Prop {
 	var out []prop.Prop
-	if _, makes := x.(Maker); makes {
+	if m, makes := x.(Maker); makes && (c.flow == nil || !nothing(m, c)) {
+		say := ", as “the {}”"
+		if _, waits := x.(*WaitStep); waits {
+			say = ". Whether it came to be so is called “{}”"
+		}
 		out = append(out, prop.Prop{
 			Name:  "name",
 			Label: "Later steps call it",
 			Noun:  "what later steps call it",
 			Help:  "Such as “new invoice”",
 			Group: "Name",
-			Say:   ", as “the {}”",
+			Say:   say,
 			Must:  true,
 			Value: named(&h.Name),
 		})
@@ -154,6 +158,12 @@ func (h *StepHead) props(c Context, x Step) []prop.Prop {
 		Value: prop.Condition(&h.When, c.Flows()),
 		Lost:  stepGone,
 	})
+}
+
+// nothing tells that a step makes nothing that could be named, as it is set.
+func nothing(x Maker, c Context) bool {
+	_, waits := x.(*WaitStep)
+	return waits && x.Makes(c).Kind == ""
 }
 
 // begin gives a step that makes something its name.

@@ -1,7 +1,6 @@
 package blueprint
 
 import (
-	"pinegate/core/expr"
 	"pinegate/core/prop"
 	"pinegate/core/words"
 )
@@ -123,119 +122,6 @@ func (x *PathStep) Check(c Context) *words.Problem {
 		return words.New("flow-otherwise")
 	}
 	return nil
-}
-
-var eachStepKind = StepKind{
-	Name:  "each",
-	Label: "For each of a list",
-	Noun:  "loop",
-	Help:  "Steps that are done for each record, one after the other",
-	New:   func() Step { return &EachStep{} },
-}
-
-// MostRounds is how many rounds the loops of one run can take together.
-const MostRounds = 10_000
-
-// EachStep does its steps for each item of a list.
-type EachStep struct {
-	StepHead
-	List     string `json:"list"`
-	ItemName string `json:"itemName,omitempty"` // what its steps call the item
-	ItemKey  string `json:"itemKey,omitempty"`
-	Steps    Steps  `json:"steps"`
-}
-
-// itemID is what stands behind the id of a loop in that of its item.
-const itemID = ":item"
-
-// ItemID is the id by which the item of a loop is known among what steps made.
-func ItemID(loop string) string { return loop + itemID }
-
-// Row gives the kind.
-func (*EachStep) Row() *StepKind { return &eachStepKind }
-
-// Inside gives its steps.
-func (x *EachStep) Inside() *Steps { return &x.Steps }
-
-// Called says which step it is.
-func (*EachStep) Called(c Context) string { return calledStep(&eachStepKind, c) }
-
-// Core is the sentence that tells it.
-func (*EachStep) Core(Context) string { return "For each of {list}, called “the {itemName}”" }
-
-// Props lists its settings.
-func (x *EachStep) Props(c Context) []prop.Prop {
-	return []prop.Prop{
-		{
-			Name:  "list",
-			Label: "For each of",
-			Noun:  "the list",
-			Must:  true,
-			Asked: true,
-			Hint:  "no-list",
-			Value: prop.Expression(&x.List, c.Flows(), expr.Type{}).Offering(c.recordOffers(true)),
-			Lost:  stepGone,
-		},
-		{
-			Name:  "itemName",
-			Label: "Its steps call each one",
-			Noun:  "what its steps call each one",
-			Must:  true,
-			Value: named(&x.ItemName),
-		},
-	}
-}
-
-// Check refuses what is no list.
-func (x *EachStep) Check(c Context) *words.Problem {
-	if c.flow == nil {
-		return nil
-	}
-	if checked, err := expr.Check(x.List, c.Flows()); err == nil && !checked.Type().Many {
-		return words.New("flow-list")
-	}
-	return nil
-}
-
-// Start names the item.
-func (x *EachStep) Start(c Context) {
-	if x.Steps == nil {
-		x.Steps = Steps{}
-	}
-	if c.flow == nil || x.ItemName != "" && x.ItemKey != "" {
-		return
-	}
-	if x.ItemName == "" {
-		x.ItemName = "item"
-		if t := c.tableOfRecord(x.List, true); t != nil {
-			x.ItemName = t.OneWord()
-		}
-	}
-	x.ItemKey = c.flow.madeKey(x.ItemName, ItemID(x.ID))
-}
-
-// Settle gives the item a key that fits another name; expressions follow.
-func (x *EachStep) Settle(c Context, set Values) {
-	if set["itemName"] == nil || c.flow == nil {
-		return
-	}
-	name := x.ItemName
-	is := func(r expr.Ref) bool { return r.Table == expr.MadeTable && r.Field == ItemID(x.ID) }
-	if err := c.b.renames(is, name, c.flow.madeKey(name, ItemID(x.ID)), &x.ItemName, &x.ItemKey); err != nil {
-		return // something else is wrong, which is told when the whole is checked
-	}
-}
-
-// item is how the steps inside name the item.
-func (x *EachStep) item(c Context) []*expr.Field {
-	if c.flow == nil || x.ItemKey == "" {
-		return nil
-	}
-	checked, err := expr.Check(x.List, c.Flows())
-	if err != nil || !checked.Type().Many {
-		return nil
-	}
-	return []*expr.Field{{ID: ItemID(x.ID), Key: x.ItemKey, Name: x.ItemName, Type: checked.Type().One()}}
 }
 
 var stopStepKind = StepKind{

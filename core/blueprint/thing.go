@@ -34,7 +34,7 @@ type (
 	}
 	// settler fills in what depends on several settings, once all of a change are set.
 	settler interface {
-		Settle(c Context, set Values)
+		Settle(c Context, set Values) error
 	}
 	// renamer takes another name, which expressions follow.
 	renamer interface {

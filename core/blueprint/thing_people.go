@@ -228,10 +228,11 @@ func (r *Role) Reset(c Context, setting string) {
 }
 
 // Settle has sign-up ask for what a record cannot be without, once people can sign up.
-func (r *Role) Settle(c Context, set Values) {
+func (r *Role) Settle(c Context, set Values) error {
 	if set["signUp.mode"] != nil && r.SignUp.Mode != NoSignUp {
 		r.SignUpForm().Start(c)
 	}
+	return nil
 }
 
 // forgetPeople leaves a role without people.

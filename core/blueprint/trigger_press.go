@@ -73,7 +73,12 @@ func (x *PressTrigger) scope(c Context) expr.Scope {
 // can.
 func (w *Workflow) MayPress(founder bool, roles []string) bool {
 	x, is := w.Starts.Trigger.(*PressTrigger)
-	return is && !w.Off && (founder || slices.ContainsFunc(roles, func(r string) bool { return slices.Contains(x.Roles, r) }))
+	return is && !w.Off && (founder || x.By(roles))
+}
+
+// By tells whether one of some roles can press the button.
+func (x *PressTrigger) By(roles []string) bool {
+	return slices.ContainsFunc(roles, func(r string) bool { return slices.Contains(x.Roles, r) })
 }
 
 // Presses offers the workflows that a button can start where a record of a table is in hand, or none.

@@ -127,7 +127,7 @@ func stepPlaces(in string, steps *Steps, c Context, made *[]*expr.Field, yield f
 			inner := made
 			in := c
 			in.steps = h
-			if l, loops := step.(*EachStep); loops {
+			if l, loops := step.(Loop); loops {
 				in.made = p.Context.made
 				inner = &[]*expr.Field{}
 				*inner = append(slices.Clone(*made), l.item(in)...)
@@ -187,8 +187,8 @@ func (w *Workflow) madeKey(name, self string) string {
 		if h.ID != self {
 			taken[h.Key] = true
 		}
-		if l, loops := x.(*EachStep); loops && self != l.ID+itemID {
-			taken[l.ItemKey] = true
+		if l, loops := x.(Loop); loops && self != ItemID(h.ID) {
+			taken[l.Item().ItemKey] = true
 		}
 	}
 	return keyFor(name, "made", func(k string) bool { return taken[k] })
@@ -281,7 +281,7 @@ func (b *Blueprint) FlowWatch(w *Workflow, catalog *expr.Catalog) expr.Scope {
 			if f := madeBy(x, p.Context); f != nil {
 				all = append(all, f)
 			}
-		case *EachStep:
+		case Loop:
 			all = append(all, x.item(p.Context)...)
 		}
 	}
@@ -299,7 +299,7 @@ func (b *Blueprint) FlowMakes(catalog *expr.Catalog) map[string]expr.Type {
 			switch x := p.Thing.(type) {
 			case Maker:
 				out[p.ID] = x.Makes(p.Context)
-			case *EachStep:
+			case Loop:
 				for _, f := range x.item(p.Context) {
 					out[f.ID] = f.Type
 				}
@@ -321,4 +321,16 @@ func (b *Blueprint) FlowScope(id, in, inner string) (expr.Scope, bool) {
 		p = added
 	}
 	return p.Context.flowing(inner), true
+}
+
+// FlowsWait tells whether a step of a workflow waits for something that records say.
+func (b *Blueprint) FlowsWait() bool {
+	for i := range b.Workflows {
+		for x := range b.Workflows[i].Steps.All {
+			if w, waits := x.(*WaitStep); waits && w.For != WaitsTime {
+				return true
+			}
+		}
+	}
+	return false
 }

@@ -2,6 +2,8 @@ package expr
 
 import (
 	"fmt"
+	"maps"
+	"slices"
 	"strings"
 )
 
@@ -225,6 +227,44 @@ func (c *Checked) Known() []*Checked {
 	}
 	walk(c.Root)
 	return out
+}
+
+// Reads lists the tables whose records an expression reads, also by what fields of them are calculated
+// from.
+func (c *Checked) Reads() []string {
+	out := map[string]bool{}
+	seen := map[*Node]bool{}
+	var walk func(n *Node)
+	field := func(f *Field) {
+		out[f.Table] = true
+		if f.Of != nil {
+			out[f.Of.Table] = true
+		}
+		if f.Computed != nil {
+			walk(f.Computed.Root)
+		}
+	}
+	walk = func(n *Node) {
+		if n == nil || seen[n] {
+			return
+		}
+		seen[n] = true
+		if n.Op == OpAll {
+			out[n.Type.Table] = true
+		}
+		for _, f := range n.Path {
+			field(f)
+		}
+		if n.Field != nil {
+			field(n.Field)
+		}
+		for _, a := range n.Args {
+			walk(a)
+		}
+		walk(n.Body)
+	}
+	walk(c.Root)
+	return slices.Sorted(maps.Keys(out))
 }
 
 // PathNames names what stands at the end of a path, as people call it: "Owner’s Name".

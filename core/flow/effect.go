@@ -1,6 +1,10 @@
 package flow
 
-import "pinegate/core/expr"
+import (
+	"time"
+
+	"pinegate/core/expr"
+)
 
 // Effect is something outside of the machine that a step wants done.
 type Effect interface{ effect() }
@@ -67,6 +71,9 @@ type (
 	Show struct{ Text, Tone string }
 	// Open opens a page for whoever set the run off.
 	Open struct{ Page, Record string }
+	// Wait ends the part of the run; the next one is to be begun at a time, or when something that
+	// the wait is for was changed. It is not answered: the run goes on from its state.
+	Wait struct{ Until time.Time }
 	// Stop ends the run and takes back what its part did.
 	Stop struct{ Text string }
 	// Done ends the run.
@@ -80,6 +87,7 @@ func (*Find) effect()   {}
 func (*Mail) effect()   {}
 func (*Show) effect()   {}
 func (*Open) effect()   {}
+func (*Wait) effect()   {}
 func (*Stop) effect()   {}
 func (*Done) effect()   {}
 

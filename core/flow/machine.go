@@ -46,6 +46,7 @@ const (
 	TookPath   What = "took"
 	LeftPath   What = "left"  // its condition did not hold, or another was taken
 	BeganRound What = "round" // of a loop
+	EndedEarly What = "ended" // a step that repeats, as its condition holds
 	Asked      What = "asked" // for something to be done outside
 )
 
@@ -97,7 +98,7 @@ func (m *Machine) Next(env expr.Env) (Effect, error) {
 	for len(m.state.Frames) > 0 {
 		f := m.state.top()
 		if f.Next == "" {
-			m.leave()
+			m.leave(w)
 			continue
 		}
 		s := m.program.steps[f.Next]
@@ -109,7 +110,9 @@ func (m *Machine) Next(env expr.Env) (Effect, error) {
 			return nil, err
 		}
 		if effect != nil {
-			m.waiting = s
+			if _, waits := effect.(*Wait); !waits {
+				m.waiting = s
+			}
 			m.tell(s, Event{What: Asked, Effect: effect})
 			return effect, nil
 		}
@@ -167,14 +170,24 @@ func (m *Machine) tell(s *step, e Event) {
 }
 
 // leave leaves what holds steps at its end, or begins the next round of a loop.
-func (m *Machine) leave() {
+func (m *Machine) leave(w *world) {
 	f := m.state.top()
-	if s := m.program.steps[f.In]; s != nil && f.Items != nil && f.Round+1 < len(f.Items) {
+	if s := m.program.steps[f.In]; s != nil && f.Items != nil && f.Round+1 < len(f.Items) && !m.enough(s, w) {
 		f.Round++
 		m.round(s, f)
 		return
 	}
 	m.state.pop()
+}
+
+// enough tells whether a step that repeats is over before its last round.
+func (m *Machine) enough(s *step, w *world) bool {
+	until := s.exprs["until"]
+	if _, repeats := s.Step.(*blueprint.RepeatStep); !repeats || until == nil || !m.program.eval(until, w).True() {
+		return false
+	}
+	m.tell(s, Event{What: EndedEarly, Looked: m.program.looks(until, w)})
+	return true
 }
 
 // round begins a round of a loop.
@@ -202,7 +215,7 @@ func (m *Machine) step(s *step, w *world) (Effect, error) {
 		m.path(s, path, w)
 		return nil, nil
 	}
-	if when := s.exprs["when"]; when != nil && !m.program.eval(when, w).True() {
+	if when := s.exprs["when"]; when != nil && m.state.Since == nil && !m.program.eval(when, w).True() {
 		m.tell(s, Event{What: PassedOver, Looked: m.program.looks(when, w)})
 		m.pass(s)
 		return nil, nil

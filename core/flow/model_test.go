@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -21,6 +22,7 @@ type wild struct {
 	sails int
 	n     int
 	said  []string
+	now   time.Time
 }
 
 func (d *wild) id() string {
@@ -60,14 +62,14 @@ func (d *wild) steps(depth int) (steps blueprint.Steps, do func() (stopped bool)
 }
 
 func (d *wild) step(depth int) (blueprint.Step, func() bool) {
-	kind := rapid.IntRange(0, 9).Draw(d.t, "kind")
+	kind := rapid.IntRange(0, 11).Draw(d.t, "kind")
 	head := func(kind string) blueprint.StepHead { return blueprint.StepHead{ID: d.id(), Kind: kind} }
 	switch {
 	case kind == 0:
 		x := &blueprint.StopStep{StepHead: head("stop"), Text: "Enough"}
 		return x, func() bool { return true }
 	case kind <= 3 && depth < 3:
-		x := &blueprint.EachStep{StepHead: head("each"), List: "RECORDS(sails)", ItemName: "sail"}
+		x := &blueprint.EachStep{StepHead: head("each"), List: "RECORDS(sails)", LoopItem: blueprint.LoopItem{ItemName: "sail"}}
 		x.ItemKey = "item_" + x.ID
 		inner, do := d.steps(depth + 1)
 		x.Steps = inner
@@ -79,6 +81,10 @@ func (d *wild) step(depth int) (blueprint.Step, func() bool) {
 			}
 			return false
 		}
+	case kind == 10 && depth < 3:
+		return d.repeat(head("repeat"), depth)
+	case kind == 11:
+		return d.wait(head("wait"))
 	case kind <= 6 && depth < 3:
 		x := &blueprint.BranchStep{StepHead: head("branch")}
 		if rapid.Bool().Draw(d.t, "each that fits") {
@@ -89,6 +95,47 @@ func (d *wild) step(depth int) (blueprint.Step, func() bool) {
 	x := &blueprint.MessageStep{StepHead: head("message")}
 	x.Text = x.ID
 	return x, func() bool { d.said = append(d.said, fmt.Sprintf("show %q", x.ID)); return false }
+}
+
+// repeat draws a step that repeats, unless its condition holds.
+func (d *wild) repeat(head blueprint.StepHead, depth int) (blueprint.Step, func() bool) {
+	x := &blueprint.RepeatStep{StepHead: head, Most: rapid.IntRange(1, 3).Draw(d.t, "at most")}
+	x.ItemName, x.ItemKey = "round", "round_"+x.ID
+	over := false
+	if rapid.Bool().Draw(d.t, "until") {
+		x.Until, over = d.condition()
+	}
+	inner, do := d.steps(depth + 1)
+	x.Steps = inner
+	return x, func() bool {
+		for range x.Most {
+			if over {
+				return false
+			}
+			if do() {
+				return true
+			}
+		}
+		return false
+	}
+}
+
+// wait draws a step that waits, for a time or for a condition.
+func (d *wild) wait(head blueprint.StepHead) (blueprint.Step, func() bool) {
+	x := &blueprint.WaitStep{StepHead: head, For: blueprint.WaitsTime, N: rapid.IntRange(1, 99).Draw(d.t, "hours"), Unit: blueprint.Hours}
+	x.Name, x.Key = "in time", "in_time_"+x.ID
+	holds := false
+	if rapid.Bool().Draw(d.t, "for a condition") {
+		x.For = blueprint.WaitsCondition
+		x.Holds, holds = d.condition()
+	}
+	return x, func() bool {
+		if !holds {
+			d.now = d.now.Add(time.Duration(x.N) * time.Hour)
+			d.said = append(d.said, "wait "+d.now.Format(time.DateTime))
+		}
+		return false
+	}
 }
 
 // paths draws those of a branch.
@@ -133,7 +180,7 @@ func (d *wild) paths(x *blueprint.BranchStep, depth int) func() bool {
 func TestRandomWorkflowsDoWhatTheModelSays(t *testing.T) {
 	loft := blueprinttest.Loft(t)
 	rapid.Check(t, func(t *rapid.T) {
-		d := &wild{t: t, sails: rapid.IntRange(0, 2).Draw(t, "sails")}
+		d := &wild{t: t, now: morning, sails: rapid.IntRange(0, 2).Draw(t, "sails")}
 		b := *loft
 		b.Workflows = []blueprint.Workflow{{ID: "w", Name: "W",
 			Starts: blueprint.Starts{Trigger: blueprint.NewTrigger("press")}}}

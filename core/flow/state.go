@@ -2,6 +2,7 @@ package flow
 
 import (
 	"slices"
+	"time"
 
 	"pinegate/core/expr"
 )
@@ -18,6 +19,8 @@ type State struct {
 	Frames []Frame `json:"frames"` // the outermost first; none when it is over
 	Made   Values  `json:"made,omitempty"`
 	Rounds int     `json:"rounds,omitempty"` // of all loops so far
+	// Since is when the wait began at which the run is; nil while it waits for nothing.
+	Since *time.Time `json:"since,omitempty"`
 }
 
 // Frame is a place among the steps of the workflow, or of a step that holds some.

@@ -14,7 +14,8 @@ import (
 // kinds in core/blueprint; a test finds a kind without one.
 var doers = map[string]func(m *Machine, s *step, w *world) (Effect, error){
 	"add": doAdd, "change": doChange, "delete": doDelete, "find": doFind, "let": doLet, "mail": doMail,
-	"message": doMessage, "open": doOpen, "branch": doBranch, "each": doEach, "stop": doStop,
+	"message": doMessage, "open": doOpen, "branch": doBranch, "each": doEach, "repeat": doRepeat,
+	"wait": doWait, "stop": doStop,
 }
 
 func decimalOf(n int) decimal.Decimal { return decimal.NewFromInt(int64(n)) }
@@ -196,11 +197,33 @@ func doEach(m *Machine, s *step, w *world) (Effect, error) {
 	if err := m.spend(len(list.Items)); err != nil {
 		return nil, err
 	}
+	m.inRounds(s, list.Items)
+	return nil, nil
+}
+
+// inRounds begins the first of some rounds.
+func (m *Machine) inRounds(s *step, items []expr.Value) {
 	f := m.into(s, Frame{})
-	for _, x := range list.Items {
+	for _, x := range items {
 		f.Items = append(f.Items, Value{x})
 	}
 	m.round(s, f)
+}
+
+func doRepeat(m *Machine, s *step, w *world) (Effect, error) {
+	m.tell(s, Event{What: DidStep})
+	if m.enough(s, w) {
+		m.pass(s)
+		return nil, nil
+	}
+	var numbers []expr.Value
+	for i := range s.Step.(*blueprint.RepeatStep).Most {
+		numbers = append(numbers, expr.NumberOf(decimalOf(i+1)))
+	}
+	if err := m.spend(len(numbers)); err != nil {
+		return nil, err
+	}
+	m.inRounds(s, numbers)
 	return nil, nil
 }
 

@@ -23,6 +23,8 @@ type town struct {
 	row     expr.Value // the record in hand of a condition
 	said    []string   // what it was asked for
 	n       int
+	now     time.Time
+	stay    bool // runs that wait are left waiting
 }
 
 type record struct {
@@ -32,8 +34,11 @@ type record struct {
 }
 
 func newTown(t testing.TB, b *blueprint.Blueprint) *town {
-	return &town{t: t, b: b, catalog: b.Catalog(), tables: map[string][]*record{}}
+	return &town{t: t, b: b, catalog: b.Catalog(), tables: map[string][]*record{}, now: morning}
 }
+
+// morning is when the tests begin.
+var morning = time.Date(2026, 5, 2, 9, 0, 0, 0, time.UTC)
 
 func (w *town) put(table, id string, pairs ...any) *record {
 	r := &record{id: id, values: map[string]expr.Value{}}
@@ -101,7 +106,7 @@ func (w *town) Label(table string, r expr.Value) expr.Value {
 }
 
 func (w *town) Clock() expr.Clock {
-	return expr.Clock{Now: time.Date(2026, 5, 2, 9, 0, 0, 0, time.UTC)}
+	return expr.Clock{Now: w.now, Zone: w.b.Location()}
 }
 
 // do does what a machine wants done.
@@ -190,12 +195,19 @@ func (w *town) goOn(m *flow.Machine, between func(*flow.Machine) *flow.Machine) 
 		if err != nil {
 			return nil, err
 		}
-		switch e := e.(type) {
+		switch x := e.(type) {
 		case *flow.Stop, *flow.Done:
 			return e, nil
-		}
-		for e != nil {
-			e = m.Did(w.do(e))
+		case *flow.Wait:
+			if w.stay {
+				return e, nil
+			}
+			w.say("wait %s", x.Until.UTC().Format(time.DateTime))
+			w.now = x.Until
+		default:
+			for e != nil {
+				e = m.Did(w.do(e))
+			}
 		}
 		if between != nil {
 			m = between(m)

@@ -252,7 +252,7 @@ func (w *teller) offers(id string) []Line {
 		if len(x.Values) > 0 {
 			offer("reaction")
 		}
-	case *blueprint.Workflow, *blueprint.PathStep, *blueprint.EachStep:
+	case *blueprint.Workflow, *blueprint.PathStep, blueprint.Loop:
 		offer("step")
 	case *blueprint.BranchStep:
 		worded("step", "offer-path")

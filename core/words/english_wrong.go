@@ -103,6 +103,8 @@ var englishWrong = map[string]string{
 	"flow-record":      "This is not a record. Choose one, or a step that makes or finds one.",
 	"flow-lists":       "The condition can’t look into the list “{piece}”. Find what you need in a step before this one.",
 	"flow-address":     "This holds no email addresses. Choose an email field, or a text.",
+	"flow-date":        "This is not a date. Choose a field that holds one.",
+	"flow-wait":        "A step can’t wait longer than {n} days.",
 	"flow-time":        "“{value}” is not a time of day. Write it as 08:00.",
 	"flow-otherwise":   "A path without a condition must be the last one of its branch.",
 	"flow-page-record": "{page} shows one record of another table. Choose a record of that table.",

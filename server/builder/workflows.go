@@ -76,7 +76,7 @@ type RunOut struct {
 	ID       string      `json:"id"`
 	Workflow string      `json:"workflow"`
 	Name     string      `json:"name"`
-	Status   runs.Status `json:"status" enum:"done,stopped,failed"`
+	Status   runs.Status `json:"status" enum:"done,stopped,failed,waiting"`
 	At       time.Time   `json:"at"`
 	Millis   int64       `json:"millis"` // how long it took
 	By       string      `json:"by"`
@@ -121,6 +121,7 @@ func (h *Handlers) registerWorkflows(api huma.API) {
 	appRoute(h, api, store.Viewer, http.MethodGet, "/runs", "Runs of workflows", h.listRuns)
 	appRoute(h, api, store.Viewer, http.MethodGet, "/runs/{run}", "A run with what its steps did", h.oneRun)
 	appRoute(h, api, store.Editor, http.MethodPost, "/runs/{run}/again", "Try a run again that did not come to its end", h.again)
+	appRoute(h, api, store.Editor, http.MethodPost, "/runs/{run}/ending", "End a run that waits", h.endRun)
 	appRoute(h, api, store.Editor, http.MethodPost, "/runs/{run}/rehearsals", "Rehearse what set a run off", h.rehearseRun)
 	appRoute(h, api, store.Owner, http.MethodGet, "/letters", "Emails that workflows sent, and what became of them", h.listLetters)
 	appRoute(h, api, store.Owner, http.MethodGet, "/letters/{letter}", "An email that a workflow sent", h.oneLetter)
@@ -302,6 +303,18 @@ func (h *Handlers) again(ctx context.Context, r request, in OfRun) (*output[Agai
 	}
 	id, err := h.Runs.Again(ctx, r.app, was)
 	return out(Again{id}), err
+}
+
+func (h *Handlers) endRun(ctx context.Context, r request, in OfRun) (*output[RunOut], error) {
+	was, err := h.run(ctx, r, in)
+	if err != nil {
+		return nil, err
+	}
+	if err := h.Runs.End(ctx, was, r.builder.Name); err != nil {
+		return nil, err
+	}
+	now, err := h.run(ctx, r, in)
+	return out(runOut(now)), err
 }
 
 func (h *Handlers) rehearseRun(ctx context.Context, r request, in OfRun) (*output[run.Rehearsal], error) {

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 
 	"pinegate/store"
 )
@@ -21,6 +22,7 @@ const (
 	Done    Status = "done"
 	Stopped Status = "stopped" // by a step, with words
 	Failed  Status = "failed"
+	Waits   Status = "waiting" // between two of its parts
 )
 
 // Run is a run of a workflow. Person, Input and Trace are JSON.
@@ -42,6 +44,10 @@ type Run struct {
 	Trace    json.RawMessage
 	Step     *string // at which it ended, where it did not come to its end
 	Error    *string
+	// State is how far it is, as JSON: of one that waits, or that failed in a later part than its first.
+	State  json.RawMessage
+	WakeAt *time.Time // when one that waits is looked at next
+	Awaits Tables     `gorm:"type:text[]"` // of whose records it depends when it goes on
 }
 
 // Fate is what became of a mail.
@@ -79,9 +85,9 @@ type Book struct{ db *gorm.DB }
 // In gives the book over a connection or a transaction.
 func In(db *gorm.DB) *Book { return &Book{db} }
 
-// Keep keeps a run that has ended, with its mails.
+// Keep keeps a run that has ended, or waits, with the mails of its part.
 func (b *Book) Keep(ctx context.Context, r *Run, letters []Letter) error {
-	if err := b.db.WithContext(ctx).Table("runs").Create(r).Error; err != nil {
+	if err := b.db.WithContext(ctx).Table("runs").Clauses(clause.OnConflict{UpdateAll: true}).Create(r).Error; err != nil {
 		return fmt.Errorf("keep a run: %w", err)
 	}
 	if len(letters) == 0 {
@@ -105,7 +111,7 @@ type Page struct {
 // Of lists the newest runs, without what they were given and did.
 func (b *Book) Of(ctx context.Context, p Page) ([]Run, error) {
 	q := b.db.WithContext(ctx).Table("runs").Where("app_id = ? AND place = ?", p.App, p.Place).
-		Omit("person", "input", "trace").Order("began_at DESC, id DESC").Limit(p.Limit)
+		Omit("person", "input", "trace", "state").Order("began_at DESC, id DESC").Limit(p.Limit)
 	if p.Workflow != "" {
 		q = q.Where("workflow = ?", p.Workflow)
 	}
@@ -121,8 +127,13 @@ func (b *Book) Of(ctx context.Context, p Page) ([]Run, error) {
 
 // Run gives a run of an app.
 func (b *Book) Run(ctx context.Context, app, id string) (Run, error) {
+	return taken(b.db.WithContext(ctx).Raw("SELECT * FROM runs WHERE app_id = ? AND id = ?", app, id))
+}
+
+// taken gives the run that a query finds.
+func taken(q *gorm.DB) (Run, error) {
 	var out Run
-	err := b.db.WithContext(ctx).Table("runs").Where("app_id = ? AND id = ?", app, id).Take(&out).Error
+	err := q.Take(&out).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
 		return out, store.ErrNotFound
 	}
@@ -137,7 +148,7 @@ func (b *Book) With(ctx context.Context, app, place, workflow, record string) ([
 	out := []Run{}
 	err := b.db.WithContext(ctx).Table("runs").
 		Where("app_id = ? AND place = ? AND workflow = ? AND record_id = ?", app, place, workflow, record).
-		Omit("person", "input", "trace").Order("began_at DESC, id DESC").Limit(5).Find(&out).Error
+		Omit("person", "input", "trace", "state").Order("began_at DESC, id DESC").Limit(5).Find(&out).Error
 	if err != nil {
 		return nil, fmt.Errorf("list runs of a record: %w", err)
 	}
@@ -201,13 +212,13 @@ func (b *Book) Became(ctx context.Context, id string, fate Fate, why *string) er
 	return nil
 }
 
-// Life is for how long runs and mails are kept.
+// Life is for how long runs that have ended and mails are kept.
 const Life = 30 * 24 * time.Hour
 
 // Sweep forgets what is older than [Life].
 func (b *Book) Sweep(ctx context.Context) error {
 	before := time.Now().Add(-Life)
-	for _, sql := range []string{"DELETE FROM letters WHERE made_at < ?", "DELETE FROM runs WHERE began_at < ?"} {
+	for _, sql := range []string{"DELETE FROM letters WHERE made_at < ?", "DELETE FROM runs WHERE ended_at < ?"} {
 		if err := b.db.WithContext(ctx).Exec(sql, before).Error; err != nil {
 			return fmt.Errorf("forget old runs: %w", err)
 		}

@@ -62,5 +62,12 @@ func FlowChanges() []blueprint.Change {
 		step("w_changed", "w_c1", "mail", "to", "owner.email", "subject", "It went up", "body", "From {{was.price}} to {{price}}"),
 		add("workflow", "", "w_deleted", "kind", "deleted", "name", "Mourn", "table", "sail"),
 		step("w_deleted", "w_d1", "delete", "record", "was.owner"),
+		add("workflow", "", "chase", "kind", "press", "name", "Chase", "roles", []string{"r"}, "record", "sail"),
+		step("chase", "c_each", "repeat", "most", 3, "until", "cut_on <> empty"),
+		step("c_each", "c_wait", "wait", "for", "condition", "holds", "cut_on <> empty", "n", 2, "unit", "days"),
+		step("c_each", "c_mail", "mail", "to", "owner.email", "subject", "Reminder {{made.round}}", "body", "When is {{name}} cut?"),
+		blueprint.Setting("c_mail", "when", "not made.in_time"),
+		step("chase", "c_day", "wait", "for", "date", "until", "cut_on", "at", "08:00"),
+		step("chase", "c_end", "change", "record", "this", "values", given("price", "price + 1")),
 	}
 }

@@ -59,6 +59,7 @@ export type Why = Schemas["Why"];
 export type PageWhy = Schemas["PageWhy"];
 export type WorkflowOut = Schemas["WorkflowOut"];
 export type RunList = Schemas["RunList"];
+export type RunOut = Schemas["RunOut"];
 export type RunWhole = Schemas["RunWhole"];
 export type Rehearsal = Schemas["Rehearsal"];
 export type LetterList = Schemas["LetterList"];

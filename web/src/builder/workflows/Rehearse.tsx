@@ -28,7 +28,8 @@ export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as
 			<div>
 				<h2 className="font-display text-lg font-semibold">Rehearse “{flow.name}”</h2>
 				<p className="text-soft max-w-2xl">
-					It is run for real in the draft and taken back at once: nothing is changed, and no email goes out.
+					It is run for real in the draft and taken back at once: nothing is changed, no email goes out, and waits are
+					passed.
 				</p>
 			</div>
 			<div className="flex flex-wrap items-end gap-3">
@@ -180,7 +181,7 @@ export function Rehearsed({ app, of, watches, followed }: RehearsedProps) {
 			{followed && <h3 className="font-display font-semibold">It sets off “{of.name}”</h3>}
 			{!of.starts ? (
 				<div className="note">
-					<p>It would not start: its condition is not true.</p>
+					<p>{of.refused || "It would not start: its condition is not true."}</p>
 					{of.looked.map((l) => (
 						<p key={l.name} className="text-soft">
 							{l.name} is {l.shown || "empty"}

@@ -1,8 +1,8 @@
 import { useInfiniteQuery, useMutation, useQueryClient } from "@tanstack/react-query";
-import { ChevronLeft, Play, RotateCcw } from "lucide-react";
+import { ChevronLeft, Play, RotateCcw, Square } from "lucide-react";
 import { useState } from "react";
 import { request, withQuery } from "../../shared/api/client";
-import { type AppOut, appUrl, type Rehearsal, type RunList, type RunWhole, useOfApp } from "../api";
+import { type AppOut, appUrl, type Rehearsal, type RunList, type RunOut, type RunWhole, useOfApp } from "../api";
 import { Empty, ErrorNote, Loading, moment } from "../ui";
 import { type AppPlace, PlacePick } from "./PlacePick";
 import { Rehearsed } from "./Rehearse";
@@ -12,6 +12,7 @@ const statuses = {
 	done: ["Done", "text-pine"],
 	stopped: ["Stopped by a step", "text-resin"],
 	failed: ["Failed", "text-berry font-medium"],
+	waiting: ["Waiting", "text-pine font-medium"],
 } as const;
 
 /** Runs of an app’s workflows, live or in the draft, and what the steps of one did. */
@@ -98,6 +99,10 @@ function OneRun({ app, id, onBack, onOpen }: OneRunProps) {
 			onOpen(got.run);
 		},
 	});
+	const end = useMutation({
+		mutationFn: () => request<RunOut>("POST", appUrl(app.id, `/runs/${id}/ending`)),
+		onSuccess: () => Promise.all([run.refetch(), client.invalidateQueries({ queryKey: ["runs", app.id] })]),
+	});
 	const rehearse = useMutation({
 		mutationFn: () => request<Rehearsal>("POST", appUrl(app.id, `/runs/${id}/rehearsals`)),
 	});
@@ -120,7 +125,8 @@ function OneRun({ app, id, onBack, onOpen }: OneRunProps) {
 						</h2>
 						<p className="text-soft">
 							<span className={statuses[run.data.status][1]}>{statuses[run.data.status][0]}</span>, set off by{" "}
-							{run.data.by} at {moment(run.data.at)}, {run.data.millis} ms
+							{run.data.by} at {moment(run.data.at)}
+							{run.data.status === "done" && `, ${run.data.millis} ms`}
 						</p>
 					</div>
 					{app.member !== "viewer" && (
@@ -128,13 +134,19 @@ function OneRun({ app, id, onBack, onOpen }: OneRunProps) {
 							<Play size={14} aria-hidden /> Rehearse it
 						</button>
 					)}
-					{app.member !== "viewer" && run.data.status !== "done" && !rehearse.data && (
+					{app.member !== "viewer" && run.data.status === "waiting" && !rehearse.data && (
+						<button type="button" className="btn" disabled={end.isPending} onClick={() => end.mutate()}>
+							<Square size={14} aria-hidden /> End it
+						</button>
+					)}
+					{app.member !== "viewer" && ["failed", "stopped"].includes(run.data.status) && !rehearse.data && (
 						<button type="button" className="btn btn-main" disabled={again.isPending} onClick={() => again.mutate()}>
 							<RotateCcw size={14} aria-hidden /> Try again
 						</button>
 					)}
 				</div>
 			)}
+			{end.isError && <ErrorNote error={end.error} />}
 			{again.isError && <ErrorNote error={again.error} />}
 			{rehearse.isError && <ErrorNote error={rehearse.error} />}
 			{rehearse.data ? (

@@ -1,4 +1,5 @@
 import type { Told } from "../api";
+import { moment } from "../ui";
 
 /** A value that steps can name, as it is at a place of a walk. */
 export interface Known {
@@ -62,9 +63,12 @@ export function didWhat(s: Told): string {
 			return "taken";
 		case "round":
 			return s.made?.shown || "an empty one";
+		case "ended":
+			return "repeated enough";
 		case "asked":
-			return "stopped here";
+			return s.until ? `waits until ${moment(s.until)}` : "stopped here";
 	}
+	if (s.until) return `waited until ${moment(s.until)}${s.made ? `: ${s.made.shown || "no"}` : ""}`;
 	if (s.found !== undefined) return s.found === 1 ? "found 1" : `found ${s.found}`;
 	if (s.mail) return s.mail.to.length === 0 ? "no address" : `to ${s.mail.to.join(", ")}`;
 	if (s.writes.length === 1) return `${s.writes[0]?.kind} ${s.writes[0]?.label}`;

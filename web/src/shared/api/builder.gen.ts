@@ -824,6 +824,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/runs/{run}/ending": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End a run that waits */
+        post: operations["post-apps-by-app-runs-by-run-ending"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/runs/{run}/rehearsals": {
         parameters: {
             query?: never;
@@ -2297,6 +2314,7 @@ export interface components {
             followed: components["schemas"]["Rehearsal"][];
             looked: components["schemas"]["Look"][];
             name: string;
+            refused?: string;
             shows: components["schemas"]["Result"];
             starts: boolean;
             status: string;
@@ -2370,7 +2388,7 @@ export interface components {
             millis: number;
             name: string;
             /** @enum {string} */
-            status: "done" | "stopped" | "failed";
+            status: "done" | "stopped" | "failed" | "waiting";
             workflow: string;
         };
         RunWhole: {
@@ -2383,7 +2401,7 @@ export interface components {
             millis: number;
             name: string;
             /** @enum {string} */
-            status: "done" | "stopped" | "failed";
+            status: "done" | "stopped" | "failed" | "waiting";
             steps: components["schemas"]["Told"][];
             workflow: string;
         };
@@ -2543,6 +2561,8 @@ export interface components {
             sentence: string;
             step: string;
             text?: string;
+            /** Format: date-time */
+            until?: string;
             watched?: string[];
             what: string;
             writes: components["schemas"]["Wrote"][];
@@ -4386,6 +4406,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Again"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-runs-by-run-ending": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunOut"];
                 };
             };
             /** @description Error */
