@@ -3,6 +3,7 @@ module pinegate
 go 1.26.0
 
 require (
+	code.dny.dev/ssrf v0.3.0
 	github.com/ccojocar/zxcvbn-go v1.0.4
 	github.com/chromedp/cdproto v0.159.2
 	github.com/chromedp/chromedp v0.23.0
@@ -13,6 +14,7 @@ require (
 	github.com/emersion/go-smtp v0.25.1
 	github.com/gabriel-vasile/mimetype v1.4.16
 	github.com/gin-gonic/gin v1.12.0
+	github.com/go-openapi/jsonpointer v1.0.2
 	github.com/google/uuid v1.6.0
 	github.com/hashicorp/golang-lru/v2 v2.0.7
 	github.com/jackc/pgx/v5 v5.12.0

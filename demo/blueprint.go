@@ -101,7 +101,7 @@ func Blueprint() *blueprint.Blueprint {
 	return &blueprint.Blueprint{Format: blueprint.Format, Name: "Alder Cove Boatyard", Theme: "Harbour",
 		Look:  blueprint.Look{Region: "en-GB", Phone: blueprint.BarMenu},
 		Lists: lists(), Tables: tables(),
-		Roles: roles(), Pages: inMenu(pages()), Parts: parts(), Kept: kept(), Workflows: workflows(), Gate: gate(),
+		Roles: roles(), Pages: inMenu(pages()), Parts: parts(), Kept: kept(), Workflows: workflows(), Connections: office(), Gate: gate(),
 		Expectations: []blueprint.Expectation{
 			{ID: "must_boats", Role: "r_own", Action: blueprint.See, Table: "boat", Except: "owner = me"},
 			{ID: "must_owners", Role: blueprint.VisitorRole, Action: blueprint.See, Table: "own"},

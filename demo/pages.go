@@ -324,7 +324,7 @@ func pages() []blueprint.Page {
 			form(blueprint.FormBlock{Table: "part", Opens: "Add a part", Blocks: asks("part", "!part", "!quantity", "price"),
 				Presets: []prop.Given{{Field: "part_order", Value: "page.record"}}, Submit: "Add it", Thanks: "{{ part }} is added."}),
 			toned(starter("Mark as done", "w_done"), blueprint.GoodTone), starter("Raise the invoice", "w_invoice"),
-			starter("Ask for a decision", "w_wait"),
+			starter("Ask for a decision", "w_wait"), starter("Order the parts again", "w_parts"),
 			heading("Notes"),
 			rows("onote", "order = page.record", "-day", "", "No notes yet.", "day", "crew", "text"))),
 		page("p_log", "log-hours", "Log hours", crew,

@@ -25,6 +25,15 @@ func sets(table string, pairs ...string) []prop.Given {
 	return out
 }
 
+// gives lists what a step sends: ids of what is sent, and expressions.
+func gives(pairs ...string) []prop.Given {
+	var out []prop.Given
+	for i := 0; i < len(pairs); i += 2 {
+		out = append(out, prop.Given{Field: pairs[i], Value: pairs[i+1]})
+	}
+	return out
+}
+
 // starter makes a button that starts a workflow.
 func starter(text, flow string) block {
 	return &blueprint.ButtonBlock{BlockHead: kind("button"), Text: text, Flow: flow}
@@ -45,7 +54,7 @@ func workflows() []blueprint.Workflow {
 				Body: "Dear {{boat.owner.name}},\n\nthe work on **{{boat.name}}** is done: {{title}}. " +
 					"You can collect her whenever it suits you.\n\nAlder Cove Boatyard"}),
 		}},
-		accept(), invoice(), decision(), overdue(), reminder(),
+		accept(), invoice(), decision(), overdue(), reminder(), again(),
 	}
 }
 
@@ -69,6 +78,14 @@ func decision() blueprint.Workflow {
 			Body:    "{{me.name}} cannot go on with **{{title}}** on {{boat.name}}: {{answers.reason}}.\n\nDecide by: {{answers.until}}",
 			ReplyTo: "me.email"}),
 		does("w_wait_5", "message", "", "", &blueprint.MessageStep{Text: "The managers are told: {{answers.reason}}."}),
+		does("w_wait_6", "repeat", "", "", &blueprint.RepeatStep{Most: 3, Until: `status <> "Waiting for parts"`,
+			LoopItem: blueprint.LoopItem{ItemName: "round", ItemKey: "round"}, Steps: blueprint.Steps{
+				does("w_wait_7", "wait", "decided", "decided", &blueprint.WaitStep{For: blueprint.WaitsCondition,
+					Holds: `status <> "Waiting for parts"`, N: 2, Unit: blueprint.Days}),
+				does("w_wait_8", "mail", "", "", &blueprint.MailStep{StepHead: blueprint.StepHead{When: "not made.decided"},
+					To: "made.managers.email", Subject: "{{boat.name}}: still waiting for a decision ({{made.round}} of 3)",
+					Body: "**{{title}}** on {{boat.name}} is still waiting: {{answers.reason}}."}),
+			}}),
 	}
 	return w
 }
@@ -152,8 +169,12 @@ func reminder() blueprint.Workflow {
 			Field: "haul_day",
 			Days:  3, Side: blueprint.BeforeDate, At: "09:00"}}}
 	w.Steps = blueprint.Steps{
+		does("w_haul_2", "call", "tides", "tides", &blueprint.CallStep{Call: "c_tides", Goes: true,
+			Values: gives("c_tides_harbour", `"Alder Cove"`, "c_tides_day", "day")}),
+		does("w_haul_3", "let", "high water", "high_water", &blueprint.LetStep{Value: `JOIN(FILTER(made.tides, high).at, " and ")`}),
 		does("w_haul_1", "mail", "", "", &blueprint.MailStep{To: "boat.owner.email", Subject: "{{boat.name}}: {{kind}} on {{day}}",
-			Body: "Dear {{boat.owner.name}},\n\n{{boat.name}} is due on {{day}} ({{kind}}). Please have her at the slip by eight."}),
+			Body: "Dear {{boat.owner.name}},\n\n{{boat.name}} is due on {{day}} ({{kind}}). Please have her at the slip by eight." +
+				`{{IF(ISBLANK(made.high_water), "", " High water: " & made.high_water & ".")}}`}),
 	}
 	return w
 }

@@ -27,7 +27,7 @@ var builderRoutes = map[string]string{
 		GET /api/apps/:app/pictures/:picture; GET /api/apps/:app/plan; GET /api/apps/:app/script/:stop; GET /api/apps/:app/script/:stop/whole; POST /api/apps/:app/setting; GET /api/apps/:app/clauses; GET /api/apps/:app/merges; GET /api/apps/:app/counts; GET /api/apps/:app/sees; GET /api/apps/:app/tables/:table/bin;
 		GET /api/apps/:app/tables/:table/options; GET /api/apps/:app/tables/:table/records; GET /api/apps/:app/tables/:table/records/:record; GET /api/apps/:app/tables/:table/records/:record/files/:field/:file;
 		GET /api/apps/:app/tables/:table/records/:record/history; GET /api/apps/:app/tables/:table/records/:record/who; GET /api/apps/:app/tables/:table/totals; GET /api/apps/:app/tables/:table/views;
-		GET /api/apps/:app/runs; GET /api/apps/:app/could-run;
+		GET /api/apps/:app/services; GET /api/apps/:app/runs; GET /api/apps/:app/could-run;
 		GET /api/apps/:app/runs/:run;
 		GET /api/apps/:app/versions; GET /api/apps/:app/why; GET /api/apps/:app/why/page; GET /api/apps/:app/proposal; GET /api/apps/:app/pages/proposal; GET /api/workspaces/:workspace; POST /api/apps/:app/effects; POST /api/apps/:app/expression; GET /stage/:app/:as/-/app; GET /stage/:app/:as/-/events;
 		GET /stage/:app/:as/-/files/:table/:record/:field/:file; GET /stage/:app/:as/-/gate; GET /stage/:app/:as/-/lists/:block; GET /stage/:app/:as/-/lists/:block/file; GET /stage/:app/:as/-/options/:block/:field;
@@ -38,8 +38,8 @@ var builderRoutes = map[string]string{
 		POST /api/apps/:app/publish; POST /api/apps/:app/pages/proposal; POST /api/apps/:app/redo; POST /api/apps/:app/discard; POST /api/apps/:app/tables/:table/bulk; POST /api/apps/:app/tables/:table/fields/:field/files; POST /api/apps/:app/tables/:table/named;
 		POST /api/apps/:app/tables/:table/records; POST /api/apps/:app/tables/:table/records/:record/bring-back; POST /api/apps/:app/tables/:table/records/:record/restore;
 		POST /api/apps/:app/tables/:table/views; POST /api/apps/:app/undo; POST /api/apps/:app/uploads; POST /api/apps/:app/waiting/:waiting; PUT /api/apps/:app/views/:view;
-		POST /api/apps/:app/workflows/:flow/rehearsals; POST /api/apps/:app/runs/:run/again; POST /api/apps/:app/runs/:run/ending; POST /api/apps/:app/runs/:run/rehearsals; POST /stage/:app/:as/-/workflows/:flow; POST /stage/:app/:as/-/files/:block/:field; POST /stage/:app/:as/-/forms/:block; POST /stage/:app/:as/-/lists/:block/rows/:record`,
-	"owner": `DELETE /api/apps/:app; GET /api/apps/:app/letters; GET /api/apps/:app/letters/:letter; GET /api/apps/:app/mails; POST /api/apps/:app/acting; DELETE /api/workspaces/:workspace/invitations/:invitation; DELETE /api/workspaces/:workspace/members/:member;
+		POST /api/apps/:app/workflows/:flow/rehearsals; POST /api/apps/:app/runs/:run/again; POST /api/apps/:app/runs/:run/ending; POST /api/apps/:app/calls/:call/trials; POST /api/apps/:app/runs/:run/rehearsals; POST /stage/:app/:as/-/workflows/:flow; POST /stage/:app/:as/-/files/:block/:field; POST /stage/:app/:as/-/forms/:block; POST /stage/:app/:as/-/lists/:block/rows/:record`,
+	"owner": `DELETE /api/apps/:app; PUT /api/apps/:app/services/:service/secret; DELETE /api/apps/:app/services/:service/secret; GET /api/apps/:app/letters; GET /api/apps/:app/letters/:letter; GET /api/apps/:app/mails; POST /api/apps/:app/acting; DELETE /api/workspaces/:workspace/invitations/:invitation; DELETE /api/workspaces/:workspace/members/:member;
 		PATCH /api/workspaces/:workspace; PATCH /api/workspaces/:workspace/members/:member; POST /api/workspaces/:workspace/invitations`,
 }
 
@@ -56,7 +56,7 @@ const missing = "01a00000-0000-7000-8000-000000000000"
 // at fills in the places of a route.
 func at(path, app, workspace string) string {
 	return strings.NewReplacer(":app", app, ":as", "founder", ":stop", "data", ":table", "boat", ":record", missing, ":view", missing,
-		":import", missing, ":run", missing, ":letter", missing, ":flow", "w_done",
+		":import", missing, ":run", missing, ":letter", missing, ":flow", "w_done", ":service", "harbour", ":call", "c_tides",
 		":block", "p_home_h", ":field", "boat_photo", ":name", "enquiry",
 		":file", "01a00000-0000-4000-8000-000000000000", ":picture", "01a00000-0000-4000-8000-000000000000", ":workspace", workspace,
 		":invitation", missing, ":member", missing, ":waiting", missing).Replace(path)
@@ -284,6 +284,8 @@ func body(route string) any {
 	id := "01a00000-0000-7000-8000-000000000000"
 	known := map[string]any{
 		"/workflows/:flow":       map[string]any{"key": servertest.Key(), "record": id},
+		"/secret":                map[string]any{"secret": "x"},
+		"/trials":                map[string]any{},
 		"/rehearsals":            map[string]any{"as": "founder", "record": id},
 		"/changes":               map[string]any{"changes": []any{}},
 		"/bulk":                  map[string]any{"edits": []any{}, "what": "change"},

@@ -238,7 +238,7 @@ func TestWhyAWorkflowDidNotRun(t *testing.T) {
 			assert.Equal(t, "done", w.Ran[0].Status)
 		}
 	}
-	assert.Equal(t, map[string]bool{"w_done": true, "w_tell": true, "w_invoice": true, "w_wait": true}, found)
+	assert.Equal(t, map[string]bool{"w_done": true, "w_tell": true, "w_invoice": true, "w_wait": true, "w_parts": true}, found)
 	founder.Read(at+"haul&record="+haul, &hauls)
 	require.Len(t, hauls.Workflows, 1)
 	assert.False(t, hauls.Workflows[0].Starts)

@@ -44,11 +44,7 @@ func (r *Runs) Again(ctx context.Context, app store.App, was runs.Run) (id strin
 	case was.Status == runs.Waits:
 		return "", words.New("flow-waits-yet")
 	case len(was.State) > 0:
-		err := r.goOn(ctx, was, was.Status)
-		if ended := (*Ended)(nil); errors.As(err, &ended) && ended.Words != nil {
-			return was.ID, r.Book.Keep(ctx, ended.Run, nil)
-		}
-		return was.ID, err
+		return was.ID, r.settled(ctx, r.goOn(ctx, was, was.Status, nil), false)
 	}
 	s, err := r.Of(ctx, app, was)
 	if err != nil {
@@ -63,9 +59,5 @@ func (r *Runs) Again(ctx context.Context, app store.App, was runs.Run) (id strin
 		_, err = d.whole(ctx)
 		return err
 	})
-	var ended *Ended
-	if errors.As(err, &ended) && ended.Words != nil { // which is kept, and told as a run
-		return id, r.Book.Keep(ctx, ended.Run, nil)
-	}
-	return id, err
+	return id, r.settled(ctx, err, false)
 }

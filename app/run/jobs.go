@@ -24,11 +24,12 @@ type Poster interface {
 const (
 	FlowWorkers   = 4
 	LetterWorkers = 4
+	CallWorkers   = 8
 )
 
 // Queues adds the queues of workflows to those of others.
 func Queues(with map[string]int) map[string]int {
-	with[act.FlowQueue], with[LetterQueue] = FlowWorkers, LetterWorkers
+	with[act.FlowQueue], with[LetterQueue], with[CallQueue] = FlowWorkers, LetterWorkers, CallWorkers
 	return with
 }
 
@@ -37,6 +38,7 @@ func (r *Runs) Workers(workers *river.Workers, post Poster) {
 	river.AddWorker(workers, &starter{runs: r})
 	river.AddWorker(workers, &waker{runs: r})
 	river.AddWorker(workers, &ticker{runs: r})
+	river.AddWorker(workers, &asker{runs: r})
 	river.AddWorker(workers, &postman{runs: r, post: post})
 }
 
@@ -63,9 +65,12 @@ type postman struct {
 func (*postman) Timeout(*river.Job[LetterJob]) time.Duration { return timeLimit }
 
 // NextRetry makes the pauses grow, from 10 seconds to some hours.
-func (*postman) NextRetry(j *river.Job[LetterJob]) time.Time {
+func (*postman) NextRetry(j *river.Job[LetterJob]) time.Time { return growing(j.Attempt) }
+
+// growing gives when something is tried again that was tried so often.
+func growing(attempt int) time.Time {
 	pause := 10 * time.Second
-	for range j.Attempt {
+	for range attempt {
 		pause *= 3
 	}
 	return time.Now().Add(pause)

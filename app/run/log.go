@@ -22,6 +22,7 @@ type Entry struct {
 	Text   string           `json:"text,omitempty"`  // the message, or the name of the page that is opened
 	Found  *int             `json:"found,omitempty"` // how many records
 	Until  *time.Time       `json:"until,omitempty"` // to when it waits
+	Call   *Called          `json:"call,omitempty"`
 	// Watched are the values of what was watched, after it.
 	Watched []string `json:"watched,omitempty"`
 	Micros  int64    `json:"micros"` // how long it took
@@ -32,6 +33,17 @@ type Mail struct {
 	To      []string `json:"to"`
 	Subject string   `json:"subject"`
 	Plain   string   `json:"plain"`
+}
+
+// Called is what a service was asked, and what it answered. It holds no secret.
+type Called struct {
+	Service string `json:"service"`
+	Name    string `json:"name"`
+	Asked   string `json:"asked"` // the method, the path and the query
+	Body    string `json:"body,omitempty"`
+	Answer  string `json:"answer,omitempty"`
+	Sample  bool   `json:"sample,omitempty"` // a sample answered, and nothing went out
+	Problem string `json:"problem,omitempty"`
 }
 
 // log gathers what steps do.
@@ -55,7 +67,7 @@ func (l *log) begin(run *runs.Run, from place) error {
 		return fmt.Errorf("read what a run did: there are %d entries of %d", len(l.entries), from.Entries)
 	}
 	l.entries, l.before = l.entries[:from.Entries], from.Entries
-	if from.State.Since != nil { // it is at the step that waits
+	if from.State.Since != nil || from.State.Asked != nil { // it is at the step that waits
 		l.now().What, l.open = flow.Asked, true
 	}
 	return nil

@@ -12,6 +12,7 @@ import (
 	"github.com/google/uuid"
 
 	"pinegate/app/act"
+	"pinegate/app/outside"
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -28,6 +29,8 @@ type Runs struct {
 	Acts *act.Acts
 	Apps *apps.Apps
 	Book *runs.Book
+	// Services are called by steps.
+	Services *outside.Services
 }
 
 // Start is what starts a run, and where.
@@ -41,8 +44,9 @@ type Start struct {
 	Depth    int
 	// Watches are computed after each step of a rehearsal.
 	Watches []*expr.Checked
-	// Pass has waits passed at once, by a clock that is moved.
-	Pass bool
+	// Pass has waits passed at once, by a clock that is moved, and services asked at once: by samples of
+	// their answers or, with Real, for real.
+	Pass, Real bool
 }
 
 // Result is what whoever set a run off gets to see.
@@ -93,9 +97,9 @@ func (d *doing) whole(ctx context.Context) (Result, error) {
 	u, s := d.unit, d.start
 	ctx, cancel := context.WithTimeout(ctx, timeLimit)
 	defer cancel()
-	var wait *flow.Wait
+	var pause flow.Effect
 	err := u.Within(s.Depth, act.PersonOf(s.Person), func() (err error) {
-		wait, err = d.run(ctx)
+		pause, err = d.run(ctx)
 		return err
 	})
 	if err != nil {
@@ -105,10 +109,14 @@ func (d *doing) whole(ctx context.Context) (Result, error) {
 	if err != nil {
 		return Result{}, err
 	}
-	if wait != nil {
-		if err := d.waits(ctx, run, wait); err != nil {
-			return Result{}, err
-		}
+	switch pause := pause.(type) {
+	case *flow.Wait:
+		err = d.waits(ctx, run, pause)
+	case *flow.Call:
+		err = d.calls(ctx, run)
+	}
+	if err != nil {
+		return Result{}, err
 	}
 	if err := runs.In(u.Tx).Keep(ctx, run, d.letters); err != nil {
 		return Result{}, err
@@ -127,6 +135,16 @@ func (r *Runs) Keep(ctx context.Context, err error) error {
 	}
 	if kept := r.Book.Keep(ctx, ended.Run, nil); kept != nil {
 		return errors.Join(err, kept)
+	}
+	return err
+}
+
+// settled keeps a run that did not come to its end, where that is no reason to try it again: the
+// workflow is why, or it was tried for the last time.
+func (r *Runs) settled(ctx context.Context, err error, last bool) error {
+	var ended *Ended
+	if errors.As(err, &ended) && (ended.Words != nil || last) {
+		return r.Book.Keep(ctx, ended.Run, nil)
 	}
 	return err
 }
@@ -223,8 +241,8 @@ func (d *doing) note(e flow.Event) {
 	d.watched = errors.Join(d.watched, env.Err())
 }
 
-// run goes through the steps, to their end or until it waits.
-func (d *doing) run(ctx context.Context) (*flow.Wait, error) {
+// run goes through the steps, to their end or until it waits or asks a service, which it gives.
+func (d *doing) run(ctx context.Context) (flow.Effect, error) {
 	d.now = func() *known { return d.env(ctx) }
 	for {
 		env := d.env(ctx)
@@ -241,6 +259,17 @@ func (d *doing) run(ctx context.Context) (*flow.Wait, error) {
 		case *flow.Wait:
 			if d.start.Pass {
 				d.pass(e)
+				continue
+			}
+			return e, d.later.Keep(ctx, d.unit.Road, d.seat)
+		case *flow.Call:
+			if err := d.compose(&e.Request); err != nil {
+				return nil, err
+			}
+			if d.start.Pass {
+				if err := d.passCall(ctx, &e.Request); err != nil {
+					return nil, err
+				}
 				continue
 			}
 			return e, d.later.Keep(ctx, d.unit.Road, d.seat)

@@ -14,14 +14,17 @@ import (
 
 	"pinegate/app/act"
 	"pinegate/app/act/acttest"
+	"pinegate/app/outside"
 	"pinegate/app/run"
 	"pinegate/core/blueprint"
 	"pinegate/core/blueprint/blueprinttest"
 	"pinegate/core/words"
+	"pinegate/standin/harbour"
 	"pinegate/store"
 	"pinegate/store/apps"
 	"pinegate/store/records"
 	"pinegate/store/runs"
+	"pinegate/store/seal"
 	"pinegate/store/storetest"
 )
 
@@ -30,8 +33,10 @@ func TestMain(m *testing.M) { os.Exit(storetest.Main(m)) }
 // busy is the loft with workflows, and what runs them.
 type busy struct {
 	*acttest.Loft
-	runs *run.Runs
-	t    *testing.T
+	runs    *run.Runs
+	t       *testing.T
+	harbour *harbour.Harbour
+	seals   *seal.Book
 }
 
 func newBusy(t *testing.T, changes ...string) *busy {
@@ -42,7 +47,13 @@ func newBusy(t *testing.T, changes ...string) *busy {
 		all = append(all, string(raw))
 	}
 	l := acttest.NewLoft(t, append(all, changes...)...)
-	return &busy{l, &run.Runs{Acts: l.Acts, Apps: l.Apps, Book: runs.In(l.Store.DB)}, t}
+	office := harbour.New()
+	address, err := office.Serve(t.Context())
+	require.NoError(t, err)
+	seals, err := seal.In(l.Store.DB, seal.Key{1})
+	require.NoError(t, err)
+	services := outside.New(seals, outside.Options{Names: map[string]string{harbour.Name: address}})
+	return &busy{l, &run.Runs{Acts: l.Acts, Apps: l.Apps, Book: runs.In(l.Store.DB), Services: services}, t, office, seals}
 }
 
 // press presses the button of a workflow.

@@ -136,11 +136,7 @@ func (r *Runs) Begin(ctx context.Context, j act.Started, last bool) error {
 		_, err = r.In(ctx, u, s)
 		return err
 	})
-	var ended *Ended
-	if errors.As(err, &ended) && (ended.Words != nil || last) { // which is kept, and can be tried again by hand
-		return r.Book.Keep(ctx, ended.Run, nil)
-	}
-	return err
+	return r.settled(ctx, err, last)
 }
 
 // begun finds what a job is about; without a workflow where that is not there any more.

@@ -25,6 +25,7 @@ type Told struct {
 	Text     string      `json:"text,omitempty"` // the message, or the name of the page that is opened
 	Found    *int        `json:"found,omitempty"`
 	Until    *time.Time  `json:"until,omitempty"`   // to when it waits, or waited at most
+	Call     *Called     `json:"call,omitempty"`    // what a service was asked
 	Watched  []string    `json:"watched,omitempty"` // what was watched, after it
 	Micros   int64       `json:"micros"`
 }
@@ -93,7 +94,7 @@ func (t *teller) read(lines []sentence.Line) {
 
 func (t *teller) tell(e Entry) Told {
 	out := Told{Step: e.Step, Sentence: t.lines[e.Step], Rounds: e.Rounds, What: string(e.What), Looked: e.Looked, Writes: []Wrote{},
-		Mail: e.Mail, Text: e.Text, Found: e.Found, Until: e.Until, Watched: e.Watched, Micros: e.Micros}
+		Mail: e.Mail, Text: e.Text, Found: e.Found, Until: e.Until, Call: e.Call, Watched: e.Watched, Micros: e.Micros}
 	if out.Rounds == nil {
 		out.Rounds = []int{}
 	}

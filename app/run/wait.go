@@ -86,16 +86,12 @@ func (r *Runs) Wake(ctx context.Context, id string, last bool) error {
 	if err != nil {
 		return err
 	}
-	err = r.goOn(ctx, was, runs.Waits)
-	var ended *Ended
-	if errors.As(err, &ended) && (ended.Words != nil || last) {
-		return r.Book.Keep(ctx, ended.Run, nil)
-	}
-	return err
+	return r.settled(ctx, r.goOn(ctx, was, runs.Waits, nil), last)
 }
 
-// goOn goes on with a run from where its last part began or ended, as long as it has a status.
-func (r *Runs) goOn(ctx context.Context, was runs.Run, status runs.Status) error {
+// goOn goes on with a run from where its last part began or ended, as long as it has a status: with
+// what a service answered, where it is given that.
+func (r *Runs) goOn(ctx context.Context, was runs.Run, status runs.Status, with *answered) error {
 	app, err := r.Apps.Find(ctx, was.AppID)
 	if err != nil {
 		return err
@@ -127,6 +123,11 @@ func (r *Runs) goOn(ctx context.Context, was runs.Run, status runs.Status) error
 		gone, err := d.gone(ctx)
 		if err != nil {
 			return err
+		}
+		if with != nil {
+			if is, err := d.takes(with); err != nil || !is {
+				return err
+			}
 		}
 		if gone {
 			return d.ended(&stopped{words.Say("flow-waits-gone", nil)})

@@ -8,6 +8,7 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
+	"net/netip"
 	"os"
 	"path/filepath"
 	"runtime/debug"
@@ -19,12 +20,14 @@ import (
 
 	"pinegate/app/act"
 	"pinegate/app/imports"
+	"pinegate/app/outside"
 	"pinegate/app/run"
 	"pinegate/demo"
 	"pinegate/server"
 	"pinegate/server/builder"
 	"pinegate/server/gate"
 	"pinegate/server/watch"
+	"pinegate/standin/harbour"
 	"pinegate/standin/mailbox"
 	"pinegate/store"
 	"pinegate/store/accounts"
@@ -36,6 +39,7 @@ import (
 	"pinegate/store/localpg"
 	"pinegate/store/once"
 	"pinegate/store/runs"
+	"pinegate/store/seal"
 	"pinegate/web"
 )
 
@@ -56,6 +60,8 @@ type options struct {
 	serves         bool // and does not only do something
 	here           bool // the database runs on this machine
 	watch          *watch.Watch
+	key            string   // file of the key of the server
+	private        []string // networks that apps may call besides public ones
 }
 
 func serveCommand() *cobra.Command {
@@ -75,6 +81,10 @@ func serveCommand() *cobra.Command {
 	f.StringVar(&o.from, "from", "no-reply@pinegate.example", "sender of mail")
 	f.StringVar(&o.address, "address", "",
 		"address by which browsers reach us, for links in mail, such as https://apps.yard.example; empty for loopback")
+	f.StringVar(&o.key, "key", "",
+		"file that holds the key with which secrets of apps are sealed; empty for one in the data folder. All servers of a database have the same")
+	f.StringSliceVar(&o.private, "call-private", nil,
+		"network, such as 10.1.2.0/24, that is not public and which apps may call all the same; may be given several times")
 	f.BoolVar(&o.demo, "demo", false, "load the demo and offer its account")
 	f.BoolVar(&o.fresh, "fresh", false, "load the demo anew; everything in the demo account is lost")
 	f.BoolVar(&o.yes, "yes", false, "do not ask before --fresh")
@@ -287,7 +297,11 @@ func (o options) wire(ctx context.Context, s *store.Store, at place) (server.Con
 	c.Imports = imports.New(s, c.Apps, c.Acts)
 	c.Imports.Apart = at.runner(apartImports, at, imports.Workers, 0)
 	c.Imports.Looks = at.runner(apartImports, at, mostLooks, looksShare)
-	c.Runs = &run.Runs{Acts: c.Acts, Apps: c.Apps, Book: runs.In(s.DB)}
+	services, err := o.services(ctx, s, c.Apps)
+	if err != nil {
+		return c, err
+	}
+	c.Runs = &run.Runs{Acts: c.Acts, Apps: c.Apps, Book: runs.In(s.DB), Services: services}
 	jobs := gate.Jobs{Queues: run.Queues(map[string]int{imports.Queue: imports.Workers}), Periodic: []*river.PeriodicJob{chores.Hourly(), imports.Care(), run.Ticks()},
 		Workers: []func(*river.Workers){c.Imports.Worker, chores.Worker(c.Apps.Upgrade, c.Accounts.Sweep, c.Imports.Sweep, c.Blobs.Sweeper(s),
 			c.Once.Sweep, c.Kept.Sweep, c.Apps.Recount, c.Runs.Book.Sweep)}, Flows: c.Runs}
@@ -296,6 +310,41 @@ func (o options) wire(ctx context.Context, s *store.Store, at place) (server.Con
 		return c, err
 	}
 	return c, c.Imports.Resume(ctx, c.Gate.Jobs())
+}
+
+// services gives what calls services elsewhere. The demo has one of its own.
+func (o options) services(ctx context.Context, s *store.Store, a *apps.Apps) (*outside.Services, error) {
+	file := o.key
+	if file == "" {
+		file = filepath.Join(o.data, "server.key")
+	}
+	key, err := seal.KeyIn(file)
+	if err != nil {
+		return nil, err
+	}
+	seals, err := seal.In(s.DB, key)
+	if err != nil {
+		return nil, err
+	}
+	calls := outside.Options{Names: map[string]string{}}
+	for _, text := range o.private {
+		network, err := netip.ParsePrefix(text)
+		if err != nil {
+			return nil, fmt.Errorf("read --call-private: %w", err)
+		}
+		calls.Private = append(calls.Private, network)
+	}
+	if o.demo || o.fresh {
+		address, err := harbour.New().Serve(ctx)
+		if err != nil {
+			return nil, err
+		}
+		calls.Names[harbour.Name] = address
+		if err := demo.Secrets(ctx, a, seals); err != nil {
+			return nil, err
+		}
+	}
+	return outside.New(seals, calls), nil
 }
 
 func confirm(what string) bool {

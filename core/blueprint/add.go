@@ -27,7 +27,7 @@ var adders = map[string]func(b *Blueprint, c *AddThing) error{
 	"table": addTable, "field": addField, "list": addList, "choice": addChoice, "column": addColumn,
 	"role": addRole, "rule": addRule, "expectation": addExpectation, "page": addPage, "block": addBlock,
 	"part": addPart, "input": addInput, "value": addOwnValue, "reaction": addReaction, "kept": addKept,
-	"workflow": addWorkflow, "step": addStep,
+	"workflow": addWorkflow, "step": addStep, "connection": addConnection, "call": addCall, "sent": addSent, "taken": addTaken,
 }
 
 func (c *AddThing) apply(b *Blueprint) error {

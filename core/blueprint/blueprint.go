@@ -29,7 +29,9 @@ type Blueprint struct {
 	Kept   []Kept       `json:"kept,omitempty"`
 	// Workflows are what the app does by itself, or when somebody asks for it.
 	Workflows []Workflow `json:"workflows,omitempty"`
-	Gate      Gate       `json:"gate,omitzero"`
+	// Connections are services elsewhere that it calls.
+	Connections []Connection `json:"connections,omitempty"`
+	Gate        Gate         `json:"gate,omitzero"`
 	// Expectations are what must hold whatever the rules come to say.
 	Expectations []Expectation `json:"expectations,omitempty"`
 

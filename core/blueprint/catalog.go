@@ -216,7 +216,7 @@ func (b *Blueprint) Catalog() *expr.Catalog {
 	if b.catalog != nil {
 		return b.catalog
 	}
-	c := &expr.Catalog{Tables: map[string]*expr.Table{}, Lists: map[string]*expr.ChoiceList{}, Kept: b.keptTable()}
+	c := &expr.Catalog{Tables: map[string]*expr.Table{}, Lists: map[string]*expr.ChoiceList{}, Kept: b.keptTable(), Answers: b.answers()}
 	for i := range b.Lists {
 		c.Lists[b.Lists[i].ID] = b.Lists[i].expr()
 	}

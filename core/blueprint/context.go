@@ -28,6 +28,7 @@ type Context struct {
 	flow    *Workflow     // in which it stands, or nil
 	steps   StepHolder    // the step that holds it, or nil
 	made    []*expr.Field // what steps before it make
+	call    *Call         // of a service, to which it belongs, or nil
 }
 
 func (b *Blueprint) context() Context { return Context{b: b, catalog: b.Catalog()} }

@@ -57,7 +57,7 @@ type StepKind struct {
 
 // stepKinds lists the kinds in the order in which they are offered.
 var stepKinds = []*StepKind{&addStepKind, &changeStepKind, &deleteStepKind, &findStepKind, &letStepKind, &mailStepKind,
-	&messageStepKind, &openStepKind, &branchStepKind, &pathStepKind, &eachStepKind, &repeatStepKind, &waitStepKind, &stopStepKind}
+	&messageStepKind, &openStepKind, &branchStepKind, &pathStepKind, &eachStepKind, &repeatStepKind, &waitStepKind, &callStepKind, &stopStepKind}
 
 // StepKinds lists the kinds in the order in which they are offered.
 func StepKinds() []*StepKind { return slices.Clone(stepKinds) }
@@ -131,8 +131,11 @@ func (h *StepHead) props(c Context, x Step) []prop.Prop {
 	var out []prop.Prop
 	if m, makes := x.(Maker); makes && (c.flow == nil || !nothing(m, c)) {
 		say := ", as “the {}”"
-		if _, waits := x.(*WaitStep); waits {
+		switch x.(type) {
+		case *WaitStep:
 			say = ". Whether it came to be so is called “{}”"
+		case *CallStep:
+			say = ". Its answer is called “the {}”"
 		}
 		out = append(out, prop.Prop{
 			Name:  "name",
@@ -162,8 +165,11 @@ func (h *StepHead) props(c Context, x Step) []prop.Prop {
 
 // nothing tells that a step makes nothing that could be named, as it is set.
 func nothing(x Maker, c Context) bool {
-	_, waits := x.(*WaitStep)
-	return waits && x.Makes(c).Kind == ""
+	switch x.(type) {
+	case *WaitStep, *CallStep:
+		return x.Makes(c).Kind == ""
+	}
+	return false
 }
 
 // begin gives a step that makes something its name.
@@ -221,7 +227,7 @@ func (c Context) recordOffers(many bool) func(func(prop.Option) bool) {
 				continue
 			}
 			for _, f := range from.table.Fields {
-				if f.Type.Kind == expr.Record && f.Type.Many == many && !yield(prop.Option{Value: from.prefix + f.Key}) {
+				if f.Type.Kind == expr.Record && f.Type.Many == many && (many || c.tableOf(f.Type.Table) != nil) && !yield(prop.Option{Value: from.prefix + f.Key}) {
 					return
 				}
 			}

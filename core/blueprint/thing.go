@@ -162,7 +162,7 @@ func (b *Blueprint) Places(yield func(Place) bool) {
 		yield(Place{ID: GateID, What: "gate", Thing: &b.Gate, Context: c}) && b.rolePlaces(c, yield) && b.pagePlaces(c, yield) &&
 		b.partPlaces(c, yield) &&
 		each(&b.Kept, func(k *Kept) Place { return Place{ID: k.ID, What: "kept", Thing: k, Context: c} }, yield) &&
-		b.workflowPlaces(c, yield)
+		b.workflowPlaces(c, yield) && b.servicePlaces(c, yield)
 }
 
 func (b *Blueprint) dataPlaces(c Context, yield func(Place) bool) bool {

@@ -9,6 +9,8 @@ type Catalog struct {
 	Tables map[string]*Table
 	Lists  map[string]*ChoiceList
 	Kept   *Table // the values that are kept for people, or nil
+	// Answers are what services answer, by the ids of calls. What stands for a record is none of a table.
+	Answers map[string]*Table
 }
 
 // Table is a table as the language sees it.
@@ -188,6 +190,9 @@ func (s Scope) table(id string) *Table {
 		return nil
 	case id == KeptTable:
 		return s.Catalog.Kept
+	}
+	if t := s.Catalog.Answers[id]; t != nil {
+		return t
 	}
 	return s.Catalog.Tables[id]
 }

@@ -74,6 +74,9 @@ type (
 	// Wait ends the part of the run; the next one is to be begun at a time, or when something that
 	// the wait is for was changed. It is not answered: the run goes on from its state.
 	Wait struct{ Until time.Time }
+	// Call ends the part of the run as well: the service is asked, and the run goes on from its
+	// state with what that answers.
+	Call struct{ Request }
 	// Stop ends the run and takes back what its part did.
 	Stop struct{ Text string }
 	// Done ends the run.
@@ -88,6 +91,7 @@ func (*Mail) effect()   {}
 func (*Show) effect()   {}
 func (*Open) effect()   {}
 func (*Wait) effect()   {}
+func (*Call) effect()   {}
 func (*Stop) effect()   {}
 func (*Done) effect()   {}
 

@@ -76,7 +76,9 @@ func (p *Program) Starts(input Input, env expr.Env) (bool, []Look) {
 
 // Watch computes an expression with what a run knows so far, as people read it.
 func (p *Program) Watch(c *expr.Checked, input Input, state *State, env expr.Env) string {
-	return expr.Shown(c, p.Catalog, p.world(env, input, state.Made))
+	w := p.world(env, input, state.Made)
+	w.answers = state.Answers
+	return expr.Shown(c, p.Catalog, w)
 }
 
 // looks tells what a condition looks at.
@@ -95,6 +97,7 @@ func (m *Machine) Next(env expr.Env) (Effect, error) {
 		return nil, errors.New("go on with a run: what became of the last effect was not told")
 	}
 	w := m.program.world(env, m.input, m.state.Made)
+	w.answers = m.state.Answers
 	for len(m.state.Frames) > 0 {
 		f := m.state.top()
 		if f.Next == "" {
@@ -110,7 +113,7 @@ func (m *Machine) Next(env expr.Env) (Effect, error) {
 			return nil, err
 		}
 		if effect != nil {
-			if _, waits := effect.(*Wait); !waits {
+			if !ends(effect) {
 				m.waiting = s
 			}
 			m.tell(s, Event{What: Asked, Effect: effect})
@@ -118,6 +121,15 @@ func (m *Machine) Next(env expr.Env) (Effect, error) {
 		}
 	}
 	return &Done{}, nil
+}
+
+// ends tells whether the part ends with an effect, which is not answered.
+func ends(e Effect) bool {
+	switch e.(type) {
+	case *Wait, *Call:
+		return true
+	}
+	return false
 }
 
 // Did tells what became of the effect that [Machine.Next] gave, and gives another one that its
@@ -215,7 +227,7 @@ func (m *Machine) step(s *step, w *world) (Effect, error) {
 		m.path(s, path, w)
 		return nil, nil
 	}
-	if when := s.exprs["when"]; when != nil && m.state.Since == nil && !m.program.eval(when, w).True() {
+	if when := s.exprs["when"]; when != nil && m.state.Since == nil && m.state.Asked == nil && !m.program.eval(when, w).True() {
 		m.tell(s, Event{What: PassedOver, Looked: m.program.looks(when, w)})
 		m.pass(s)
 		return nil, nil
@@ -248,7 +260,7 @@ func (m *Machine) path(s *step, path *blueprint.PathStep, w *world) {
 }
 
 func (p *Program) world(env expr.Env, input Input, made Values) *world {
-	return &world{env, input, made, p.Catalog.Tables[p.About()]}
+	return &world{Env: env, input: input, made: made, about: p.Catalog.Tables[p.About()], tables: p.Catalog.Answers}
 }
 
 func (p *Program) eval(c *expr.Checked, w *world) expr.Value { return expr.Eval(c, p.Catalog, w) }

@@ -21,6 +21,22 @@ type State struct {
 	Rounds int     `json:"rounds,omitempty"` // of all loops so far
 	// Since is when the wait began at which the run is; nil while it waits for nothing.
 	Since *time.Time `json:"since,omitempty"`
+	// Asked is what a service is asked that has not answered; nil while none is.
+	Asked *Request `json:"asked,omitempty"`
+	// Answers are what services answered, a row by a row, by what stands for each.
+	Answers map[string]Values `json:"answers,omitempty"`
+}
+
+// Request is what a service is asked.
+type Request struct {
+	Call string `json:"call"` // id
+	// Given are the values that are sent, by the ids of what is sent.
+	Given Values `json:"given,omitempty"`
+	// Step and Rounds say which one of the run it is.
+	Step   string `json:"step"`
+	Rounds []int  `json:"rounds,omitempty"`
+	// Goes tells that the run goes on where there is no answer at last.
+	Goes bool `json:"goes,omitempty"`
 }
 
 // Frame is a place among the steps of the workflow, or of a step that holds some.
@@ -62,6 +78,21 @@ type world struct {
 	input Input
 	made  Values
 	about *expr.Table // of the record in hand, or nil
+	// answers are those of services, and tables how they are seen, by the ids of calls.
+	answers map[string]Values
+	tables  map[string]*expr.Table
+}
+
+// Label gives the text by which a record is known; a row of an answer by what was taken first.
+func (w *world) Label(table string, record expr.Value) expr.Value {
+	t := w.tables[table]
+	if t == nil {
+		return w.Env.Label(table, record)
+	}
+	if len(t.Fields) == 0 || record.IsEmpty() {
+		return expr.Empty()
+	}
+	return expr.TextOf(w.answers[record.Text].Get(t.Fields[0].ID).String())
 }
 
 // Start gives the record at a root.
@@ -78,6 +109,9 @@ func (w *world) Start(root expr.Root) expr.Value {
 // Field gives a field of a record, or something that the run knows.
 func (w *world) Field(record expr.Value, f *expr.Field) expr.Value {
 	known := Values(nil)
+	if w.tables[f.Table] != nil {
+		return w.answers[record.Text].Get(f.ID)
+	}
 	switch f.Table {
 	case expr.MadeTable:
 		known = w.made

@@ -65,5 +65,14 @@ func (v *Value) UnmarshalJSON(raw []byte) error {
 // Values are values by ids, as they are kept.
 type Values map[string]Value
 
+// ValuesOf makes values of those of expressions.
+func ValuesOf(values map[string]expr.Value) Values {
+	out := Values{}
+	for id, v := range values {
+		out[id] = Value{v}
+	}
+	return out
+}
+
 // Get gives a value, empty where there is none.
 func (vs Values) Get(id string) expr.Value { return vs[id].Value }

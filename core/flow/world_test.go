@@ -12,6 +12,7 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/flow"
+	"pinegate/core/service"
 )
 
 // town is a world of records in memory, for runs of workflows.
@@ -169,6 +170,26 @@ func (w *town) look(e *flow.Find) flow.Outcome {
 	return out
 }
 
+// answers gives what the sample of a call answers.
+func (w *town) answers(id string) []flow.Values {
+	_, call := w.b.CallOf(id)
+	rows, err := service.Read(call, []byte(call.Sample))
+	require.NoError(w.t, err)
+	var out []flow.Values
+	for _, r := range rows {
+		out = append(out, flow.ValuesOf(r))
+	}
+	return out
+}
+
+func given(values flow.Values) string {
+	out := map[string]expr.Value{}
+	for id, v := range values {
+		out[id] = v.Value
+	}
+	return told(out)
+}
+
 func (w *town) say(format string, args ...any) { w.said = append(w.said, fmt.Sprintf(format, args...)) }
 
 func told(values map[string]expr.Value) string {
@@ -204,6 +225,14 @@ func (w *town) goOn(m *flow.Machine, between func(*flow.Machine) *flow.Machine) 
 			}
 			w.say("wait %s", x.Until.UTC().Format(time.DateTime))
 			w.now = x.Until
+		case *flow.Call:
+			if w.stay {
+				return e, nil
+			}
+			w.say("call %s %s", x.Call, given(x.Given))
+			if err := m.Answer(w.answers(x.Call)); err != nil {
+				return nil, err
+			}
 		default:
 			for e != nil {
 				e = m.Did(w.do(e))

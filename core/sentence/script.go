@@ -82,6 +82,8 @@ func stopOf(p blueprint.Place) Stop {
 		return WorkflowsStop
 	}
 	switch p.What {
+	case "connection", "call", "sent", "taken":
+		return WorkflowsStop
 	case "app", "page", "block", "part", "input", "value", "reaction", "kept":
 		return PagesStop
 	case "gate":
@@ -96,7 +98,8 @@ func (w *teller) group(p blueprint.Place, out []Line, groups []*Line) ([]Line, [
 	if p.What == "app" {
 		return append(out, w.line(p, "", everyClause)), groups
 	}
-	if note := map[string]string{"list": "heading-lists", "part": "heading-parts", "kept": "kept-values"}[p.What]; note != "" && p.At == 0 {
+	notes := map[string]string{"list": "heading-lists", "part": "heading-parts", "kept": "kept-values", "connection": "heading-services"}
+	if note := notes[p.What]; note != "" && p.At == 0 {
 		out = append(out, Line{ID: p.What + "s", Kind: Note, Parts: text(words.Say(note, nil))})
 	}
 	head := Line{ID: p.ID, Kind: Heading, Of: p.ID, Folded: !w.open(p.ID)}
@@ -254,6 +257,11 @@ func (w *teller) offers(id string) []Line {
 		}
 	case *blueprint.Workflow, *blueprint.PathStep, blueprint.Loop:
 		offer("step")
+	case *blueprint.Connection:
+		offer("call")
+	case *blueprint.Call:
+		offer("sent")
+		offer("taken")
 	case *blueprint.BranchStep:
 		worded("step", "offer-path")
 	case *blueprint.RecordsBlock:
@@ -283,7 +291,7 @@ func (w *teller) offers(id string) []Line {
 func (w *teller) added(stop Stop) []Line {
 	var out []Line
 	for _, what := range map[Stop][]string{DataStop: {"table", "list"}, PeopleStop: {"role"}, PagesStop: {"page", "part", "kept"},
-		WorkflowsStop: {"workflow"}}[stop] {
+		WorkflowsStop: {"workflow", "connection"}}[stop] {
 		out = append(out, Line{ID: "add " + what, Kind: Offer, Parts: text(words.Say("offer-"+what, nil)), Add: &Adds{What: what}})
 	}
 	return out

@@ -17,13 +17,13 @@ import (
 // only from floors below its own, or from the same folder.
 var floors = []string{
 	"core/words", "core/expr", "core/prop", "core/blueprint", "core/blueprint/blueprinttest", "core/look",
-	"core/form", "core/flow", "core/access", "core/query",
+	"core/form", "core/service", "core/flow", "core/access", "core/query",
 	"core/schema", "core/sentence", "core/draft",
 	"core/intake",
 	"store", "store/apart", "store/localpg", "store/records", "store/files", "store/backup", "store/chores", "store/once",
-	"store/kept", "store/runs",
+	"store/kept", "store/runs", "store/seal",
 	"store/apps", "store/accounts",
-	"app/mark", "app/why", "app/publish", "app/act", "app/run", "app/page", "app/imports", "app/public",
+	"app/mark", "app/why", "app/publish", "app/act", "app/outside", "app/run", "app/page", "app/imports", "app/public",
 	"standin", "web", "demo", "server/reply", "server/watch", "server/seats", "server/gate", "server/runtime", "server/builder", "server",
 	"cmd",
 	"store/storetest", "store/files/filestest",

@@ -196,6 +196,7 @@ func (h *Handlers) Register(api huma.API) {
 	h.registerFiles(api)
 	h.registerViews(api)
 	h.registerWorkflows(api)
+	h.registerServices(api)
 	h.registerWho(api)
 	h.registerWhy(api)
 	h.registerDraft(api)

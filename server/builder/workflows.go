@@ -31,7 +31,8 @@ type WorkflowOut struct {
 	Starts string `json:"starts" doc:"The kind of what starts it"`
 	Record string `json:"record,omitempty" doc:"Id of the table of the record that sets it off"`
 	// Asks are the questions that it asks before it runs.
-	Asks []AskOut `json:"asks"`
+	Asks  []AskOut `json:"asks"`
+	Calls bool     `json:"calls,omitempty" doc:"A step of it calls a service"`
 }
 
 // AskOut is a question of a workflow.
@@ -66,9 +67,18 @@ func workflowsOut(b *blueprint.Blueprint) []WorkflowOut {
 	out := []WorkflowOut{}
 	for i := range b.Workflows {
 		w := &b.Workflows[i]
-		out = append(out, WorkflowOut{w.ID, w.Name, w.Off, w.Starts.Row().Name, b.FlowTable(w), asksOf(b, w)})
+		out = append(out, WorkflowOut{w.ID, w.Name, w.Off, w.Starts.Row().Name, b.FlowTable(w), asksOf(b, w), calls(w)})
 	}
 	return out
+}
+
+func calls(w *blueprint.Workflow) bool {
+	for x := range w.Steps.All {
+		if _, is := x.(*blueprint.CallStep); is {
+			return true
+		}
+	}
+	return false
 }
 
 // RunOut is a run as it is listed.
@@ -185,6 +195,8 @@ type RehearsalAsked struct {
 	Answers records.Values `json:"answers,omitempty"`
 	// Watches are expressions that are computed after each step.
 	Watches []string `json:"watches,omitempty" maxItems:"20"`
+	// Real has services called for real; otherwise samples of their answers stand for them.
+	Real bool `json:"real,omitempty"`
 }
 
 func (h *Handlers) rehearse(ctx context.Context, r request, in struct {
@@ -200,7 +212,7 @@ func (h *Handlers) rehearse(ctx context.Context, r request, in struct {
 	if w == nil {
 		return nil, store.ErrNotFound
 	}
-	s := run.Start{App: r.app, Env: apps.Draft, Person: seat, Workflow: w}
+	s := run.Start{App: r.app, Env: apps.Draft, Person: seat, Workflow: w, Real: in.Body.Real}
 	if table := seat.Blueprint.Table(seat.Blueprint.FlowTable(w)); table != nil {
 		if !blueprint.IsRecordID(in.Body.Record) {
 			return nil, words.New("rehearse-record", "word", table.OneWord())

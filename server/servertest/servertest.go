@@ -24,12 +24,14 @@ import (
 
 	"pinegate/app/act"
 	"pinegate/app/imports"
+	"pinegate/app/outside"
 	"pinegate/app/run"
 	"pinegate/demo"
 	"pinegate/server"
 	"pinegate/server/builder"
 	"pinegate/server/gate"
 	"pinegate/server/watch"
+	"pinegate/standin/harbour"
 	"pinegate/standin/mailbox"
 	"pinegate/store"
 	"pinegate/store/accounts"
@@ -38,6 +40,7 @@ import (
 	"pinegate/store/kept"
 	"pinegate/store/once"
 	"pinegate/store/runs"
+	"pinegate/store/seal"
 	"pinegate/store/storetest"
 	dist "pinegate/web"
 )
@@ -51,6 +54,7 @@ type Site struct {
 	Apps     *apps.Apps
 	Accounts *accounts.Accounts
 	Mailbox  *mailbox.Mailbox
+	Harbour  *harbour.Harbour
 	App      store.App // the demo's
 	Watch    *watch.Watch
 }
@@ -102,7 +106,14 @@ func New(t testing.TB) *Site {
 	acts, err := act.New(site.Apps)
 	require.NoError(t, err)
 	bring := imports.New(s, site.Apps, acts)
-	flows := &run.Runs{Acts: acts, Apps: site.Apps, Book: runs.In(s.DB)}
+	site.Harbour = harbour.New()
+	office, err := site.Harbour.Serve(ctx)
+	require.NoError(t, err)
+	seals, err := seal.In(s.DB, seal.Key{1})
+	require.NoError(t, err)
+	require.NoError(t, demo.Secrets(ctx, site.Apps, seals))
+	flows := &run.Runs{Acts: acts, Apps: site.Apps, Book: runs.In(s.DB),
+		Services: outside.New(seals, outside.Options{Names: map[string]string{harbour.Name: office}})}
 	web := httptest.NewUnstartedServer(nil)
 	site.URL = "http://" + web.Listener.Addr().String()
 	g, err := gate.New(context.Background(), s, site.Apps, acts, site.Accounts,

@@ -70,10 +70,10 @@ func (b *Book) Find(ctx context.Context, id string) (Run, error) {
 	return taken(b.db.WithContext(ctx).Raw("SELECT * FROM runs WHERE id = ?", id))
 }
 
-// Later notes when a run that waits is looked at next.
-func (b *Book) Later(ctx context.Context, id string, at time.Time) error {
-	if err := b.db.WithContext(ctx).Exec("UPDATE runs SET wake_at = ? WHERE id = ?", at, id).Error; err != nil {
-		return fmt.Errorf("note when a run goes on: %w", err)
+// Note notes of a run that waits what keeps it waiting.
+func (b *Book) Note(ctx context.Context, id, why string) error {
+	if err := b.db.WithContext(ctx).Exec("UPDATE runs SET error = ? WHERE id = ? AND status = 'waiting'", why, id).Error; err != nil {
+		return fmt.Errorf("note what keeps a run waiting: %w", err)
 	}
 	return nil
 }

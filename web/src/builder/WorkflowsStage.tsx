@@ -4,6 +4,7 @@ import { Empty, Views } from "./ui";
 import { Letters } from "./workflows/Letters";
 import { Rehearse } from "./workflows/Rehearse";
 import { Runs } from "./workflows/Runs";
+import { Services } from "./workflows/Services";
 import { WhyRan } from "./workflows/WhyRan";
 
 const views = [
@@ -11,6 +12,7 @@ const views = [
 	["runs", "Runs"],
 	["why", "Why?"],
 	["emails", "Emails"],
+	["services", "Services"],
 ] as const;
 
 /** The workflows of the app: rehearsed before they run, and what they did. */
@@ -21,7 +23,9 @@ export function WorkflowsStage({ app, flow, as }: { app: AppOut; flow: string; a
 		<>
 			<Views views={views.filter(([id]) => id !== "emails" || app.member === "owner")} view={view} onView={setView} />
 			<div className="flex-1 min-h-0 overflow-auto">
-				{view === "emails" ? (
+				{view === "services" ? (
+					<Services app={app} />
+				) : view === "emails" ? (
 					<Letters app={app} />
 				) : view === "why" && app.workflows.length > 0 ? (
 					<WhyRan app={app} />

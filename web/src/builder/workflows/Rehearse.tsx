@@ -13,10 +13,12 @@ export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as
 	const [answers, setAnswers] = useState<Answers>({});
 	const [picked, setPicked] = useState<{ [question: string]: { id: string; label: string } | null }>({});
 	const [watches, setWatches] = useKept(`watches ${app.id} ${flow.id}`);
+	const [real, setReal] = useState(false);
 	const run = useMutation({
 		mutationFn: () =>
 			request<Rehearsal>("POST", appUrl(app.id, `/workflows/${flow.id}/rehearsals`), {
 				as,
+				real,
 				record: record?.id,
 				answers,
 				watches,
@@ -74,6 +76,12 @@ export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as
 				</button>
 			</div>
 			<Watches list={watches} onChange={setWatches} />
+			{flow.calls && (
+				<label className="flex items-center gap-1.5 justify-self-start">
+					<input type="checkbox" checked={real} onChange={(e) => setReal(e.target.checked)} /> really call services;
+					otherwise the samples of their answers stand for them
+				</label>
+			)}
 			{run.isError && <ErrorNote error={run.error} />}
 			{run.data && <Rehearsed key={run.submittedAt} app={app.id} of={run.data} watches={watches} />}
 		</div>

@@ -73,6 +73,28 @@ export function State({ at, steps, step: n, after, watches, error }: StateProps)
 					</div>
 				))}
 			</Part>
+			{at.calls.length > 0 && (
+				<Part title="Services">
+					{at.calls.map((c, i) => (
+						// biome-ignore lint/suspicious/noArrayIndexKey: calls have no other order
+						<div key={i} className="border border-line rounded-md p-2 mt-1 grid gap-1">
+							<p className={c.fresh ? "font-semibold" : "font-medium"}>
+								{c.service}: {c.name}
+							</p>
+							<p className="font-mono text-sm break-all">
+								{c.asked} {c.body}
+							</p>
+							{c.problem && <p className="note-bad">{c.problem}</p>}
+							{c.answer && (
+								<>
+									<p className="text-soft">{c.sample ? "The sample of its answer stands for one" : "It answered"}</p>
+									<pre className="whitespace-pre-wrap break-all text-sm max-h-40 overflow-auto">{c.answer}</pre>
+								</>
+							)}
+						</div>
+					))}
+				</Part>
+			)}
 			{at.mails.length > 0 && (
 				<Part title="Emails">
 					{at.mails.map((m, i) => (

@@ -24,6 +24,7 @@ export interface At {
 	known: Known[];
 	records: Touched[];
 	mails: { to: string[]; subject: string; plain: string; fresh: boolean }[];
+	calls: (NonNullable<Told["call"]> & { fresh: boolean })[];
 }
 
 /** How things are at a step: before it, or after it. */
@@ -32,6 +33,7 @@ export function stateAt(steps: Told[], at: number, after: boolean): At {
 	for (const s of steps) if (s.made?.name) known.set(s.made.name, { name: s.made.name, fresh: false });
 	const records = new Map<string, Touched>();
 	const mails: At["mails"] = [];
+	const calls: At["calls"] = [];
 	steps.slice(0, at + (after ? 1 : 0)).forEach((s, i) => {
 		const fresh = i === at;
 		if (s.made?.name) known.set(s.made.name, { name: s.made.name, shown: s.made.shown, fresh });
@@ -47,9 +49,15 @@ export function stateAt(steps: Told[], at: number, after: boolean): At {
 			const kind = w.kind === "changed" && was ? was.kind : w.kind;
 			records.set(w.record, { record: w.record, table: w.table, label: w.label, kind, fields, fresh });
 		}
+		if (s.call) calls.push({ ...s.call, fresh });
 		if (s.mail) mails.push({ ...s.mail, fresh });
 	});
-	return { known: [...known.values()], records: [...records.values()].reverse(), mails: mails.reverse() };
+	return {
+		known: [...known.values()],
+		records: [...records.values()].reverse(),
+		mails: mails.reverse(),
+		calls: calls.reverse(),
+	};
 }
 
 /** What a step did, in a few words. */
@@ -66,9 +74,11 @@ export function didWhat(s: Told): string {
 		case "ended":
 			return "repeated enough";
 		case "asked":
+			if (s.call) return s.call.problem || "waits for an answer";
 			return s.until ? `waits until ${moment(s.until)}` : "stopped here";
 	}
 	if (s.until) return `waited until ${moment(s.until)}${s.made ? `: ${s.made.shown || "no"}` : ""}`;
+	if (s.call) return s.call.problem || (s.call.sample ? "the sample answered" : "it answered");
 	if (s.found !== undefined) return s.found === 1 ? "found 1" : `found ${s.found}`;
 	if (s.mail) return s.mail.to.length === 0 ? "no address" : `to ${s.mail.to.join(", ")}`;
 	if (s.writes.length === 1) return `${s.writes[0]?.kind} ${s.writes[0]?.label}`;

@@ -176,6 +176,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/calls/{call}/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Try a call: by its sample, or for real */
+        post: operations["post-apps-by-app-calls-by-call-trials"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/changes": {
         parameters: {
             query?: never;
@@ -938,6 +955,41 @@ export interface paths {
         /** Confirm the address from which mails are to come */
         post: operations["post-apps-by-app-sender-confirm"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/services": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Services elsewhere that the app calls */
+        get: operations["get-apps-by-app-services"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/services/{service}/secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep what a service is shown */
+        put: operations["put-apps-by-app-services-by-service-secret"];
+        post?: never;
+        /** Forget what a service is shown */
+        delete: operations["delete-apps-by-app-services-by-service-secret"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1747,6 +1799,25 @@ export interface components {
             done: number;
             wrong: components["schemas"]["Mistake"][];
         };
+        CallOut: {
+            id: string;
+            method: string;
+            name: string;
+            path: string;
+            rows?: string;
+            sample?: string;
+            sends: components["schemas"]["SentOut"][];
+            takes: components["schemas"]["SentOut"][];
+        };
+        Called: {
+            answer?: string;
+            asked: string;
+            body?: string;
+            name: string;
+            problem?: string;
+            sample?: boolean;
+            service: string;
+        };
         Changes: {
             changes: unknown[];
         };
@@ -2242,6 +2313,14 @@ export interface components {
             stop: boolean;
             text: string;
         };
+        "Post-apps-by-app-calls-by-call-trialsRequest": {
+            /** @description The service is really called */
+            real?: boolean;
+            /** @description What is sent, by ids */
+            values?: {
+                [key: string]: unknown;
+            };
+        };
         "Post-apps-by-app-discardRequest": {
             /**
              * Format: int64
@@ -2295,6 +2374,9 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        "Put-apps-by-app-services-by-service-secretRequest": {
+            secret: string;
+        };
         Reason: {
             line: string;
             may: boolean;
@@ -2327,6 +2409,7 @@ export interface components {
             };
             /** @description As whom it is set off */
             as: string;
+            real?: boolean;
             /** @description Id of the record that sets it off */
             record?: string;
             watches?: string[];
@@ -2421,6 +2504,11 @@ export interface components {
         Script: {
             lines: components["schemas"]["Line"][];
         };
+        SecretOut: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+        };
         SeenTable: {
             /** Format: int64 */
             all: number;
@@ -2440,6 +2528,29 @@ export interface components {
         };
         SenderCode: {
             code?: string;
+        };
+        SentOut: {
+            /** @description What the service calls it, or where it is in the answer */
+            at: string;
+            id: string;
+            name: string;
+            type: string;
+        };
+        ServiceList: {
+            services: components["schemas"]["ServiceOut"][];
+        };
+        ServiceOut: {
+            address: string;
+            calls: components["schemas"]["CallOut"][];
+            id: string;
+            name: string;
+            /**
+             * @description How it is shown who calls
+             * @enum {string}
+             */
+            proof: "" | "header" | "query" | "password";
+            /** @description Of its secret, where one is kept; the secret itself is shown to nobody */
+            secret?: components["schemas"]["SecretOut"];
         };
         Session: {
             demo?: components["schemas"]["DemoAccount"];
@@ -2550,6 +2661,7 @@ export interface components {
             token: string;
         };
         Told: {
+            call?: components["schemas"]["Called"];
             /** Format: int64 */
             found?: number;
             looked: components["schemas"]["Look"][];
@@ -2571,6 +2683,25 @@ export interface components {
             groups: {
                 [key: string]: unknown;
             }[];
+        };
+        Trial: {
+            /** @description As it came, cut after 20,000 characters */
+            answer?: string;
+            /** @description The method, the path and the query */
+            asked: string;
+            body?: string;
+            /**
+             * Format: int64
+             * @description Of all rows
+             */
+            count: number;
+            /** Format: int64 */
+            millis: number;
+            /** @description What was taken */
+            names: string[];
+            problem?: string;
+            /** @description What was taken of the first rows, as people read it */
+            rows: string[][];
         };
         Uploaded: {
             id: string;
@@ -2682,6 +2813,8 @@ export interface components {
         };
         WorkflowOut: {
             asks: components["schemas"]["AskOut"][];
+            /** @description A step of it calls a service */
+            calls?: boolean;
             id: string;
             name: string;
             off: boolean;
@@ -3081,6 +3214,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GateState"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-calls-by-call-trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                call: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-apps-by-app-calls-by-call-trialsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trial"];
                 };
             };
             /** @description Error */
@@ -4637,6 +4806,105 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-services": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServiceList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "put-apps-by-app-services-by-service-secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                service: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Put-apps-by-app-services-by-service-secretRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServiceList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-apps-by-app-services-by-service-secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                service: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServiceList"];
+                };
             };
             /** @description Error */
             default: {
