@@ -83,7 +83,8 @@ func again() blueprint.Workflow {
 							Values: gives("c_order_part", "FIRST(made.offers.number)", "c_order_count", "made.used_part.quantity")}),
 						note("w_parts_9a", "note of the order", "note_of_the_order", `"Ordered " & FIRST(made.offers.name) & ": " & made.order_taken.number & ", € " & `+
 							`TEXT(made.order_taken.total, "#,##0.00")`)),
-					path("w_parts_a", "", note("w_parts_9b", "note of what is missing", "note_of_what_is_missing", `"The harbour office does not have " & made.used_part.part`)),
+					path("w_parts_a", "", note("w_parts_9b", "note of what is missing", "note_of_what_is_missing",
+						`"The harbour office does not have " & made.used_part.part`)),
 				}}),
 			}}),
 	}

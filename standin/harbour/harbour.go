@@ -157,8 +157,8 @@ func (h *Harbour) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 // Parts gives what it sells that has a text in its name.
 func Parts(search string) []Part {
 	out := []Part{}
-	for _, p := range []Part{{"AN-12", "Anode, zinc, 2 kg", 18.5, 40}, {"IM-03", "Impeller", 32, 6}, {"SH-25", "Shaft seal, 25 mm", 74.9, 2},
-		{"FI-07", "Fuel filter", 12.4, 25}, {"BE-11", "Belt", 21, 0}} {
+	for _, p := range []Part{{"AN-12", "Anode, zinc, 2 kg", 18.5, 40}, {"IM-03", "Impeller", 32, 6},
+		{"SH-25", "Shaft seal, 25 mm", 74.9, 2}, {"FI-07", "Fuel filter", 12.4, 25}, {"BE-11", "Belt", 21, 0}} {
 		if strings.Contains(strings.ToLower(p.Name), strings.ToLower(search)) {
 			out = append(out, p)
 		}
