@@ -91,6 +91,27 @@ func again() blueprint.Workflow {
 	return w
 }
 
+// slot books in what the harbour office announces: when its crane takes which boat.
+func slot() blueprint.Workflow {
+	taken := func(id, key, name string, is blueprint.FieldType) blueprint.Taken {
+		return blueprint.Taken{ID: id, Key: key, Name: name, Type: is, From: "/" + key}
+	}
+	w := blueprint.Workflow{ID: "w_slot", Name: "Book in what the crane announces", Starts: blueprint.Starts{
+		Trigger: &blueprint.IncomingTrigger{TriggerHead: blueprint.TriggerHead{Kind: "incoming"}, Once: "/id", Signed: "X-Harbour-Signature",
+			Takes: []blueprint.Taken{taken("w_slot_boat", "boat", "Boat", blueprint.Text),
+				taken("w_slot_day", "day", "Day", blueprint.Date)},
+			Sample: `{"id":"crane-17","boat":"Sandpiper","day":"2026-12-04"}`}}}
+	w.Steps = blueprint.Steps{
+		does("w_slot_1", "find", "found boat", "found_boat", &blueprint.FindStep{What: blueprint.FirstFound, Table: "boat",
+			Where: "name = answers.boat"}),
+		does("w_slot_2", "stop", "", "", &blueprint.StopStep{StepHead: blueprint.StepHead{When: "ISBLANK(made.found_boat)"},
+			Text: "There is no boat called {{answers.boat}}."}),
+		does("w_slot_3", "add", "new haul-out", "new_haul_out", &blueprint.AddStep{Table: "haul", Values: sets("haul",
+			"boat", "made.found_boat", "day", "answers.day", "kind", `"Haul out"`, "note", `"Announced by the harbour office"`)}),
+	}
+	return w
+}
+
 // Secrets keeps what the harbour office is shown.
 func Secrets(ctx context.Context, a *apps.Apps, seals *seal.Book) error {
 	app, err := a.BySlug(ctx, Slug)

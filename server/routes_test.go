@@ -18,7 +18,7 @@ import (
 // use it: open to all, own for whoever is signed in and only about themselves,
 // and else what a member of the workspace has to be.
 var builderRoutes = map[string]string{
-	"open": `GET /healthz; GET /readyz; GET /robots.txt; GET /api/session; GET /api/mailbox; POST /api/sign-in; POST /api/sign-in/second; POST /api/sign-out; POST /api/sign-up; POST /api/sign-up/confirm;
+	"open": `POST /in/:secret; GET /healthz; GET /readyz; GET /robots.txt; GET /api/session; GET /api/mailbox; POST /api/sign-in; POST /api/sign-in/second; POST /api/sign-out; POST /api/sign-up; POST /api/sign-up/confirm;
 		POST /api/reset; POST /api/reset/use; POST /api/join/look; POST /api/join/new`,
 	"own": `GET /api/account; POST /api/account/authenticator; POST /api/account/authenticator/drop; POST /api/account/authenticator/use; POST /api/account/password; POST /api/account/sessions/end;
 		GET /api/apps; POST /api/apps; GET /api/workspaces; POST /api/workspaces; POST /api/join`,
@@ -39,7 +39,7 @@ var builderRoutes = map[string]string{
 		POST /api/apps/:app/tables/:table/records; POST /api/apps/:app/tables/:table/records/:record/bring-back; POST /api/apps/:app/tables/:table/records/:record/restore;
 		POST /api/apps/:app/tables/:table/views; POST /api/apps/:app/undo; POST /api/apps/:app/uploads; POST /api/apps/:app/waiting/:waiting; PUT /api/apps/:app/views/:view;
 		POST /api/apps/:app/workflows/:flow/rehearsals; POST /api/apps/:app/runs/:run/again; POST /api/apps/:app/runs/:run/ending; POST /api/apps/:app/calls/:call/trials; POST /api/apps/:app/runs/:run/rehearsals; POST /stage/:app/:as/-/workflows/:flow; POST /stage/:app/:as/-/files/:block/:field; POST /stage/:app/:as/-/forms/:block; POST /stage/:app/:as/-/lists/:block/rows/:record`,
-	"owner": `DELETE /api/apps/:app; PUT /api/apps/:app/services/:service/secret; DELETE /api/apps/:app/services/:service/secret; GET /api/apps/:app/letters; GET /api/apps/:app/letters/:letter; GET /api/apps/:app/mails; POST /api/apps/:app/acting; DELETE /api/workspaces/:workspace/invitations/:invitation; DELETE /api/workspaces/:workspace/members/:member;
+	"owner": `DELETE /api/apps/:app; PUT /api/apps/:app/services/:service/secret; GET /api/apps/:app/workflows/:flow/address; POST /api/apps/:app/workflows/:flow/address; PUT /api/apps/:app/workflows/:flow/signature; DELETE /api/apps/:app/services/:service/secret; GET /api/apps/:app/letters; GET /api/apps/:app/letters/:letter; GET /api/apps/:app/mails; POST /api/apps/:app/acting; DELETE /api/workspaces/:workspace/invitations/:invitation; DELETE /api/workspaces/:workspace/members/:member;
 		PATCH /api/workspaces/:workspace; PATCH /api/workspaces/:workspace/members/:member; POST /api/workspaces/:workspace/invitations`,
 }
 
@@ -284,6 +284,7 @@ func body(route string) any {
 	id := "01a00000-0000-7000-8000-000000000000"
 	known := map[string]any{
 		"/workflows/:flow":       map[string]any{"key": servertest.Key(), "record": id},
+		"/signature":             map[string]any{"secret": "long-enough"},
 		"/secret":                map[string]any{"secret": "x"},
 		"/trials":                map[string]any{},
 		"/rehearsals":            map[string]any{"as": "founder", "record": id},

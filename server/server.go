@@ -102,6 +102,7 @@ func New(c Config) *Server {
 	s.engine.GET("/healthz", func(g *gin.Context) { g.String(http.StatusOK, "ok\n") })
 	s.engine.GET("/readyz", s.ready)
 	s.engine.GET("/robots.txt", robots)
+	s.incoming()
 	s.builder()
 	s.live()
 	s.stage()
@@ -324,7 +325,7 @@ func (s *Server) cookie(name, path, token string, life time.Duration) *http.Cook
 }
 
 func (s *Server) builder() {
-	h := &builder.Handlers{Apps: s.Apps, Acts: s.Acts, Runs: s.Runs, Accounts: s.Accounts, Live: s.Live, Imports: s.Imports, Files: s.Blobs,
+	h := &builder.Handlers{Apps: s.Apps, Acts: s.Acts, Runs: s.Runs, Base: s.Base, Accounts: s.Accounts, Live: s.Live, Imports: s.Imports, Files: s.Blobs,
 		Jobs: s.Gate.Jobs(), Gate: s.Gate, Mailbox: s.Mailbox, Demo: s.Demo, Who: who, Session: session, Token: text(keyToken),
 		From: from, Agent: text(keyAgent),
 		Cookie: func(token string) *http.Cookie {

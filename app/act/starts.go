@@ -12,6 +12,7 @@ import (
 
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
+	"pinegate/core/flow"
 	"pinegate/store/records"
 	"pinegate/store/runs"
 )
@@ -40,6 +41,7 @@ type Started struct {
 	Workflow string         `json:"workflow"`
 	Record   string         `json:"record"`
 	Before   map[string]any `json:"before,omitempty"` // what was written over, by the ids of fields
+	Answers  flow.Values    `json:"answers,omitempty"`
 	Person   Person         `json:"person"`
 	Depth    int            `json:"depth,omitempty"`
 }

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -296,6 +297,28 @@ func TestARunIsTriedAgain(t *testing.T) {
 	var said *words.Problem
 	require.ErrorAs(t, err, &said)
 	assert.Equal(t, "flow-ran-well", said.Code)
+}
+
+// TestAJobIsDoneOnce has several servers work the same job at the same time.
+func TestAJobIsDoneOnce(t *testing.T) {
+	b := newBusy(t)
+	b.jobs()
+	before := b.value("SELECT count(*)::text FROM letters")
+	who := act.Person{Founder: true, By: "Ann"}
+	job := act.Started{ID: uuid.NewString(), Schema: apps.SchemaName(b.App, apps.Draft), Workflow: "w_added", Record: b.People["Ines"], Person: who}
+	done := make(chan error)
+	const servers = 6
+	for range servers {
+		go func() { done <- b.runs.Begin(context.WithoutCancel(t.Context()), job, false) }()
+	}
+	well := 0
+	for range servers {
+		if err := <-done; err == nil {
+			well++
+		}
+	}
+	assert.Positive(t, well)
+	assert.Equal(t, "1", b.value("SELECT (count(*) - ?::int)::text FROM letters", before))
 }
 
 // TestRightsAreNotHandedOn lets a workflow with the app's own rights set another off that has those of the person.

@@ -165,7 +165,7 @@ func (r *Runs) begun(ctx context.Context, j act.Started) (Start, error) {
 	if err := r.resit(ctx, seat, env, j.Person); err != nil {
 		return Start{}, err
 	}
-	in := flow.Input{Record: j.Record, Was: was(seat, w, j.Before)}
+	in := flow.Input{Record: j.Record, Was: was(seat, w, j.Before), Answers: j.Answers}
 	return Start{ID: j.ID, App: app, Env: env, Person: seat, Workflow: w, Input: in, Depth: j.Depth}, nil
 }
 

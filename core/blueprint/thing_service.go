@@ -108,9 +108,7 @@ func (b *Blueprint) answers() map[string]*expr.Table {
 			call := &b.Connections[i].Calls[j]
 			var fields []*expr.Field
 			for k := range call.Takes {
-				t := &call.Takes[k]
-				field := Field{ID: t.ID, Type: t.Type}
-				fields = append(fields, &expr.Field{ID: t.ID, Key: t.Key, Name: t.Name, Type: field.ExprType()})
+				fields = append(fields, call.Takes[k].field())
 			}
 			out[call.ID] = expr.Named(call.ID, words.Say("flow-answer", words.Args{"call": call.Name}), fields)
 		}
@@ -332,10 +330,13 @@ func serviceTypes() []prop.Option {
 }
 
 func inCall(name string, c Context) string {
-	if c.call == nil {
-		return name
+	switch {
+	case c.call != nil:
+		return words.Say("called-in", words.Args{"name": name, "in": c.call.Name})
+	case c.flow != nil:
+		return words.Say("called-in", words.Args{"name": name, "in": c.flow.Name})
 	}
-	return words.Say("called-in", words.Args{"name": name, "in": c.call.Name})
+	return name
 }
 
 // Called says which value it is.
@@ -359,7 +360,12 @@ func (x *Sent) Props(Context) []prop.Prop {
 func (x *Taken) Called(c Context) string { return inCall(x.Name, c) }
 
 // Core is the sentence that tells it.
-func (*Taken) Core(Context) string { return "From its answer, take {name}, {type}, at {from}" }
+func (*Taken) Core(c Context) string {
+	if c.flow != nil {
+		return "From what comes in, take {name}, {type}, at {from}"
+	}
+	return "From its answer, take {name}, {type}, at {from}"
+}
 
 // Props lists its settings.
 func (x *Taken) Props(Context) []prop.Prop {
@@ -374,14 +380,24 @@ func (x *Taken) Props(Context) []prop.Prop {
 
 // Rename gives it another name and key; expressions follow.
 func (x *Taken) Rename(c Context, name string) error {
-	is := func(r expr.Ref) bool { return r.Table == c.call.ID && r.Field == x.ID }
-	return c.b.renames(is, name, c.call.takenKey(name, x.ID), &x.Name, &x.Key)
+	in := ""
+	if c.call != nil {
+		in = c.call.ID
+	} else if c.flow != nil {
+		in = c.flow.ID
+	}
+	list, table := c.b.takesOf(in)
+	if list == nil {
+		return words.New("gone", "thing", "call")
+	}
+	is := func(r expr.Ref) bool { return r.Table == table && r.Field == x.ID }
+	return c.b.renames(is, name, takenKey(*list, name, x.ID), &x.Name, &x.Key)
 }
 
-func (x *Call) takenKey(name, self string) string {
-	return keyFor(name, "value", func(k string) bool {
-		return slices.ContainsFunc(x.Takes, func(t Taken) bool { return t.Key == k && t.ID != self })
-	})
+// field is how expressions know it.
+func (x *Taken) field() *expr.Field {
+	field := Field{ID: x.ID, Type: x.Type}
+	return &expr.Field{ID: x.ID, Key: x.Key, Name: x.Name, Type: field.ExprType()}
 }
 
 func pointerRight(s string) *words.Problem {
@@ -424,20 +440,17 @@ func addSent(b *Blueprint, c *AddThing) error {
 }
 
 func addTaken(b *Blueprint, c *AddThing) error {
-	call, err := b.callInto(c.Into)
-	if err != nil {
-		return err
+	list, _ := b.takesOf(c.Into)
+	if list == nil {
+		return words.New("gone", "thing", "call")
 	}
-	call.Takes = append(call.Takes, Taken{ID: c.ID, Key: "x", Type: Text})
+	*list = append(*list, Taken{ID: c.ID, Key: "x", Type: Text})
 	if err := c.fill(b, c.ID, c.Values); err != nil {
 		return err
 	}
-	call, err = b.callInto(c.Into)
-	if err != nil {
-		return err
-	}
-	x := find(call.Takes, func(t *Taken) bool { return t.ID == c.ID })
-	x.Key = call.takenKey(x.Name, x.ID)
+	list, _ = b.takesOf(c.Into)
+	x := find(*list, func(t *Taken) bool { return t.ID == c.ID })
+	x.Key = takenKey(*list, x.Name, x.ID)
 	return nil
 }
 

@@ -43,7 +43,7 @@ type TriggerKind struct {
 
 // triggerKinds lists the kinds in the order in which they are offered.
 var triggerKinds = []*TriggerKind{&pressKind, &sentKind, &addedKind, &changedKind, &deletedKind,
-	&scheduleKind, &dateKind}
+	&scheduleKind, &dateKind, &incomingKind}
 
 // TriggerKinds lists the kinds in the order in which they are offered.
 func TriggerKinds() []*TriggerKind { return slices.Clone(triggerKinds) }

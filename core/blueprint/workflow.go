@@ -106,7 +106,7 @@ func (b *Blueprint) workflowPlaces(c Context, yield func(Place) bool) bool {
 	}, func(p Place) bool {
 		w := p.Context.flow
 		made := &[]*expr.Field{}
-		return yield(p) && flowFormPlaces(p.Context, yield) &&
+		return yield(p) && flowFormPlaces(p.Context, yield) && takenPlaces(p.Context, yield) &&
 			stepPlaces(w.ID, &w.Steps, p.Context, made, yield)
 	})
 }

@@ -255,7 +255,12 @@ func (w *teller) offers(id string) []Line {
 		if len(x.Values) > 0 {
 			offer("reaction")
 		}
-	case *blueprint.Workflow, *blueprint.PathStep, blueprint.Loop:
+	case *blueprint.Workflow:
+		if x.Incoming() != nil {
+			worded("taken", "offer-incoming")
+		}
+		offer("step")
+	case *blueprint.PathStep, blueprint.Loop:
 		offer("step")
 	case *blueprint.Connection:
 		offer("call")

@@ -30,6 +30,7 @@ type Handlers struct {
 	Apps     *apps.Apps
 	Acts     *act.Acts
 	Runs     *run.Runs
+	Base     string // address by which browsers reach us
 	Accounts *accounts.Accounts
 	Live     *store.Live
 	Imports  *imports.Service

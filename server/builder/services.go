@@ -66,14 +66,19 @@ func serviceOut(x *blueprint.Connection) ServiceOut {
 	out := ServiceOut{ID: x.ID, Name: x.Name, Address: x.Address, Proof: string(x.Proof), Calls: []CallOut{}}
 	for _, call := range x.Calls {
 		one := CallOut{ID: call.ID, Name: call.Name, Method: string(call.Method), Path: call.Path, Rows: call.Rows, Sample: call.Sample,
-			Sends: []SentOut{}, Takes: []SentOut{}}
+			Sends: []SentOut{}, Takes: takesOut(call.Takes)}
 		for _, s := range call.Sends {
 			one.Sends = append(one.Sends, SentOut{s.ID, s.Name, string(s.Type), s.As})
 		}
-		for _, t := range call.Takes {
-			one.Takes = append(one.Takes, SentOut{t.ID, t.Name, string(t.Type), t.From})
-		}
 		out.Calls = append(out.Calls, one)
+	}
+	return out
+}
+
+func takesOut(list []blueprint.Taken) []SentOut {
+	out := []SentOut{}
+	for _, t := range list {
+		out = append(out, SentOut{t.ID, t.Name, string(t.Type), t.From})
 	}
 	return out
 }
@@ -82,6 +87,9 @@ func (h *Handlers) registerServices(api huma.API) {
 	appRoute(h, api, store.Viewer, http.MethodGet, "/services", "Services elsewhere that the app calls", h.listServices)
 	appRoute(h, api, store.Owner, http.MethodPut, "/services/{service}/secret", "Keep what a service is shown", h.setSecret)
 	appRoute(h, api, store.Owner, http.MethodDelete, "/services/{service}/secret", "Forget what a service is shown", h.forgetSecret)
+	appRoute(h, api, store.Owner, http.MethodGet, "/workflows/{flow}/address", "Where calls come in that start a workflow", h.addressOf)
+	appRoute(h, api, store.Owner, http.MethodPost, "/workflows/{flow}/address", "Give a workflow a new address for calls", h.newAddress)
+	appRoute(h, api, store.Owner, http.MethodPut, "/workflows/{flow}/signature", "Keep the secret with which calls are signed", h.setSignature)
 	appRoute(h, api, store.Editor, http.MethodPost, "/calls/{call}/trials", "Try a call: by its sample, or for real", h.tryCall)
 }
 

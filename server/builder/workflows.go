@@ -33,6 +33,23 @@ type WorkflowOut struct {
 	// Asks are the questions that it asks before it runs.
 	Asks  []AskOut `json:"asks"`
 	Calls bool     `json:"calls,omitempty" doc:"A step of it calls a service"`
+	// Incoming is what comes in from elsewhere to start it.
+	Incoming *IncomingOut `json:"incoming,omitempty"`
+}
+
+// IncomingOut is what comes in from elsewhere.
+type IncomingOut struct {
+	Sample string    `json:"sample,omitempty"`
+	Takes  []SentOut `json:"takes"`
+	Signed bool      `json:"signed,omitempty"`
+}
+
+func incomingOut(w *blueprint.Workflow) *IncomingOut {
+	x := w.Incoming()
+	if x == nil {
+		return nil
+	}
+	return &IncomingOut{Sample: x.Sample, Takes: takesOut(x.Takes), Signed: x.Signed != ""}
 }
 
 // AskOut is a question of a workflow.
@@ -67,7 +84,7 @@ func workflowsOut(b *blueprint.Blueprint) []WorkflowOut {
 	out := []WorkflowOut{}
 	for i := range b.Workflows {
 		w := &b.Workflows[i]
-		out = append(out, WorkflowOut{w.ID, w.Name, w.Off, w.Starts.Row().Name, b.FlowTable(w), asksOf(b, w), calls(w)})
+		out = append(out, WorkflowOut{w.ID, w.Name, w.Off, w.Starts.Row().Name, b.FlowTable(w), asksOf(b, w), calls(w), incomingOut(w)})
 	}
 	return out
 }
@@ -195,6 +212,8 @@ type RehearsalAsked struct {
 	Answers records.Values `json:"answers,omitempty"`
 	// Watches are expressions that are computed after each step.
 	Watches []string `json:"watches,omitempty" maxItems:"20"`
+	// Incoming is what comes in from elsewhere, as JSON, where that starts the workflow.
+	Incoming string `json:"incoming,omitempty" maxLength:"1000000"`
 	// Real has services called for real; otherwise samples of their answers stand for them.
 	Real bool `json:"real,omitempty"`
 }
@@ -218,6 +237,11 @@ func (h *Handlers) rehearse(ctx context.Context, r request, in struct {
 			return nil, words.New("rehearse-record", "word", table.OneWord())
 		}
 		if s.Input, err = run.Pretend(ctx, h.Apps.Road(ctx), seat, w, in.Body.Record); err != nil {
+			return nil, err
+		}
+	}
+	if w.Incoming() != nil {
+		if s.Input, err = run.Comes(w, in.Body.Incoming); err != nil {
 			return nil, err
 		}
 	}

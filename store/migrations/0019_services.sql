@@ -9,3 +9,19 @@ CREATE TABLE secrets (
 	made_at timestamptz NOT NULL DEFAULT now(),
 	PRIMARY KEY (app_id, of)
 );
+
+-- Addresses to which calls come in that start workflows, by the digests of the secrets in them.
+CREATE TABLE hooks (
+	digest bytea PRIMARY KEY,
+	app_id uuid NOT NULL REFERENCES apps ON DELETE CASCADE,
+	place text NOT NULL,
+	workflow text NOT NULL,
+	UNIQUE (app_id, place, workflow)
+);
+
+-- Calls that came in, so that none counts twice.
+CREATE TABLE heard (
+	id uuid PRIMARY KEY,
+	until timestamptz NOT NULL
+);
+CREATE INDEX heard_until ON heard (until);

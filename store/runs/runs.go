@@ -9,7 +9,6 @@ import (
 	"time"
 
 	"gorm.io/gorm"
-	"gorm.io/gorm/clause"
 
 	"pinegate/store"
 )
@@ -48,6 +47,8 @@ type Run struct {
 	State  json.RawMessage
 	WakeAt *time.Time // when one that waits is looked at next
 	Awaits Tables     `gorm:"type:text[]"` // of whose records it depends when it goes on
+	// Known tells that it is kept already, from a part before.
+	Known bool `gorm:"-"`
 }
 
 // Fate is what became of a mail.
@@ -85,9 +86,16 @@ type Book struct{ db *gorm.DB }
 // In gives the book over a connection or a transaction.
 func In(db *gorm.DB) *Book { return &Book{db} }
 
-// Keep keeps a run that has ended, or waits, with the mails of its part.
+// Keep keeps a run that has ended, or waits, with the mails of its part. One that is not known yet can
+// be kept once only, whoever else runs it at the same time.
 func (b *Book) Keep(ctx context.Context, r *Run, letters []Letter) error {
-	if err := b.db.WithContext(ctx).Table("runs").Clauses(clause.OnConflict{UpdateAll: true}).Create(r).Error; err != nil {
+	keep := b.db.WithContext(ctx).Table("runs")
+	if r.Known {
+		keep = keep.Save(r)
+	} else {
+		keep = keep.Create(r)
+	}
+	if err := keep.Error; err != nil {
 		return fmt.Errorf("keep a run: %w", err)
 	}
 	if len(letters) == 0 {
@@ -140,6 +148,7 @@ func taken(q *gorm.DB) (Run, error) {
 	if err != nil {
 		return out, fmt.Errorf("find a run: %w", err)
 	}
+	out.Known = true
 	return out, nil
 }
 
@@ -222,6 +231,9 @@ func (b *Book) Sweep(ctx context.Context) error {
 		if err := b.db.WithContext(ctx).Exec(sql, before).Error; err != nil {
 			return fmt.Errorf("forget old runs: %w", err)
 		}
+	}
+	if err := b.db.WithContext(ctx).Exec("DELETE FROM heard WHERE until < now()").Error; err != nil {
+		return fmt.Errorf("forget calls that came in: %w", err)
 	}
 	return nil
 }

@@ -63,6 +63,7 @@ export type ServiceOut = Schemas["ServiceOut"];
 export type ServiceList = Schemas["ServiceList"];
 export type CallOut = Schemas["CallOut"];
 export type Trial = Schemas["Trial"];
+export type AddressOut = Schemas["AddressOut"];
 export type RunOut = Schemas["RunOut"];
 export type RunWhole = Schemas["RunWhole"];
 export type Rehearsal = Schemas["Rehearsal"];

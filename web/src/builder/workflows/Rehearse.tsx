@@ -4,6 +4,7 @@ import { useId, useState } from "react";
 import { request } from "../../shared/api/client";
 import { type AppOut, appUrl, type OptionList, type Rehearsal, useOfApp, type WorkflowOut } from "../api";
 import { ErrorNote } from "../ui";
+import { Incoming } from "./Incoming";
 import { useKept } from "./kept";
 import { Walk } from "./Walk";
 
@@ -14,6 +15,7 @@ export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as
 	const [picked, setPicked] = useState<{ [question: string]: { id: string; label: string } | null }>({});
 	const [watches, setWatches] = useKept(`watches ${app.id} ${flow.id}`);
 	const [real, setReal] = useState(false);
+	const [body, setBody] = useState(flow.incoming?.sample ?? "");
 	const run = useMutation({
 		mutationFn: () =>
 			request<Rehearsal>("POST", appUrl(app.id, `/workflows/${flow.id}/rehearsals`), {
@@ -21,6 +23,7 @@ export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as
 				real,
 				record: record?.id,
 				answers,
+				incoming: flow.incoming ? body : undefined,
 				watches,
 			}),
 	});
@@ -34,6 +37,7 @@ export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as
 					passed.
 				</p>
 			</div>
+			{flow.incoming && <Incoming app={app} flow={flow} body={body} onBody={setBody} />}
 			<div className="flex flex-wrap items-end gap-3">
 				{about && (
 					<RecordPick
@@ -69,7 +73,7 @@ export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as
 				<button
 					type="button"
 					className="btn btn-main"
-					disabled={run.isPending || (about !== undefined && !record)}
+					disabled={run.isPending || (about !== undefined && !record) || (flow.incoming !== undefined && !body.trim())}
 					onClick={() => run.mutate()}
 				>
 					<Play size={14} aria-hidden /> {run.isPending ? "Rehearsing …" : run.data ? "Rehearse again" : "Rehearse"}

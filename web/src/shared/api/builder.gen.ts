@@ -1341,6 +1341,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/workflows/{flow}/address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where calls come in that start a workflow */
+        get: operations["get-apps-by-app-workflows-by-flow-address"];
+        put?: never;
+        /** Give a workflow a new address for calls */
+        post: operations["post-apps-by-app-workflows-by-flow-address"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/workflows/{flow}/rehearsals": {
         parameters: {
             query?: never;
@@ -1352,6 +1370,23 @@ export interface paths {
         put?: never;
         /** Rehearse a workflow */
         post: operations["post-apps-by-app-workflows-by-flow-rehearsals"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/workflows/{flow}/signature": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep the secret with which calls are signed */
+        put: operations["put-apps-by-app-workflows-by-flow-signature"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1699,6 +1734,14 @@ export interface components {
             id: number;
             sentences: string[];
             undone: boolean;
+        };
+        AddressOut: {
+            /** @description None where there is none yet */
+            address?: string;
+            /** @description Of the secret with which calls are signed, where one is kept */
+            secret?: components["schemas"]["SecretOut"];
+            /** @description The header with the signature */
+            signed?: string;
         };
         Adds: {
             into?: string;
@@ -2064,6 +2107,11 @@ export interface components {
             do: "authenticator" | "reopen" | "sign out";
             email: string;
         };
+        IncomingOut: {
+            sample?: string;
+            signed?: boolean;
+            takes: components["schemas"]["SentOut"][];
+        };
         InvitedOut: {
             email: string;
             id: string;
@@ -2377,6 +2425,9 @@ export interface components {
         "Put-apps-by-app-services-by-service-secretRequest": {
             secret: string;
         };
+        "Put-apps-by-app-workflows-by-flow-signatureRequest": {
+            secret: string;
+        };
         Reason: {
             line: string;
             may: boolean;
@@ -2409,6 +2460,7 @@ export interface components {
             };
             /** @description As whom it is set off */
             as: string;
+            incoming?: string;
             real?: boolean;
             /** @description Id of the record that sets it off */
             record?: string;
@@ -2816,6 +2868,7 @@ export interface components {
             /** @description A step of it calls a service */
             calls?: boolean;
             id: string;
+            incoming?: components["schemas"]["IncomingOut"];
             name: string;
             off: boolean;
             /** @description Id of the table of the record that sets it off */
@@ -5869,6 +5922,74 @@ export interface operations {
             };
         };
     };
+    "get-apps-by-app-workflows-by-flow-address": {
+        parameters: {
+            query?: {
+                place?: "live" | "draft";
+            };
+            header?: never;
+            path: {
+                app: string;
+                flow: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddressOut"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-workflows-by-flow-address": {
+        parameters: {
+            query?: {
+                place?: "live" | "draft";
+            };
+            header?: never;
+            path: {
+                app: string;
+                flow: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddressOut"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "post-apps-by-app-workflows-by-flow-rehearsals": {
         parameters: {
             query?: never;
@@ -5892,6 +6013,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Rehearsal"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "put-apps-by-app-workflows-by-flow-signature": {
+        parameters: {
+            query?: {
+                place?: "live" | "draft";
+            };
+            header?: never;
+            path: {
+                app: string;
+                flow: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Put-apps-by-app-workflows-by-flow-signatureRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AddressOut"];
                 };
             };
             /** @description Error */

@@ -1,0 +1,70 @@
+package server
+
+import (
+	"crypto/sha256"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"pinegate/core/words"
+	"pinegate/store"
+	"pinegate/store/accounts"
+)
+
+// Limits of calls that come in: how large one is, and how many there can be at one address in a minute,
+// and how many at none.
+const (
+	mostIncoming  = 1 << 20 // bytes
+	callsAnHook   = 600
+	callsAtNone   = 60
+	callsAreSince = time.Minute
+)
+
+// incoming serves calls from elsewhere, which start workflows. The address is all that they show,
+// unless they are signed.
+func (s *Server) incoming() {
+	s.engine.POST("/in/:secret", func(g *gin.Context) {
+		body, err := io.ReadAll(http.MaxBytesReader(g.Writer, g.Request.Body, mostIncoming))
+		if tooLarge := (*http.MaxBytesError)(nil); errors.As(err, &tooLarge) {
+			problem(g, http.StatusRequestEntityTooLarge, words.Say("incoming-large", nil))
+			return
+		}
+		if err != nil {
+			problem(g, http.StatusBadRequest, words.Say("incoming-cut", nil))
+			return
+		}
+		err = s.hear(g, g.Param("secret"), body)
+		if err != nil {
+			failed(g, "take a call from elsewhere", err)
+			return
+		}
+		g.JSON(http.StatusAccepted, gin.H{"taken": true})
+	})
+}
+
+func (s *Server) hear(g *gin.Context, secret string, body []byte) error {
+	// by its digest, as what is counted is no place for a secret
+	ok, err := s.Accounts.Allow(g, fmt.Sprintf("incoming %x", sha256.Sum256([]byte(secret))), callsAnHook, callsAreSince)
+	if err != nil {
+		return err
+	}
+	if !ok {
+		return accounts.ErrOften
+	}
+	err = s.Runs.Incoming(store.As(g, store.Back), secret, body, g.GetHeader)
+	if !errors.Is(err, store.ErrNotFound) {
+		return err
+	}
+	ok, limited := s.Accounts.Allow(g, "incoming none "+s.host(g), callsAtNone, callsAreSince)
+	switch {
+	case limited != nil:
+		return limited
+	case !ok:
+		return accounts.ErrOften
+	}
+	return err
+}
