@@ -338,7 +338,10 @@ func pages() []blueprint.Page {
 			as(rows("haul", "", "day", "p_haul", "Nothing planned.", "day", "boat", "kind", "note"), func(l *blueprint.RecordsBlock) {
 				l.From, l.Badge, l.OpenAs, l.Add = fieldID("haul", "day"), fieldID("haul", "kind"), blueprint.OpenDialog, "p_plan"
 				l.Filters = ids("haul", []string{"kind", "done"})
-			}, blueprint.CalendarWay, blueprint.LinesWay, blueprint.TableWay)),
+			}, blueprint.CalendarWay, blueprint.LinesWay, blueprint.TableWay),
+			heading("Tides today"),
+			&blueprint.ServiceBlock{BlockHead: kind("service"), Call: "c_tides", Minutes: 60,
+				Values: gives("c_tides_harbour", `"Alder Cove"`, "c_tides_day", "TODAY()")}),
 		about("haul", page("p_haul", "haul-out", "Haul-out or launch", yard,
 			heading("{{ boat }}"),
 			words("{{ kind }} on {{ day }}"),

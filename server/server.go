@@ -22,6 +22,7 @@ import (
 
 	"pinegate/app/act"
 	"pinegate/app/imports"
+	"pinegate/app/outside"
 	"pinegate/app/run"
 	"pinegate/core/words"
 	"pinegate/server/builder"
@@ -73,6 +74,7 @@ type Server struct {
 	unproxied func()
 	receiver  *receiver
 	icons     *lru.Cache[string, []byte]
+	answers   *outside.Kept
 	// Schemas describe the APIs, for generating the front end's types.
 	Builder, Runtime huma.API
 }
@@ -92,6 +94,9 @@ func New(c Config) *Server {
 		panic(err) // only for a size that is none
 	}
 	s := &Server{Config: c, engine: gin.New(), receiver: newReceiver(), icons: icons}
+	if c.Runs != nil { // which nobody needs who only asks for the routes
+		s.answers = outside.NewKept(c.Runs.Services)
+	}
 	s.engine.ContextWithFallback = true
 	s.trust()
 	s.engine.Use(numbered, s.holding(c.Holding))
@@ -357,7 +362,7 @@ func place(ctx context.Context) *runtime.Place {
 func (s *Server) live() {
 	group := s.engine.Group("/a/:app/-", s.livePlace)
 	s.Runtime = humagin.NewWithGroup(s.engine, group, apiConfig("Runtime"))
-	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Runs: s.Runs, Live: s.Live, Files: s.Blobs, Gate: s.Gate, Accounts: s.Accounts,
+	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Runs: s.Runs, Answers: s.answers, Live: s.Live, Files: s.Blobs, Gate: s.Gate, Accounts: s.Accounts,
 		Once: s.Once, Place: place, LeastTime: s.FormTime, Kept: s.Kept,
 		KeptCookie: func(p *runtime.Place, text string) *http.Cookie {
 			return s.cookie(keptCookie, "/a/"+p.App.Slug, text, keptLife)
@@ -424,7 +429,7 @@ func (s *Server) remembered(g *gin.Context, place *runtime.Place) {
 // live records.
 func (s *Server) stage() {
 	group := s.engine.Group("/stage/:app/:as/-", s.signedIn, s.building, s.stagePlace)
-	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Runs: s.Runs, Live: s.Live, Files: s.Blobs, Accounts: s.Accounts,
+	h := &runtime.Handlers{Apps: s.Apps, Acts: s.Acts, Runs: s.Runs, Answers: s.answers, Live: s.Live, Files: s.Blobs, Accounts: s.Accounts,
 		Once: s.Once, Place: place, Kept: s.Kept, KeptCookie: func(p *runtime.Place, text string) *http.Cookie {
 			return s.cookie(keptCookie, "/stage/"+p.App.ID, text, keptLife)
 		}}

@@ -3,6 +3,8 @@ import react from "@vitejs/plugin-react";
 import { defineConfig } from "vitest/config";
 import { compressed } from "./scripts/compressed.mjs";
 
+/** Values and what they are entered in: nearly every page has both. */
+const fields = /src\/shared\/fields\/(input|values)\.tsx$/;
 const vendor = /node_modules\/(react|react-dom|scheduler|react-router|@tanstack\/(react-query|query-core))\//;
 
 export default defineConfig({
@@ -13,7 +15,14 @@ export default defineConfig({
 		rolldownOptions: {
 			input: { builder: "builder.html", app: "app.html" },
 			// what both are made with stays the same between versions, and in the caches of browsers
-			output: { codeSplitting: { groups: [{ name: "vendor", test: vendor }] } },
+			output: {
+				codeSplitting: {
+					groups: [
+						{ name: "vendor", test: vendor },
+						{ name: "fields", test: fields },
+					],
+				},
+			},
 		},
 	},
 	test: { environment: "happy-dom" },

@@ -223,6 +223,7 @@ func kinds() []shower {
 			func(x *blueprint.VideoBlock) []string { return []string{x.Field} }),
 		row("steps", &Steps{}, stepsReads, showSteps),
 		row("embed", &Embed{}, nothing[*blueprint.EmbedBlock], showEmbed),
+		row("service", &Service{}, nothing[*blueprint.ServiceBlock], showService),
 		row("divider", &Divider{}, nothing[*blueprint.DividerBlock], showDivider),
 	}
 }

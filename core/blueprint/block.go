@@ -209,7 +209,8 @@ func (k *BlockKind) fits(form *FormBlock) bool {
 
 // blockKinds lists the kinds in the order in which they are offered.
 var blockKinds = []*BlockKind{&headingKind, &textKind, &recordsKind, &detailsKind, &formKind, &buttonKind, &groupKind,
-	&partKind, &questionKind, &freeKind, &sectionKind, &withKind, &keepKind, &pictureKind, &videoKind, &stepsKind, &embedKind, &dividerKind}
+	&partKind, &questionKind, &freeKind, &sectionKind, &withKind, &keepKind, &pictureKind, &videoKind, &stepsKind, &embedKind, &serviceKind,
+	&dividerKind}
 
 // BlockKinds lists the kinds in the order in which they are offered.
 func BlockKinds() []*BlockKind { return slices.Clone(blockKinds) }

@@ -141,12 +141,19 @@ func (b *Blueprint) LeadsHere(t *Table, field string, catalog *expr.Catalog) (*e
 
 // Given checks what a part is given where it is used, by the ids of its inputs.
 func (b *Blueprint) Given(s Spot, x *PartBlock, catalog *expr.Catalog) (map[string]*expr.Checked, error) {
+	want := func(id string) expr.Type { return b.Part(x.Part).Input(id).Field().ExprType() }
+	return b.given(s, x.ID, x.Given, want, catalog)
+}
+
+// given checks what is given in a block, by the ids of what it is given for.
+func (b *Blueprint) given(s Spot, block string, list []prop.Given, want func(id string) expr.Type, catalog *expr.Catalog) (
+	map[string]*expr.Checked, error,
+) {
 	type place struct{ given string }
-	return checkedOnce(b, place{x.ID}, func() (map[string]*expr.Checked, error) {
+	return checkedOnce(b, place{block}, func() (map[string]*expr.Checked, error) {
 		out := map[string]*expr.Checked{}
-		for _, g := range x.Given {
-			i := b.Part(x.Part).Input(g.Field)
-			c, err := expr.CheckAs(g.Value, b.ScopeAt(s, catalog), i.Field().ExprType())
+		for _, g := range list {
+			c, err := expr.CheckAs(g.Value, b.ScopeAt(s, catalog), want(g.Field))
 			if err != nil {
 				return nil, err
 			}

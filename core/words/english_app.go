@@ -83,6 +83,7 @@ var englishApp = map[string]string{
 	"service-said":       "{service}: {problem}",
 	"service-sampled":    "{service} is not called in the draft, and {call} has no sample that could stand for its answer.",
 	"service-again":      "{problem} It was asked once, and is asked again.||{problem} It was asked {n} times, and is asked again.",
+	"service-not-now":    "This can’t be shown at the moment. Please look again later.",
 	"service-empty":      "There is nothing to send as {name}, which stands in the path.",
 	"service-twice":      "Two values are sent as “{as}”.",
 	"service-nonsense":   "It answered something that is no JSON.",

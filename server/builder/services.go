@@ -87,9 +87,9 @@ func (h *Handlers) registerServices(api huma.API) {
 	appRoute(h, api, store.Viewer, http.MethodGet, "/services", "Services elsewhere that the app calls", h.listServices)
 	appRoute(h, api, store.Owner, http.MethodPut, "/services/{service}/secret", "Keep what a service is shown", h.setSecret)
 	appRoute(h, api, store.Owner, http.MethodDelete, "/services/{service}/secret", "Forget what a service is shown", h.forgetSecret)
-	appRoute(h, api, store.Owner, http.MethodGet, "/workflows/{flow}/address", "Where calls come in that start a workflow", h.addressOf)
-	appRoute(h, api, store.Owner, http.MethodPost, "/workflows/{flow}/address", "Give a workflow a new address for calls", h.newAddress)
-	appRoute(h, api, store.Owner, http.MethodPut, "/workflows/{flow}/signature", "Keep the secret with which calls are signed", h.setSignature)
+	appRoute(h, api, store.Owner, http.MethodGet, "/workflows/{flow}/address", "Where calls come in that start it", h.addressOf)
+	appRoute(h, api, store.Owner, http.MethodPost, "/workflows/{flow}/address", "Give it a new address for calls", h.newAddress)
+	appRoute(h, api, store.Owner, http.MethodPut, "/workflows/{flow}/signature", "Keep the secret that signs calls", h.setSignature)
 	appRoute(h, api, store.Editor, http.MethodPost, "/calls/{call}/trials", "Try a call: by its sample, or for real", h.tryCall)
 }
 

@@ -68,6 +68,7 @@ type OptionList struct {
 
 func (h *Handlers) registerLists(api huma.API) {
 	handle(h, api, http.MethodGet, "/lists/{block}", "Rows of a list", h.list)
+	handle(h, api, http.MethodGet, "/services/{block}", "What a service answers that a block shows", h.answer)
 	handle(h, api, http.MethodGet, "/options/{block}/{field}", "Records to link to, or to filter by", h.options)
 	handle(h, api, http.MethodPost, "/lists/{block}/rows/{record}", "Change a record where it stands", h.changeRow)
 	huma.Register(api, huma.Operation{OperationID: "export-list", Method: http.MethodGet, Path: "/lists/{block}/file",

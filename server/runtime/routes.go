@@ -9,6 +9,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"pinegate/app/act"
+	"pinegate/app/outside"
 	"pinegate/app/page"
 	"pinegate/app/run"
 	"pinegate/core/blueprint"
@@ -30,6 +31,7 @@ type Handlers struct {
 	Apps     *apps.Apps
 	Acts     *act.Acts
 	Runs     *run.Runs
+	Answers  *outside.Kept
 	Live     *store.Live
 	Files    *files.Store
 	Once     *once.Book

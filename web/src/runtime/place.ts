@@ -9,6 +9,7 @@ export type Page = Schemas["Page"];
 export type Block = Schemas["Block"];
 export type BlockOf<K extends Block["kind"]> = Extract<Block, { kind: K }>;
 export type Records = Schemas["Records"];
+export type ServiceRows = Schemas["ServiceRows"];
 export type Form = Schemas["Form"];
 export type Target = Schemas["Target"];
 export type FormState = Schemas["FormState"];

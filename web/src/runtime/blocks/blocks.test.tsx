@@ -228,6 +228,43 @@ describe("other blocks", () => {
 		expect(await screen.findByText("You can’t see any of these details.")).toBeTruthy();
 	});
 
+	it("what a service answers stands in a table, or says why there is nothing", async () => {
+		const tides = {
+			kind: "service",
+			columns: [
+				{ name: "High", type: "yes/no" },
+				{ name: "Height", type: "number" },
+			],
+		} as const;
+		answering({
+			"GET /services/b": {
+				rows: [
+					[true, "3.5"],
+					[false, null],
+				],
+				at: "2026-05-02T10:00:00Z",
+			},
+		});
+		one(block({ ...tides, columns: [...tides.columns], id: "b" }));
+		await screen.findByText("3.5");
+		expect(screen.getAllByRole("row")).toHaveLength(3);
+		expect(screen.getByText("Yes")).toBeTruthy();
+		expect(screen.getByText(/As of/)).toBeTruthy();
+		cleanup();
+		answering({ "GET /services/b": { rows: [], problem: "The harbour is asleep." } });
+		one(block({ ...tides, columns: [...tides.columns], id: "b" }));
+		await screen.findByText("The harbour is asleep.");
+		cleanup();
+		answering({ "GET /services/b": { rows: [] } });
+		one(block({ ...tides, columns: [...tides.columns], id: "b", empty: "No tides." }));
+		await screen.findByText("No tides.");
+		cleanup();
+		answering({ "GET /services/b": { rows: [[true, "3.5"]] } });
+		one(block({ ...tides, columns: [...tides.columns], id: "b", one: true }));
+		await screen.findByText("3.5");
+		expect(screen.queryByRole("table")).toBeNull();
+	});
+
 	it("a divider is a line", () => {
 		one(block({ kind: "divider" }));
 		expect(screen.getByRole("separator")).toBeTruthy();

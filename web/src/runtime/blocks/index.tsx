@@ -33,6 +33,7 @@ const kinds: { [K in Block["kind"]]: ComponentType<BlockProps<K>> } = {
 	picture: lazy(() => import("./Media").then((m) => ({ default: m.Picture }))),
 	video: lazy(() => import("./Media").then((m) => ({ default: m.Video }))),
 	embed: lazy(() => import("./Media").then((m) => ({ default: m.Embed }))),
+	service: lazy(() => import("./Service")),
 	steps: lazy(() => import("./Media").then((m) => ({ default: m.Steps }))),
 	records: lazy(() => records),
 	details: lazy(() => import("./Details")),

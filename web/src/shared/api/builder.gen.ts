@@ -1348,10 +1348,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Where calls come in that start a workflow */
+        /** Where calls come in that start it */
         get: operations["get-apps-by-app-workflows-by-flow-address"];
         put?: never;
-        /** Give a workflow a new address for calls */
+        /** Give it a new address for calls */
         post: operations["post-apps-by-app-workflows-by-flow-address"];
         delete?: never;
         options?: never;
@@ -1384,7 +1384,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Keep the secret with which calls are signed */
+        /** Keep the secret that signs calls */
         put: operations["put-apps-by-app-workflows-by-flow-signature"];
         post?: never;
         delete?: never;

@@ -395,6 +395,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/services/{block}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a service answers that a block shows */
+        get: operations["get-services-by-block"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sign-in": {
         parameters: {
             query?: never;
@@ -715,7 +732,7 @@ export interface components {
             email: string;
             to?: string;
         };
-        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Part"] | components["schemas"]["Keep"] | components["schemas"]["Picture"] | components["schemas"]["Video"] | components["schemas"]["Steps"] | components["schemas"]["Embed"] | components["schemas"]["Divider"];
+        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Part"] | components["schemas"]["Keep"] | components["schemas"]["Picture"] | components["schemas"]["Video"] | components["schemas"]["Steps"] | components["schemas"]["Embed"] | components["schemas"]["Service"] | components["schemas"]["Divider"];
         Board: {
             columns: components["schemas"]["BoardColumn"][];
             field: string;
@@ -1323,6 +1340,35 @@ export interface components {
             with?: {
                 [key: string]: components["schemas"]["Line"][];
             };
+        };
+        Service: {
+            columns: components["schemas"]["ServiceColumn"][];
+            empty?: string;
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "service";
+            one?: boolean;
+            reacts?: components["schemas"]["Reaction"][];
+            tone?: string;
+            while?: components["schemas"]["While"];
+            width?: string;
+        };
+        ServiceColumn: {
+            name: string;
+            type: string;
+        };
+        ServiceRows: {
+            /**
+             * Format: date-time
+             * @description Since when that is known; none where it is a sample
+             */
+            at?: string;
+            problem?: string;
+            /** @description Texts, numbers as texts, times as RFC 3339, and yes or no; null for empty */
+            rows: unknown[][];
         };
         SessionOut: {
             agent: string;
@@ -2202,6 +2248,44 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-services-by-block": {
+        parameters: {
+            query?: {
+                /** @description Path of the page; empty for the home page */
+                path?: string;
+                /** @description Id of the record that the page is about */
+                record?: string;
+                /** @description What is asked of its blocks, as it stands in the address of the page */
+                view?: string;
+            };
+            header?: never;
+            path: {
+                block: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ServiceRows"];
+                };
             };
             /** @description Error */
             default: {
