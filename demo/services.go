@@ -97,7 +97,8 @@ func slot() blueprint.Workflow {
 		return blueprint.Taken{ID: id, Key: key, Name: name, Type: is, From: "/" + key}
 	}
 	w := blueprint.Workflow{ID: "w_slot", Name: "Book in what the crane announces", Starts: blueprint.Starts{
-		Trigger: &blueprint.IncomingTrigger{TriggerHead: blueprint.TriggerHead{Kind: "incoming"}, Once: "/id", Signed: "X-Harbour-Signature",
+		Trigger: &blueprint.IncomingTrigger{TriggerHead: blueprint.TriggerHead{Kind: "incoming"}, Once: "/id",
+			Signed: "X-Harbour-Signature",
 			Takes: []blueprint.Taken{taken("w_slot_boat", "boat", "Boat", blueprint.Text),
 				taken("w_slot_day", "day", "Day", blueprint.Date)},
 			Sample: `{"id":"crane-17","boat":"Sandpiper","day":"2026-12-04"}`}}}

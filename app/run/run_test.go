@@ -305,7 +305,8 @@ func TestAJobIsDoneOnce(t *testing.T) {
 	b.jobs()
 	before := b.value("SELECT count(*)::text FROM letters")
 	who := act.Person{Founder: true, By: "Ann"}
-	job := act.Started{ID: uuid.NewString(), Schema: apps.SchemaName(b.App, apps.Draft), Workflow: "w_added", Record: b.People["Ines"], Person: who}
+	job := act.Started{ID: uuid.NewString(), Schema: apps.SchemaName(b.App, apps.Draft), Workflow: "w_added", Record: b.People["Ines"],
+		Person: who}
 	done := make(chan error)
 	const servers = 6
 	for range servers {
