@@ -32,7 +32,7 @@ var builderRoutes = map[string]string{
 		GET /api/apps/:app/versions; GET /api/apps/:app/why; GET /api/apps/:app/why/page; GET /api/apps/:app/proposal; GET /api/apps/:app/pages/proposal; GET /api/workspaces/:workspace; POST /api/apps/:app/effects; POST /api/apps/:app/expression; GET /stage/:app/:as/-/app; GET /stage/:app/:as/-/events;
 		GET /stage/:app/:as/-/files/:table/:record/:field/:file; GET /stage/:app/:as/-/gate; GET /stage/:app/:as/-/services/:block; GET /stage/:app/:as/-/lists/:block; GET /stage/:app/:as/-/lists/:block/file; GET /stage/:app/:as/-/options/:block/:field;
 		GET /stage/:app/:as/-/page; GET /stage/:app/:as/-/pictures/:picture; POST /stage/:app/:as/-/kept; POST /stage/:app/:as/-/forms/:block/state; GET /stage/:app/:as/-/standalone/:name`,
-	"editor": `GET /api/apps/:app/gate; DELETE /api/apps/:app/imports/:import; DELETE /api/apps/:app/invitations/:invitation; DELETE /api/apps/:app/tables/:table/bin; DELETE /api/apps/:app/tables/:table/records/:record;
+	"editor": `GET /api/apps/:app/workflow-expectations; POST /api/apps/:app/workflows/:flow/expectations; DELETE /api/apps/:app/workflow-expectations/:want; GET /api/apps/:app/gate; DELETE /api/apps/:app/imports/:import; DELETE /api/apps/:app/invitations/:invitation; DELETE /api/apps/:app/tables/:table/bin; DELETE /api/apps/:app/tables/:table/records/:record;
 		DELETE /api/apps/:app/views/:view; PATCH /api/apps/:app/tables/:table/records/:record; POST /api/apps/:app/changes; POST /api/apps/:app/imports; POST /api/apps/:app/imports/propose;
 		POST /api/apps/:app/help; POST /api/apps/:app/invitations; POST /api/apps/:app/leftovers/:import/drop; POST /api/apps/:app/leftovers/:import/retry; POST /api/apps/:app/mail-trials; POST /api/apps/:app/pictures; POST /api/apps/:app/sender; POST /api/apps/:app/sender/confirm;
 		POST /api/apps/:app/publish; POST /api/apps/:app/pages/proposal; POST /api/apps/:app/redo; POST /api/apps/:app/discard; POST /api/apps/:app/tables/:table/bulk; POST /api/apps/:app/tables/:table/fields/:field/files; POST /api/apps/:app/tables/:table/named;
@@ -56,7 +56,8 @@ const missing = "01a00000-0000-7000-8000-000000000000"
 // at fills in the places of a route.
 func at(path, app, workspace string) string {
 	return strings.NewReplacer(":app", app, ":as", "founder", ":stop", "data", ":table", "boat", ":record", missing, ":view", missing,
-		":import", missing, ":run", missing, ":letter", missing, ":flow", "w_done", ":service", "harbour", ":call", "c_tides",
+		":import", missing, ":run", missing, ":letter", missing, ":want", missing, ":flow", "w_done",
+		":service", "harbour", ":call", "c_tides",
 		":block", "p_home_h", ":field", "boat_photo", ":name", "enquiry",
 		":file", "01a00000-0000-4000-8000-000000000000", ":picture", "01a00000-0000-4000-8000-000000000000", ":workspace", workspace,
 		":invitation", missing, ":member", missing, ":waiting", missing).Replace(path)
@@ -285,6 +286,7 @@ func body(route string) any {
 	id := "01a00000-0000-7000-8000-000000000000"
 	known := map[string]any{
 		"/workflows/:flow":       map[string]any{"key": servertest.Key(), "record": id},
+		"/expectations":          map[string]any{"name": "x", "asked": map[string]any{"as": "founder"}, "keys": []string{}},
 		"/signature":             map[string]any{"secret": "long-enough"},
 		"/secret":                map[string]any{"secret": "x"},
 		"/trials":                map[string]any{},

@@ -30,6 +30,8 @@ type Rehearsal struct {
 	Steps   []Told `json:"steps"`
 	Error   string `json:"error,omitempty"` // why it did not come to its end
 	Shows   Result `json:"shows"`
+	// Outcomes are what came of it.
+	Outcomes []Outcome `json:"outcomes"`
 	// Followed are the workflows that it would set off.
 	Followed []Rehearsal `json:"followed"`
 }
@@ -61,7 +63,7 @@ func (r *Runs) Rehearse(ctx context.Context, s Start) (Rehearsal, error) {
 
 func (r *Runs) rehearse(ctx context.Context, u *act.Unit, s Start, left *int) (Rehearsal, error) {
 	out := Rehearsal{Workflow: s.Workflow.ID, Name: s.Workflow.Name, Status: runs.Done, Looked: []flow.Look{}, Steps: []Told{},
-		Followed: []Rehearsal{}}
+		Followed: []Rehearsal{}, Outcomes: []Outcome{}}
 	var err error
 	if out.Refused, err = refused(ctx, u, s); err != nil || out.Refused != "" {
 		return out, err
@@ -89,7 +91,12 @@ func (r *Runs) rehearse(ctx context.Context, u *act.Unit, s Start, left *int) (R
 	if err := d.later.Keep(ctx, u.Road, d.seat); err != nil { // what was gathered when it ended
 		return out, err
 	}
-	if out.Steps, err = Tell(ctx, u.Road, builder(s.Person), d.log.entries); err != nil {
+	t := newTeller(ctx, u.Road, builder(s.Person))
+	for _, e := range d.log.entries {
+		out.Steps = append(out.Steps, t.tell(e))
+	}
+	out.Outcomes = t.outcomes(out.Status, out.Error, d.log.entries)
+	if err := t.env.Err(); err != nil {
 		return out, err
 	}
 	if out.Status != runs.Done {

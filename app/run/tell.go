@@ -55,7 +55,7 @@ type FieldWas struct {
 // teller tells what steps did.
 type teller struct {
 	seat  *records.Seat // of who builds the app
-	env   expr.Env
+	env   *records.Env
 	lines map[string]string
 	names map[string]string // what steps make, by their ids
 	types map[string]expr.Type
@@ -63,6 +63,15 @@ type teller struct {
 
 // Tell tells the entries of a run on a road that reaches its records.
 func Tell(ctx context.Context, road records.Road, seat *records.Seat, entries []Entry) ([]Told, error) {
+	t := newTeller(ctx, road, seat)
+	out := []Told{}
+	for _, e := range entries {
+		out = append(out, t.tell(e))
+	}
+	return out, t.env.Err()
+}
+
+func newTeller(ctx context.Context, road records.Road, seat *records.Seat) *teller {
 	env := road.Env(ctx, seat, nil, nil)
 	t := &teller{seat: seat, env: env, lines: map[string]string{}, names: map[string]string{},
 		types: seat.Blueprint.FlowMakes(seat.Catalog)}
@@ -75,11 +84,7 @@ func Tell(ctx context.Context, road records.Road, seat *records.Seat, entries []
 			}
 		}
 	}
-	out := []Told{}
-	for _, e := range entries {
-		out = append(out, t.tell(e))
-	}
-	return out, env.Err()
+	return t
 }
 
 // read notes the sentences of steps.

@@ -198,6 +198,7 @@ func (h *Handlers) Register(api huma.API) {
 	h.registerViews(api)
 	h.registerWorkflows(api)
 	h.registerServices(api)
+	h.registerWants(api)
 	h.registerWho(api)
 	h.registerWhy(api)
 	h.registerDraft(api)

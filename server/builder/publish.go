@@ -59,6 +59,9 @@ func (h *Handlers) registerPublish(api huma.API) {
 		Version int `query:"version" doc:"The version to go back to; 0 for the draft"`
 	}) (*output[publish.Plan], error) {
 		plan, err := publish.PlanOf(ctx, h.Apps, r.app.ID, in.Version)
+		if err == nil && in.Version == 0 {
+			err = h.planned(ctx, r, &plan)
+		}
 		if err != nil || !plan.Samples() {
 			return out(plan), err
 		}
@@ -73,6 +76,11 @@ func (h *Handlers) registerPublish(api huma.API) {
 		Body Publish
 	}) (*output[Published], error) {
 		p := in.Body
+		if p.Version == 0 {
+			if err := h.met(ctx, r); err != nil {
+				return nil, err
+			}
+		}
 		number, err := publish.Do(ctx, h.Apps, r.app.ID, r.builder.Name, publish.Publication{
 			Revision: p.Revision, LiveVersion: p.LiveVersion, Version: p.Version, Accept: p.Accept, BringRecords: p.BringRecords,
 		})

@@ -223,40 +223,56 @@ func (h *Handlers) rehearse(ctx context.Context, r request, in struct {
 	Flow string `path:"flow" maxLength:"24"`
 	Body RehearsalAsked
 }) (*output[run.Rehearsal], error) {
-	seat, err := seats.Draft(ctx, h.Apps, r.app, r.builder.Name, in.Body.As)
+	done, err := h.rehearsed(ctx, r, in.Flow, in.Body)
+	return out(done), err
+}
+
+// rehearsed rehearses a workflow of the draft.
+func (h *Handlers) rehearsed(ctx context.Context, r request, id string, asked RehearsalAsked) (done run.Rehearsal, err error) {
+	seat, err := seats.Draft(ctx, h.Apps, r.app, r.builder.Name, asked.As)
 	if err != nil {
-		return nil, err
+		return done, err
 	}
-	w := seat.Blueprint.Workflow(in.Flow)
+	w := seat.Blueprint.Workflow(id)
 	if w == nil {
-		return nil, store.ErrNotFound
+		return done, store.ErrNotFound
 	}
-	s := run.Start{App: r.app, Env: apps.Draft, Person: seat, Workflow: w, Real: in.Body.Real}
+	s := run.Start{App: r.app, Env: apps.Draft, Person: seat, Workflow: w, Real: asked.Real}
 	if table := seat.Blueprint.Table(seat.Blueprint.FlowTable(w)); table != nil {
-		if !blueprint.IsRecordID(in.Body.Record) {
-			return nil, words.New("rehearse-record", "word", table.OneWord())
+		if !blueprint.IsRecordID(asked.Record) {
+			return done, words.New("rehearse-record", "word", table.OneWord())
 		}
-		if s.Input, err = run.Pretend(ctx, h.Apps.Road(ctx), seat, w, in.Body.Record); err != nil {
-			return nil, err
+		if s.Input, err = run.Pretend(ctx, h.Apps.Road(ctx), seat, w, asked.Record); err != nil {
+			return done, err
 		}
 	}
 	if w.Incoming() != nil {
-		if s.Input, err = run.Comes(w, in.Body.Incoming); err != nil {
-			return nil, err
+		if s.Input, err = run.Comes(w, asked.Incoming); err != nil {
+			return done, err
 		}
 	}
-	if s.Input.Answers, err = answered(seat.Blueprint, w, in.Body.Answers, s.Input.Answers); err != nil {
-		return nil, err
+	if s.Input.Answers, err = answered(seat.Blueprint, w, asked.Answers, s.Input.Answers); err != nil {
+		return done, err
 	}
-	for _, source := range in.Body.Watches {
+	for _, source := range asked.Watches {
 		c, err := expr.Check(source, seat.Blueprint.FlowWatch(w, seat.Catalog))
 		if err != nil {
-			return nil, words.New("watch", "source", source, "error", err.Error())
+			return done, words.New("watch", "source", source, "error", err.Error())
 		}
 		s.Watches = append(s.Watches, c)
 	}
-	done, err := h.Runs.Rehearse(ctx, s)
-	return out(done), err
+	return h.Runs.Rehearse(ctx, s)
+}
+
+// flowName gives the name of a workflow of the draft, or its id where it is not there any more.
+func (h *Handlers) flowName(ctx context.Context, r request, id string) string {
+	b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+	if err == nil {
+		if w := b.Workflow(id); w != nil {
+			return w.Name
+		}
+	}
+	return id
 }
 
 // answered reads the answers to what a workflow asks first.

@@ -25,3 +25,16 @@ CREATE TABLE heard (
 	until timestamptz NOT NULL
 );
 CREATE INDEX heard_until ON heard (until);
+
+-- Rehearsals that are kept as expectations: what sets a workflow off, and what has to come of it.
+CREATE TABLE flow_wants (
+	id uuid PRIMARY KEY,
+	app_id uuid NOT NULL REFERENCES apps ON DELETE CASCADE,
+	workflow text NOT NULL,
+	name text NOT NULL,
+	asked jsonb NOT NULL,
+	wants jsonb NOT NULL,
+	made_by text NOT NULL,
+	made_at timestamptz NOT NULL DEFAULT now()
+);
+CREATE INDEX flow_wants_of ON flow_wants (app_id, made_at);

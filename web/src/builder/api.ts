@@ -64,6 +64,7 @@ export type ServiceList = Schemas["ServiceList"];
 export type CallOut = Schemas["CallOut"];
 export type Trial = Schemas["Trial"];
 export type AddressOut = Schemas["AddressOut"];
+export type WantList = Schemas["WantList"];
 export type RunOut = Schemas["RunOut"];
 export type RunWhole = Schemas["RunWhole"];
 export type Rehearsal = Schemas["Rehearsal"];

@@ -118,7 +118,7 @@ function Address({ app, flow }: { app: AppOut; flow: WorkflowOut }) {
 						</button>
 					</p>
 					<p className="text-soft">
-						Whoever knows it can start this workflow. Give it to the service that calls, and to nobody else.
+						Whoever knows it can start this workflow. Give it to the service that calls, and to no one else.
 					</p>
 					{sure ? (
 						<p className="flex flex-wrap items-center gap-2">

@@ -4,9 +4,11 @@ import { useId, useState } from "react";
 import { request } from "../../shared/api/client";
 import { type AppOut, appUrl, type OptionList, type Rehearsal, useOfApp, type WorkflowOut } from "../api";
 import { ErrorNote } from "../ui";
+import { Compare } from "./Compare";
 import { Incoming } from "./Incoming";
 import { useKept } from "./kept";
 import { Walk } from "./Walk";
+import { KeepAsWant, Wants } from "./Wants";
 
 /** Rehearses a workflow: it is run with real records, and taken back. */
 export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as: string }) {
@@ -16,16 +18,23 @@ export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as
 	const [watches, setWatches] = useKept(`watches ${app.id} ${flow.id}`);
 	const [real, setReal] = useState(false);
 	const [body, setBody] = useState(flow.incoming?.sample ?? "");
+	const asked = { as, record: record?.id, answers, incoming: flow.incoming ? body : undefined };
+	const [last, setLast] = useState<Rehearsal>();
+	const [before, setBefore] = useState<Rehearsal>();
+	const [comparing, setComparing] = useState(false);
 	const run = useMutation({
-		mutationFn: () =>
-			request<Rehearsal>("POST", appUrl(app.id, `/workflows/${flow.id}/rehearsals`), {
-				as,
+		onSuccess: ({ of }) => {
+			setBefore(last);
+			setLast(of);
+		},
+		mutationFn: async () => ({
+			of: await request<Rehearsal>("POST", appUrl(app.id, `/workflows/${flow.id}/rehearsals`), {
+				...asked,
 				real,
-				record: record?.id,
-				answers,
-				incoming: flow.incoming ? body : undefined,
 				watches,
 			}),
+			asked,
+		}),
 	});
 	const about = app.tables.find((t) => t.id === flow.record);
 	return (
@@ -87,7 +96,18 @@ export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as
 				</label>
 			)}
 			{run.isError && <ErrorNote error={run.error} />}
-			{run.data && <Rehearsed key={run.submittedAt} app={app.id} of={run.data} watches={watches} />}
+			{run.data && before && (
+				<label className="flex items-center gap-1.5 justify-self-start">
+					<input type="checkbox" checked={comparing} onChange={(e) => setComparing(e.target.checked)} /> compare it with
+					the one before
+				</label>
+			)}
+			{run.data && before && comparing && <Compare before={before} now={run.data.of} />}
+			{run.data && <Rehearsed key={run.submittedAt} app={app.id} of={run.data.of} watches={watches} />}
+			{run.data && app.member !== "viewer" && (
+				<KeepAsWant key={`keep ${run.submittedAt}`} app={app} of={run.data.of} asked={run.data.asked} />
+			)}
+			<Wants app={app} flow={flow.id} />
 		</div>
 	);
 }

@@ -66,7 +66,7 @@ function Secret({ app, service, onDone }: { app: AppOut; service: ServiceOut; on
 				{service.secret ? (
 					<>
 						A secret is kept for this address, given by {service.secret.by}, {moment(service.secret.at)}. It is shown to
-						the service, and to nobody else.
+						the service, and to no one else.
 					</>
 				) : (
 					<span className="text-berry font-medium">It asks for a secret, and none is kept for this address.</span>

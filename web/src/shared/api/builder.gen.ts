@@ -1341,6 +1341,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/workflow-expectations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is expected of workflows, and whether it is so */
+        get: operations["get-apps-by-app-workflow-expectations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/workflow-expectations/{want}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Forget an expectation */
+        delete: operations["delete-apps-by-app-workflow-expectations-by-want"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/workflows/{flow}/address": {
         parameters: {
             query?: never;
@@ -1353,6 +1387,23 @@ export interface paths {
         put?: never;
         /** Give it a new address for calls */
         post: operations["post-apps-by-app-workflows-by-flow-address"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/apps/{app}/workflows/{flow}/expectations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a rehearsal as an expectation */
+        post: operations["post-apps-by-app-workflows-by-flow-expectations"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2291,6 +2342,10 @@ export interface components {
             more: boolean;
             options: components["schemas"]["RecordOption"][];
         };
+        Outcome: {
+            key: string;
+            text: string;
+        };
         Page: {
             id: string;
             kind: string;
@@ -2388,6 +2443,12 @@ export interface components {
             /** Format: int64 */
             version: number;
         };
+        "Post-apps-by-app-workflows-by-flow-expectationsRequest": {
+            asked: components["schemas"]["RehearsalAsked"];
+            /** @description Of what has to come of it */
+            keys: string[];
+            name: string;
+        };
         Proposal: {
             sheets: components["schemas"]["SheetPlan"][];
         };
@@ -2447,6 +2508,7 @@ export interface components {
             followed: components["schemas"]["Rehearsal"][];
             looked: components["schemas"]["Look"][];
             name: string;
+            outcomes: components["schemas"]["Outcome"][];
             refused?: string;
             shows: components["schemas"]["Result"];
             starts: boolean;
@@ -2848,6 +2910,20 @@ export interface components {
             email: string;
             id: string;
             role: string;
+        };
+        WantList: {
+            wants: components["schemas"]["WantOut"][];
+        };
+        WantOut: {
+            /** Format: date-time */
+            at: string;
+            by: string;
+            id: string;
+            met: boolean;
+            name: string;
+            problem?: string;
+            wants: components["schemas"]["Outcome"][];
+            workflow: string;
         };
         WhoSees: {
             roles: components["schemas"]["RoleSees"][];
@@ -5922,6 +5998,69 @@ export interface operations {
             };
         };
     };
+    "get-apps-by-app-workflow-expectations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WantList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "delete-apps-by-app-workflow-expectations-by-want": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                want: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WantList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     "get-apps-by-app-workflows-by-flow-address": {
         parameters: {
             query?: {
@@ -5977,6 +6116,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AddressOut"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-workflows-by-flow-expectations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                flow: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Post-apps-by-app-workflows-by-flow-expectationsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WantList"];
                 };
             };
             /** @description Error */
