@@ -299,6 +299,26 @@ func TestARunIsTriedAgain(t *testing.T) {
 	assert.Equal(t, "flow-ran-well", said.Code)
 }
 
+// TestARoutineRuns presses a button whose workflow runs a routine, and rehearses it into the routine.
+func TestARoutineRuns(t *testing.T) {
+	b := newBusy(t)
+	got, err := b.press(b.Member("Ines"), "count", b.Sails["Jib"])
+	require.NoError(t, err)
+	assert.Equal(t, "Jib: 4", got.Message)
+	seat := b.Founder()
+	s := run.Start{App: b.App, Env: apps.Draft, Person: seat, Workflow: seat.Blueprint.Workflow("count")}
+	s.Input.Record = b.Sails["Jib"]
+	rehearsed, err := b.runs.Rehearse(t.Context(), s)
+	require.NoError(t, err)
+	var told []string
+	for _, x := range rehearsed.Steps {
+		if x.What == "back" {
+			told = append(told, fmt.Sprint(x.Made.Name, " ", x.Made.Shown, " ", x.Rounds))
+		}
+	}
+	assert.Equal(t, []string{"result of Tally 4 [1]"}, told)
+}
+
 // TestAJobIsDoneOnce has several servers work the same job at the same time.
 func TestAJobIsDoneOnce(t *testing.T) {
 	b := newBusy(t)

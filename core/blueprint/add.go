@@ -6,6 +6,7 @@ import (
 	"strconv"
 	"strings"
 
+	"pinegate/core/expr"
 	"pinegate/core/prop"
 	"pinegate/core/words"
 )
@@ -416,17 +417,44 @@ func (b *Blueprint) partOf(id string) (*Part, error) {
 }
 
 func addInput(b *Blueprint, c *AddThing) error {
-	p, err := b.partOf(c.Into)
+	list, _, err := b.inputsOf(c.Into)
 	if err != nil {
 		return err
 	}
-	p.Inputs = append(p.Inputs, Input{ID: c.ID, Key: "x", Type: Text})
+	*list = append(*list, Input{ID: c.ID, Key: "x", Type: Text})
 	if err := c.fill(b, c.ID, c.Values); err != nil {
 		return err
 	}
-	x := b.Part(c.Into).Input(c.ID)
-	x.Key = b.givenKey(x.Name, x.ID)
+	list, _, err = b.inputsOf(c.Into)
+	if err != nil {
+		return err
+	}
+	x := find(*list, func(x *Input) bool { return x.ID == c.ID })
+	x.Key = b.inputKey(c.Into, x.Name, x.ID)
 	return nil
+}
+
+// inputsOf gives what a part, or a routine, with the id is given, and the id of the table by which
+// expressions know that.
+func (b *Blueprint) inputsOf(id string) (list *[]Input, table string, err error) {
+	if w := b.Workflow(id); w != nil && w.Routine() != nil {
+		return &w.Routine().Inputs, expr.AnswersTable, nil
+	}
+	p, err := b.partOf(id)
+	if err != nil {
+		return nil, "", err
+	}
+	return &p.Inputs, expr.VarsTable, nil
+}
+
+// inputKey makes a key by which nothing else is known that a part, or a routine, is given.
+func (b *Blueprint) inputKey(in, name, self string) string {
+	if w := b.Workflow(in); w != nil && w.Routine() != nil {
+		return keyFor(name, "value", func(k string) bool {
+			return slices.ContainsFunc(w.Routine().Inputs, func(x Input) bool { return x.Key == k && x.ID != self })
+		})
+	}
+	return b.givenKey(name, self)
 }
 
 func addOwnValue(b *Blueprint, c *AddThing) error {

@@ -57,7 +57,7 @@ type StepKind struct {
 
 // stepKinds lists the kinds in the order in which they are offered.
 var stepKinds = []*StepKind{&addStepKind, &changeStepKind, &deleteStepKind, &findStepKind, &letStepKind, &mailStepKind,
-	&messageStepKind, &openStepKind, &branchStepKind, &pathStepKind, &eachStepKind, &repeatStepKind, &waitStepKind, &callStepKind, &stopStepKind}
+	&messageStepKind, &openStepKind, &branchStepKind, &pathStepKind, &eachStepKind, &repeatStepKind, &waitStepKind, &callStepKind, &routineStepKind, &stopStepKind}
 
 // StepKinds lists the kinds in the order in which they are offered.
 func StepKinds() []*StepKind { return slices.Clone(stepKinds) }
@@ -166,7 +166,7 @@ func (h *StepHead) props(c Context, x Step) []prop.Prop {
 // nothing tells that a step makes nothing that could be named, as it is set.
 func nothing(x Maker, c Context) bool {
 	switch x.(type) {
-	case *WaitStep, *CallStep:
+	case *WaitStep, *CallStep, *RoutineStep:
 		return x.Makes(c).Kind == ""
 	}
 	return false

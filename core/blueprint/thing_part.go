@@ -126,6 +126,9 @@ func (x *Input) Field() *Field {
 func (x *Input) Called(c Context) string { return calledInPart(x.Name, c) }
 
 func calledInPart(name string, c Context) string {
+	if c.flow != nil {
+		return words.Say("called-in", words.Args{"name": name, "in": c.flow.Name})
+	}
 	if c.part == nil {
 		return name
 	}
@@ -147,7 +150,17 @@ func (x *Input) Reset(Context, string) {
 
 // Rename gives it another name and key; expressions follow.
 func (x *Input) Rename(c Context, name string) error {
-	return c.b.renames(func(r expr.Ref) bool { return r.Table == expr.VarsTable && r.Field == x.ID }, name, c.b.givenKey(name, x.ID), &x.Name,
+	in := ""
+	if c.part != nil {
+		in = c.part.ID
+	} else if c.flow != nil {
+		in = c.flow.ID
+	}
+	_, table, err := c.b.inputsOf(in)
+	if err != nil {
+		return err
+	}
+	return c.b.renames(func(r expr.Ref) bool { return r.Table == table && r.Field == x.ID }, name, c.b.inputKey(in, name, x.ID), &x.Name,
 		&x.Key)
 }
 

@@ -43,7 +43,7 @@ type TriggerKind struct {
 
 // triggerKinds lists the kinds in the order in which they are offered.
 var triggerKinds = []*TriggerKind{&pressKind, &sentKind, &addedKind, &changedKind, &deletedKind,
-	&scheduleKind, &dateKind, &incomingKind}
+	&scheduleKind, &dateKind, &incomingKind, &routineKind}
 
 // TriggerKinds lists the kinds in the order in which they are offered.
 func TriggerKinds() []*TriggerKind { return slices.Clone(triggerKinds) }
@@ -127,6 +127,8 @@ func (b *Blueprint) FlowTable(w *Workflow) string {
 		return t.Table
 	case *DateTrigger:
 		return t.Table
+	case *RoutineTrigger:
+		return t.Record
 	}
 	return ""
 }

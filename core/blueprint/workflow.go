@@ -42,7 +42,10 @@ func (w *Workflow) Called(Context) string {
 
 // Core is the sentence that tells it.
 func (w *Workflow) Core(c Context) string {
-	if w.Starts.Row().Person {
+	switch {
+	case w.Routine() != nil:
+		return w.Starts.Core(c)
+	case w.Starts.Row().Person:
 		return w.Starts.Core(c) + ". Its steps can do {rights}"
 	}
 	return w.Starts.Core(c) + ". Its steps have the app’s own rights"
@@ -74,8 +77,10 @@ func (w *Workflow) Props(c Context) []prop.Prop {
 	})
 }
 
-// AsApp tells whether the steps have the app's own rights.
-func (w *Workflow) AsApp() bool { return w.Rights == AppRights || !w.Starts.Row().Person }
+// AsApp tells whether the steps have the app's own rights. Those of a routine have the rights of who runs it.
+func (w *Workflow) AsApp() bool {
+	return w.Rights == AppRights || !w.Starts.Row().Person && w.Routine() == nil
+}
 
 // Starts holds what starts a workflow, in JSON by its kind.
 type Starts struct{ Trigger }
@@ -106,7 +111,7 @@ func (b *Blueprint) workflowPlaces(c Context, yield func(Place) bool) bool {
 	}, func(p Place) bool {
 		w := p.Context.flow
 		made := &[]*expr.Field{}
-		return yield(p) && flowFormPlaces(p.Context, yield) && takenPlaces(p.Context, yield) &&
+		return yield(p) && flowFormPlaces(p.Context, yield) && takenPlaces(p.Context, yield) && inputPlaces(p.Context, yield) &&
 			stepPlaces(w.ID, &w.Steps, p.Context, made, yield)
 	})
 }

@@ -46,6 +46,7 @@ const (
 	TookPath   What = "took"
 	LeftPath   What = "left"  // its condition did not hold, or another was taken
 	BeganRound What = "round" // of a loop
+	GaveBack   What = "back"  // a routine, with what it gives back
 	EndedEarly What = "ended" // a step that repeats, as its condition holds
 	Asked      What = "asked" // for something to be done outside
 )
@@ -96,9 +97,8 @@ func (m *Machine) Next(env expr.Env) (Effect, error) {
 	if m.waiting != nil {
 		return nil, errors.New("go on with a run: what became of the last effect was not told")
 	}
-	w := m.program.world(env, m.input, m.state.Made)
-	w.answers = m.state.Answers
 	for len(m.state.Frames) > 0 {
+		w := m.world(env)
 		f := m.state.top()
 		if f.Next == "" {
 			m.leave(w)
@@ -121,6 +121,17 @@ func (m *Machine) Next(env expr.Env) (Effect, error) {
 		}
 	}
 	return &Done{}, nil
+}
+
+// world gives what the step at which the run is knows: in a routine, what that was given.
+func (m *Machine) world(env expr.Env) *world {
+	input := m.input
+	if in := m.state.input(); in != nil {
+		input = *in
+	}
+	w := m.program.world(env, input, m.state.Made)
+	w.answers = m.state.Answers
+	return w
 }
 
 // ends tells whether the part ends with an effect, which is not answered.
@@ -189,7 +200,11 @@ func (m *Machine) leave(w *world) {
 		m.round(s, f)
 		return
 	}
-	m.state.pop()
+	if f.Input == nil {
+		m.state.pop()
+		return
+	}
+	m.back(w)
 }
 
 // enough tells whether a step that repeats is over before its last round.

@@ -18,6 +18,7 @@ type Program struct {
 	Workflow  *blueprint.Workflow
 	when      *expr.Checked
 	steps     map[string]*step
+	routines  map[string]*step  // with the expressions of what makes a routine of each
 	after     map[string]string // id of the step that follows a step, "" for none
 	first     map[string]string // id of the first step in what holds steps
 }
@@ -41,14 +42,40 @@ type given struct {
 // Compile makes a program of a workflow of an app that is valid.
 func Compile(b *blueprint.Blueprint, catalog *expr.Catalog, w *blueprint.Workflow) (*Program, error) {
 	p := &Program{Blueprint: b, Catalog: catalog, Workflow: w, steps: map[string]*step{}, after: map[string]string{},
-		first: map[string]string{}}
+		first: map[string]string{}, routines: map[string]*step{}}
 	for at := range b.FlowPlaces(w, catalog) {
 		if err := p.place(at); err != nil {
 			return nil, fmt.Errorf("read workflow %s: %w", w.Name, err)
 		}
 	}
 	p.order(w.ID, w.Steps)
+	for _, r := range b.RoutinesOf(w) {
+		if err := p.routine(r); err != nil {
+			return nil, err
+		}
+	}
 	return p, nil
+}
+
+// routine reads a routine that the workflow runs, by itself or by others.
+func (p *Program) routine(w *blueprint.Workflow) error {
+	for at := range p.Blueprint.FlowPlaces(w, p.Catalog) {
+		if _, is := at.Thing.(blueprint.Step); !is {
+			s := &step{exprs: map[string]*expr.Checked{}, texts: map[string]expr.Template{}}
+			for _, x := range at.Props() {
+				if err := s.read(x); err != nil {
+					return fmt.Errorf("read the routine %s: %w", w.Name, err)
+				}
+			}
+			p.routines[w.ID] = s
+			continue
+		}
+		if err := p.place(at); err != nil {
+			return fmt.Errorf("read the routine %s: %w", w.Name, err)
+		}
+	}
+	p.order(w.ID, w.Steps)
+	return nil
 }
 
 // place reads what stands at a place: the workflow itself, or a step.

@@ -48,6 +48,8 @@ type Frame struct {
 	Round int     `json:"round,omitempty"`
 	// Taken tells that a path of the branch was taken.
 	Taken bool `json:"taken,omitempty"`
+	// Input is what a routine was given; nil for what is no routine.
+	Input *Input `json:"input,omitempty"`
 }
 
 // Begin is the state of a run that begins.
@@ -64,6 +66,16 @@ func (s *State) rounds() []int {
 		}
 	}
 	return out
+}
+
+// input gives what the innermost routine was given, or nil in none.
+func (s *State) input() *Input {
+	for i := len(s.Frames) - 1; i >= 0; i-- {
+		if s.Frames[i].Input != nil {
+			return s.Frames[i].Input
+		}
+	}
+	return nil
 }
 
 // top gives the innermost place.

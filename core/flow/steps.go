@@ -15,7 +15,7 @@ import (
 var doers = map[string]func(m *Machine, s *step, w *world) (Effect, error){
 	"add": doAdd, "change": doChange, "delete": doDelete, "find": doFind, "let": doLet, "mail": doMail,
 	"message": doMessage, "open": doOpen, "branch": doBranch, "each": doEach, "repeat": doRepeat,
-	"wait": doWait, "call": doCall, "stop": doStop,
+	"wait": doWait, "call": doCall, "routine": doRoutine, "stop": doStop,
 }
 
 func decimalOf(n int) decimal.Decimal { return decimal.NewFromInt(int64(n)) }

@@ -259,6 +259,9 @@ func (w *teller) offers(id string) []Line {
 		if x.Incoming() != nil {
 			worded("taken", "offer-incoming")
 		}
+		if x.Routine() != nil {
+			worded("input", "offer-given")
+		}
 		offer("step")
 	case *blueprint.PathStep, blueprint.Loop:
 		offer("step")

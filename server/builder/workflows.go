@@ -61,14 +61,25 @@ type AskOut struct {
 	Target  string            `json:"target,omitempty" doc:"Id of the table of which a record is chosen"`
 }
 
+// asked gives fields that hold what a workflow asks before it runs or, for a routine, what it is given.
+func asked(b *blueprint.Blueprint, w *blueprint.Workflow) []*blueprint.Field {
+	var out []*blueprint.Field
+	if r := w.Routine(); r != nil {
+		for i := range r.Inputs {
+			out = append(out, r.Inputs[i].Field())
+		}
+	}
+	if f := w.Asks(); f != nil {
+		for a := range f.Form().Askers {
+			out = append(out, a.Asks(b, nil))
+		}
+	}
+	return out
+}
+
 func asksOf(b *blueprint.Blueprint, w *blueprint.Workflow) []AskOut {
 	out := []AskOut{}
-	f := w.Asks()
-	if f == nil {
-		return out
-	}
-	for a := range f.Form().Askers {
-		field := a.Asks(b, nil)
+	for _, field := range asked(b, w) {
 		x := AskOut{ID: field.ID, Name: field.Name, Type: string(field.Type), Options: []sentence.Option{}, Target: field.Target}
 		if l := b.List(field.List); l != nil {
 			for _, c := range l.Choices {
@@ -277,13 +288,12 @@ func (h *Handlers) flowName(ctx context.Context, r request, id string) string {
 
 // answered reads the answers to what a workflow asks first.
 func answered(b *blueprint.Blueprint, w *blueprint.Workflow, sent records.Values, with flow.Values) (flow.Values, error) {
-	f := w.Asks()
-	if f == nil {
+	fields := asked(b, w)
+	if len(fields) == 0 {
 		return with, nil
 	}
 	wrong, out := records.FieldErrors{}, flow.Values{}
-	for a := range f.Form().Askers {
-		field := a.Asks(b, nil)
+	for _, field := range fields {
 		raw, is := sent[field.ID]
 		if !is {
 			continue

@@ -71,6 +71,8 @@ export function didWhat(s: Told): string {
 			return "taken";
 		case "round":
 			return s.made?.shown || "an empty one";
+		case "back":
+			return `gives back ${s.made?.shown || "nothing"}`;
 		case "ended":
 			return "repeated enough";
 		case "asked":
