@@ -30,9 +30,9 @@ type CallJob struct {
 // Kind names the job.
 func (CallJob) Kind() string { return "flow_call" }
 
-// InsertOpts says how often it is tried: with growing pauses, for some 8 hours.
+// InsertOpts says how often it is tried: with growing pauses, for some 14 hours.
 func (CallJob) InsertOpts() river.InsertOpts {
-	return river.InsertOpts{MaxAttempts: 9, Queue: CallQueue}
+	return river.InsertOpts{MaxAttempts: mostTries, Queue: CallQueue}
 }
 
 // CallQueue is the queue of calls of services.
@@ -163,7 +163,7 @@ type asker struct {
 // Timeout is how long a call can take, with the part that follows.
 func (*asker) Timeout(*river.Job[CallJob]) time.Duration { return 3 * timeLimit }
 
-// NextRetry makes the pauses grow, from half a minute to some hours.
+// NextRetry makes the pauses grow, from 5 seconds to 9 hours.
 func (*asker) NextRetry(j *river.Job[CallJob]) time.Time { return growing(j.Attempt) }
 
 // Work asks a service.

@@ -64,13 +64,13 @@ type postman struct {
 // Timeout is how long sending a mail can take.
 func (*postman) Timeout(*river.Job[LetterJob]) time.Duration { return timeLimit }
 
-// NextRetry makes the pauses grow, from 10 seconds to some hours.
+// NextRetry makes the pauses grow, from 5 seconds to 9 hours.
 func (*postman) NextRetry(j *river.Job[LetterJob]) time.Time { return growing(j.Attempt) }
 
 // growing gives when something is tried again that was tried so often.
 func growing(attempt int) time.Time {
-	pause := 10 * time.Second
-	for range attempt {
+	pause := 5 * time.Second
+	for range attempt - 1 {
 		pause *= 3
 	}
 	return time.Now().Add(pause)

@@ -66,9 +66,12 @@ type LetterJob struct {
 // Kind names the job.
 func (LetterJob) Kind() string { return "flow_letter" }
 
-// InsertOpts says how often it is tried: with growing pauses, for some 8 hours.
+// mostTries is how often a mail, or a call of a service, is tried.
+const mostTries = 10
+
+// InsertOpts says how often it is tried: with growing pauses, for some 14 hours.
 func (LetterJob) InsertOpts() river.InsertOpts {
-	return river.InsertOpts{MaxAttempts: 9, Queue: LetterQueue}
+	return river.InsertOpts{MaxAttempts: mostTries, Queue: LetterQueue}
 }
 
 // LetterQueue is the queue of mails that workflows send.
