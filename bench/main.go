@@ -76,6 +76,9 @@ func run(ctx context.Context, dsn string, orders int) (err error) {
 	if err := w.forms(ctx); err != nil {
 		return err
 	}
+	if err := w.flows(ctx); err != nil {
+		return err
+	}
 	return w.imports(ctx)
 }
 

@@ -230,7 +230,19 @@ func addStep(b *Blueprint, c *AddThing) error {
 		at--
 	}
 	*steps = slices.Insert(*steps, at, x)
-	return c.fill(b, c.ID, c.Values.Without("kind"))
+	if err := c.fill(b, c.ID, c.Values.Without("kind")); err != nil {
+		return err
+	}
+	p, err := b.at(c.ID)
+	if err != nil {
+		return err
+	}
+	added := p.Thing.(Step)
+	if _, makes := added.(Maker); makes && c.Values.Text("name") != "" { // it may have been called otherwise before it was named
+		h := added.Self()
+		h.Key = p.Context.flow.madeKey(h.Name, h.ID)
+	}
+	return nil
 }
 
 // TakesStep tells whether a step of a kind can be put where the context is.

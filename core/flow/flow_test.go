@@ -142,6 +142,15 @@ func TestEveryKindOfStepIsDone(t *testing.T) {
 	}
 }
 
+// TestAStepIsCalledAsItIsNamed adds a step with a name of its own, by which later steps know what it makes.
+func TestAStepIsCalledAsItIsNamed(t *testing.T) {
+	b := blueprinttest.After(t, blueprinttest.Loft(t),
+		`{"kind":"add","what":"workflow","id":"w","values":{"kind":"press","name":"W","roles":["r"]}}`,
+		`{"kind":"add","what":"step","into":"w","id":"a","values":{"kind":"add","table":"sail","name":"Spare 2"}}`,
+		`{"kind":"add","what":"step","into":"w","id":"b","values":{"kind":"message","text":"{{made.spare_2.name}}"}}`)
+	assert.Equal(t, "spare_2", b.Workflow("w").Steps[0].Self().Key)
+}
+
 // TestLoopsEnd stops a run whose loops take too many rounds.
 func TestLoopsEnd(t *testing.T) {
 	b := blueprinttest.After(t, blueprinttest.Loft(t),
