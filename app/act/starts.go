@@ -112,6 +112,24 @@ func (s *starts) who(seat *records.Seat) Person {
 	return PersonOf(seat)
 }
 
+// Came starts what workflows start as a person comes into an app in a way, of those roles that they
+// have. It is the person who sets them off.
+func (u *Unit) Came(seat *records.Seat, how blueprint.Coming, p Person) {
+	for i := range seat.Blueprint.Workflows {
+		f := &seat.Blueprint.Workflows[i]
+		t, is := f.Starts.Trigger.(*blueprint.PersonTrigger)
+		if !is || f.Off || t.On != how {
+			continue
+		}
+		for _, m := range p.In {
+			if m.Role == t.Role && m.Record != "" {
+				u.starts.jobs = append(u.starts.jobs, Started{ID: uuid.NewString(), Schema: seat.Schema, Workflow: f.ID, Record: m.Record,
+					Person: p})
+			}
+		}
+	}
+}
+
 // PersonOf tells who sits in a seat.
 func PersonOf(s *records.Seat) Person {
 	return Person{Founder: s.Viewer.Founder, In: s.Viewer.Memberships, Email: s.Viewer.Email, Name: s.Viewer.Name, By: s.By,

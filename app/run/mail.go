@@ -24,6 +24,10 @@ func (d *doing) mail(e *flow.Mail) error {
 	if len(e.To) > mostTo {
 		return words.New("flow-mails", "n", mostTo)
 	}
+	if _, bad := mail.ParseAddress(e.ReplyTo); e.ReplyTo != "" && bad != nil { // as none could be sent with it
+		d.log.now().Text = words.Say("flow-no-reply", words.Args{"address": e.ReplyTo})
+		e.ReplyTo = ""
+	}
 	plain := e.Body.Plain()
 	d.log.now().Mail = &Mail{To: e.To, Subject: e.Subject, Plain: cut(plain)}
 	html, err := mark.HTML(mark.Reader(), e.Body.As(mark.Literal))

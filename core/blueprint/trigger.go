@@ -43,7 +43,7 @@ type TriggerKind struct {
 
 // triggerKinds lists the kinds in the order in which they are offered.
 var triggerKinds = []*TriggerKind{&pressKind, &sentKind, &addedKind, &changedKind, &deletedKind,
-	&scheduleKind, &dateKind, &incomingKind, &routineKind}
+	&personKind, &scheduleKind, &dateKind, &incomingKind, &routineKind}
 
 // TriggerKinds lists the kinds in the order in which they are offered.
 func TriggerKinds() []*TriggerKind { return slices.Clone(triggerKinds) }
@@ -129,6 +129,8 @@ func (b *Blueprint) FlowTable(w *Workflow) string {
 		return t.Table
 	case *RoutineTrigger:
 		return t.Record
+	case *PersonTrigger:
+		return t.people(b)
 	}
 	return ""
 }

@@ -72,6 +72,7 @@ var englishApp = map[string]string{
 	"flow-broke":         "Something broke in the server. It is in the server’s log.",
 	"flow-deep":          "Workflows set each other off more than {n} times in a row. Check whether they go in a circle.",
 	"flow-mails":         "One step can’t send more than {n} emails.",
+	"flow-no-reply":      "Answers go to the sender, as “{address}” is not an email address.",
 	"flow-no-address":    "“{address}” is not an email address.",
 	"flow-rounds":        "This run took more than {n} rounds of its loops and was stopped.",
 	"flow-waited":        "It waited {n} days for a date, and there was none.",

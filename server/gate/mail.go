@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"net"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/wneessen/go-mail"
@@ -31,6 +32,7 @@ type Mailer struct {
 
 // letter is a mail that is ready to go.
 type letter struct {
+	id         string // the same however often it is sent, or "" for one of no account
 	app        string // id, or "" for mail to builders
 	name, from string
 	replyTo    string // or ""
@@ -56,6 +58,9 @@ func (m Mailer) send(ctx context.Context, l letter) error {
 		if err := message.ReplyTo(l.replyTo); err != nil {
 			return fmt.Errorf("set where answers go: %w", err)
 		}
+	}
+	if l.id != "" { // so that one that is sent again, as a server was killed before it said so, is known as the same
+		message.SetMessageIDWithValue(l.id + "@" + l.from[strings.LastIndexByte(l.from, '@')+1:])
 	}
 	message.Subject(l.mail.Subject)
 	if l.app != "" {
@@ -117,8 +122,24 @@ func (g *Gate) Post(ctx context.Context, app store.App, b *blueprint.Blueprint, 
 	if err != nil {
 		return err
 	}
-	return g.mailer.send(ctx, letter{app: app.ID, name: sender.Name, from: sender.Address, replyTo: cmp.Or(l.ReplyTo, sender.ReplyTo),
-		to: l.Recipient, mail: blueprint.Mail{Subject: l.Subject, Body: l.Plain}, html: l.HTML})
+	return g.mailer.post(ctx, app.ID, sender, l)
+}
+
+// post sends a mail of a workflow from a sender or, where the mail server does not take that, from
+// ours, and answers go to the sender.
+func (m Mailer) post(ctx context.Context, app string, sender Sender, l runs.Letter) error {
+	out := letter{id: l.ID, app: app, name: sender.Name, from: sender.Address, replyTo: cmp.Or(l.ReplyTo, sender.ReplyTo),
+		to: l.Recipient, mail: blueprint.Mail{Subject: l.Subject, Body: l.Plain}, html: l.HTML}
+	err := m.send(ctx, out)
+	var refused *mail.SendError
+	if !errors.As(err, &refused) || refused.Reason != mail.ErrSMTPMailFrom || refused.IsTemp() || out.from == "" || out.from == m.From {
+		return err
+	}
+	out.replyTo, out.from = cmp.Or(out.replyTo, out.from), m.From
+	if again := m.send(ctx, out); again != nil {
+		return errors.Join(err, again)
+	}
+	return nil
 }
 
 // link gives the address of a page of the gate of an app.

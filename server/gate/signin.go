@@ -260,7 +260,7 @@ func (g *Gate) admit(ctx context.Context, v Visit, p accounts.Person, way bluepr
 	a := Admission{Token: token, Visit: how.Visit, Hours: how.Hours, Next: string(state), Second: second}
 	switch {
 	case state == accounts.In:
-		err = g.isIn(ctx, v, p.Email)
+		err = g.isIn(ctx, v, &accounts.Session{Email: p.Email, PeopleTable: p.Table, RecordID: p.Record})
 	case second == blueprint.MailCode:
 		err = g.SendSecond(ctx, v, token)
 	}
@@ -341,15 +341,28 @@ func (g *Gate) finish(ctx context.Context, v Visit, token string) (Admission, er
 	if err := g.right(ctx, v.of(s.Email)); err != nil {
 		return Admission{}, err
 	}
-	return Admission{Token: next, Visit: s.Visit, Hours: s.Hours, Next: string(accounts.In)}, g.isIn(ctx, v, s.Email)
+	return Admission{Token: next, Visit: s.Visit, Hours: s.Hours, Next: string(accounts.In)}, g.isIn(ctx, v, &s)
 }
 
-// isIn notes that somebody got in, and knows the browser from now on.
-func (g *Gate) isIn(ctx context.Context, v Visit, email string) error {
-	if err := g.accounts.Know(ctx, v.App.ID, email, v.Device); err != nil {
+// isIn notes that somebody got in, knows the browser from now on, and starts what workflows start then.
+func (g *Gate) isIn(ctx context.Context, v Visit, s *accounts.Session) error {
+	if err := g.accounts.Know(ctx, v.App.ID, s.Email, v.Device); err != nil {
 		return err
 	}
-	return g.accounts.Note(ctx, v.App.ID, email, v.Host, words.Say("note-in", nil))
+	if err := g.accounts.Note(ctx, v.App.ID, s.Email, v.Host, words.Say("note-in", nil)); err != nil {
+		return err
+	}
+	if !v.blueprint().FlowsOn(blueprint.SignsIn) {
+		return nil
+	}
+	id, err := seats.Identify(ctx, g.apps.Road(ctx), v.Seat, s)
+	if err != nil {
+		return err
+	}
+	return g.acts.Do(ctx, func(u *act.Unit) error {
+		u.Came(v.Seat, blueprint.SignsIn, act.Person{In: id.Viewer.Memberships, Email: s.Email, Name: id.Viewer.Name, By: s.Email})
+		return nil
+	})
 }
 
 // Setup gives what somebody needs to set up their authenticator.

@@ -141,7 +141,7 @@ func (g *Gate) Confirm(ctx context.Context, v Visit, entered, ticket, code strin
 		if err != nil {
 			return Admission{}, err
 		}
-	} else if err := g.Become(ctx, v.App, r, email, p.Values, func(u *act.Unit) error {
+	} else if err := g.Become(ctx, v.App, r, email, p.Values, blueprint.SignsUp, func(u *act.Unit) error {
 		if err := spend(u); err != nil {
 			return err
 		}
@@ -205,9 +205,11 @@ func (g *Gate) hasRole(ctx context.Context, v Visit, r *blueprint.Role, email st
 
 // Become makes the owner of a confirmed address one of a role's people. A record
 // with the address that is there already becomes theirs; what is empty in it is
-// filled in. What is to be done with it is done in the same unit of work.
+// filled in. What is to be done with it is done in the same unit of work, which also starts what
+// workflows start as somebody comes in that way.
 func (g *Gate) Become(
-	ctx context.Context, app store.App, r *blueprint.Role, email string, values records.Values, with func(*act.Unit) error,
+	ctx context.Context, app store.App, r *blueprint.Role, email string, values records.Values, how blueprint.Coming,
+	with func(*act.Unit) error,
 ) error {
 	seat, err := seats.Empty(ctx, g.apps, app)
 	if err != nil {
@@ -222,8 +224,12 @@ func (g *Gate) Become(
 		return err
 	}
 	return g.acts.Do(ctx, func(u *act.Unit) error {
-		if _, err := u.Road.Welcome(ctx, seat, r, email, values, presets); err != nil {
+		w, err := u.Road.Welcome(ctx, seat, r, email, values, presets)
+		if err != nil {
 			return err
+		}
+		if w != nil {
+			u.Came(seat, how, act.Person{In: []access.Membership{{Role: r.ID, Record: w.Record}}, Email: email, By: email})
 		}
 		return with(u)
 	})
@@ -324,7 +330,7 @@ func (g *Gate) Accept(ctx context.Context, v Visit, token string, in SignUp) (Ad
 	if err != nil {
 		return Admission{}, err
 	}
-	if err := g.Become(ctx, v.App, i.Role, i.Email, p.Values, func(u *act.Unit) error {
+	if err := g.Become(ctx, v.App, i.Role, i.Email, p.Values, blueprint.SignsUp, func(u *act.Unit) error {
 		acc := g.accounts.In(u.Tx)
 		if _, err := acc.UseLink(ctx, v.App.ID, accounts.ToInvite, token); err != nil {
 			return err
@@ -357,7 +363,7 @@ func (g *Gate) Approve(ctx context.Context, app store.App, id string) error {
 	if err := json.Unmarshal(w.Answers, &values); err != nil {
 		return fmt.Errorf("read answers: %w", err)
 	}
-	return g.Become(ctx, app, r, w.Email, values, func(u *act.Unit) error {
+	return g.Become(ctx, app, r, w.Email, values, blueprint.IsApproved, func(u *act.Unit) error {
 		acc := g.accounts.In(u.Tx)
 		if err := acc.WaitsNoMore(ctx, app.ID, id); err != nil {
 			return err

@@ -88,6 +88,8 @@ func FlowChanges() []blueprint.Change {
 		add("taken", "w_in", "i_area", "name", "Area", "type", "number", "from", "/sail/area"),
 		blueprint.Setting("w_in", "when", "answers.area > 1", "sample", `{"id":"1","sail":{"name":"Genoa","area":30}}`),
 		step("w_in", "w_i1", "add", "table", "sail", "values", given("name", "answers.sail_name", "area", "answers.area")),
+		add("workflow", "", "w_come", "kind", "person", "name", "Greet at the door", "role", "r", "on", "in"),
+		step("w_come", "p_1", "mail", "to", "me.email", "subject", "Ahoy", "body", "You have {{COUNT(sails)}} sails"),
 		add("workflow", "", "tally", "kind", "routine", "name", "Tally", "record", "sailor"),
 		add("input", "tally", "y_more", "name", "More", "type", "number"),
 		blueprint.Setting("tally", "when", "answers.more > 0"),

@@ -1348,7 +1348,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What is expected of workflows, and whether it is so */
+        /** What is expected of workflows */
         get: operations["get-apps-by-app-workflow-expectations"];
         put?: never;
         post?: never;

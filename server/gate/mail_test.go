@@ -1,0 +1,95 @@
+package gate
+
+import (
+	"io"
+	"net"
+	"net/mail"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/emersion/go-smtp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/store/runs"
+)
+
+// strict is a mail server that takes mail of one sender only.
+type strict struct {
+	mu    sync.Mutex
+	takes string
+	got   []*mail.Message
+}
+
+func (s *strict) NewSession(*smtp.Conn) (smtp.Session, error) { return &strictSession{s}, nil }
+
+type strictSession struct{ *strict }
+
+func (s *strictSession) Mail(from string, _ *smtp.MailOptions) error {
+	if from != s.takes {
+		return &smtp.SMTPError{Code: 553, Message: "not your address"}
+	}
+	return nil
+}
+
+func (*strictSession) Rcpt(to string, _ *smtp.RcptOptions) error {
+	if strings.HasPrefix(to, "nobody") {
+		return &smtp.SMTPError{Code: 550, Message: "no such user"}
+	}
+	return nil
+}
+
+func (s *strictSession) Data(r io.Reader) error {
+	m, err := mail.ReadMessage(r)
+	if err != nil {
+		return err
+	}
+	if _, err := io.Copy(io.Discard, m.Body); err != nil {
+		return err
+	}
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.got = append(s.got, m)
+	return nil
+}
+
+func (*strictSession) Reset()        {}
+func (*strictSession) Logout() error { return nil }
+
+// TestASenderFallsBack sends a mail of a workflow from the sender of an app or, where the mail server refuses that,
+// from ours; what is sent again is known as the same mail.
+func TestASenderFallsBack(t *testing.T) {
+	const ours, own = "no-reply@pinegate.example", "yard@aldercove.example"
+	server := &strict{takes: own}
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	s := smtp.NewServer(server)
+	s.Domain = "mail.example"
+	served := make(chan error, 1)
+	go func() { served <- s.Serve(l) }()
+	t.Cleanup(func() {
+		require.NoError(t, s.Close())
+		require.NoError(t, <-served)
+	})
+	m := Mailer{Address: l.Addr().String(), From: ours}
+	send := func(to string) error {
+		return m.post(t.Context(), "app", Sender{Name: "Yard", Address: own},
+			runs.Letter{ID: "01a00000-0000-7000-8000-000000000000", Recipient: to, Subject: "Hi", Plain: "There", HTML: "<p>There</p>"})
+	}
+	require.NoError(t, send("ines@sailmail.example"))
+	require.NoError(t, send("ines@sailmail.example"))
+	server.takes = ours
+	require.NoError(t, send("ines@sailmail.example"))
+	require.Len(t, server.got, 3)
+	from := func(i int) string { return server.got[i].Header.Get("From") }
+	id := func(i int) string { return server.got[i].Header.Get("Message-ID") }
+	assert.Contains(t, from(0), own)
+	assert.Equal(t, "<01a00000-0000-7000-8000-000000000000@aldercove.example>", id(0))
+	assert.Equal(t, id(0), id(1))
+	assert.Contains(t, from(2), ours)
+	assert.Contains(t, server.got[2].Header.Get("Reply-To"), own, "answers go to the app all the same")
+	require.Error(t, send("nobody@sailmail.example"), "an address that there is none of stays refused")
+	server.takes = "none"
+	require.Error(t, send("ines@sailmail.example"))
+}
