@@ -41,7 +41,8 @@ func flowShape() []blueprint.Change {
 			step("b", "change", "record", "this", "values", given("o_hours", "hours + 1"))
 			step("c", "find", "what", "list", "table", "part", "name", named("found"), "where", "order = this")
 			step("d", "add", "table", "part", "name", named("part"), "values", given("p_name", `"Seal"`, "p_order", "this"))
-			step("e", "change", "record", fmt.Sprintf("made.entry_%d", i), "values", given("e_hours", fmt.Sprintf("COUNT(made.found_%d) + 1", i)))
+			step("e", "change", "record", fmt.Sprintf("made.entry_%d", i),
+				"values", given("e_hours", fmt.Sprintf("COUNT(made.found_%d) + 1", i)))
 		}
 	}
 	return out
@@ -56,7 +57,8 @@ func (w *world) flows(ctx context.Context) error {
 	r := &flowing.Runs{Acts: acts, Apps: w.a, Book: runs.In(w.s.DB)}
 	n := 0
 	order := func() string { return w.id(3, 1+(n*37)%w.orders) }
-	a, b, err := turns(200, func() error { n++; return w.ranByHand(ctx, order()) }, func() error { n++; return w.ran(ctx, r, "five", order()) })
+	byHand := func() error { n++; return w.ranByHand(ctx, order()) }
+	a, b, err := turns(200, byHand, func() error { n++; return w.ran(ctx, r, "five", order()) })
 	if err != nil {
 		return fmt.Errorf("run a workflow: %w", err)
 	}
