@@ -37,7 +37,8 @@ func flowShape() []blueprint.Change {
 				out = append(out, add("step", flow, id(what), append([]any{"kind", kind}, pairs...)...))
 			}
 			named := func(what string) string { return fmt.Sprintf("%s %d", what, i) }
-			step("a", "add", "table", "ent", "name", named("entry"), "values", given("e_note", `"Begun"`, "e_hours", "1", "e_order", "this"))
+			step("a", "add", "table", "ent", "name", named("entry"),
+				"values", given("e_note", `"Begun"`, "e_hours", "1", "e_order", "this"))
 			step("b", "change", "record", "this", "values", given("o_hours", "hours + 1"))
 			step("c", "find", "what", "list", "table", "part", "name", named("found"), "where", "order = this")
 			step("d", "add", "table", "part", "name", named("part"), "values", given("p_name", `"Seal"`, "p_order", "this"))
