@@ -126,6 +126,7 @@ func lists() []blueprint.ChoiceList {
 			"#7A857F"),
 		list("es", "Estimate states", "Sent", "Accepted", "Declined"),
 		coloured(list("is", "Invoice states", "Draft", "Sent", "Paid"), "#7A857F", "#B8641B", "#1E5B43"),
+		list("ek", "What enquiries are about", "Storage", "Repair", "Sale", "Something else"),
 		coloured(list("hk", "Haul-out kinds", "Haul out", "Launch"), "#B8641B", "#2A6F97"),
 	}
 }
@@ -190,7 +191,7 @@ func tables() []blueprint.Table {
 			field("trade", "Trade", text), field("phone", "Phone", text), field("active", "Works here", yes),
 			field("manager", "Runs the yard", yes)),
 		table("enq", "enquiries", "Enquiries", "subject", must(field("subject", "Subject", text)), must(field("message", "Question", long)),
-			link("owner", "Who asks", "own"), field("day", "Asked on", date)),
+			choose("about", "About", "ek"), link("owner", "Who asks", "own"), field("day", "Asked on", date)),
 		table("news", "notices", "Notices", "title", must(field("title", "Title", text)), field("text", "Text", long),
 			field("day", "Date", date), field("public", "Shown to visitors", yes)),
 		table("goal", "season_targets", "Season targets", `month & ""`, must(field("month", "Month", date)),

@@ -54,8 +54,33 @@ func workflows() []blueprint.Workflow {
 				Body: "Dear {{boat.owner.name}},\n\nthe work on **{{boat.name}}** is done: {{title}}. " +
 					"You can collect her whenever it suits you.\n\nAlder Cove Boatyard"}),
 		}},
-		accept(), invoice(), decision(), overdue(), reminder(), again(), slot(),
+		accept(), invoice(), decision(), overdue(), reminder(), again(), slot(), enquiry(),
 	}
+}
+
+// enquiry gives what somebody asks to who knows about it, and shows a page that helps; those who want the newsletter
+// get it whichever path was taken.
+func enquiry() blueprint.Workflow {
+	path := func(n, when, trade, page string) blueprint.Step {
+		id := "w_enq_" + n
+		who := "expert " + n
+		return does(id, "path", "", "", &blueprint.PathStep{StepHead: blueprint.StepHead{When: when}, Steps: blueprint.Steps{
+			does(id+"f", "find", who, "expert_"+n, &blueprint.FindStep{What: blueprint.FirstFound, Table: "crew",
+				Where: "active and trade = \"" + trade + "\"", Sort: "crew_name"}),
+			does(id+"m", "mail", "", "", &blueprint.MailStep{To: "made.expert_" + n + ".email", Subject: "{{owner.name}} asks: {{subject}}",
+				Body: "{{message}}\n\n{{owner.name}}, {{owner.email}}", ReplyTo: "owner.email"}),
+			does(id+"o", "open", "", "", &blueprint.OpenStep{Page: page}),
+		}})
+	}
+	return blueprint.Workflow{ID: "w_enq", Name: "Pass an enquiry on", Rights: blueprint.AppRights, Starts: blueprint.Starts{
+		Trigger: &blueprint.SentTrigger{TriggerHead: blueprint.TriggerHead{Kind: "sent"}, Form: "p_enquire_c"}}, Steps: blueprint.Steps{
+		does("w_enq_0", "branch", "", "", &blueprint.BranchStep{Steps: blueprint.Steps{
+			path("1", `about = "Storage"`, "Crane driver", "p_berths"), path("2", `about = "Repair"`, "Shipwright", "p_mend"),
+			path("3", `about = "Sale"`, "Sailmaker", "p_sale"), path("4", "", "Yard office", "p_home"),
+		}}),
+		does("w_enq_5", "change", "", "", &blueprint.ChangeStep{StepHead: blueprint.StepHead{When: "answers.newsletter"},
+			Which: blueprint.Which{Record: "owner"}, Values: sets("own", "news", "true")}),
+	}}
 }
 
 // decision is for crew who cannot go on with an order: they say what is in the way, and the managers are told.

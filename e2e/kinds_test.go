@@ -51,6 +51,8 @@ func TestEveryKindOfBlockIsAccessible(t *testing.T) {
 		{"kind": "embed", "address": "https://charts.example/map", "title": "The chart of the cove", "height": 120},
 		{"kind": "keep", "values": []string{"k_length"}},
 		{"kind": "divider"},
+		{"kind": "service", "call": "c_tides", "values": []map[string]string{{"field": "c_tides_harbour", "value": `"Alder Cove"`},
+			{"field": "c_tides_day", "value": "TODAY()"}}},
 		{"kind": "form", "table": "boat", "changes": true, "fields": []map[string]any{{"field": "boat_name", "required": true},
 			{"field": "boat_kind"}, {"field": "boat_photo"}, {"field": "boat_owner"}}},
 		{"kind": "button", "text": "To the berths", "page": "p_berths"},

@@ -31,6 +31,7 @@ func TestFounderTriesAService(t *testing.T) {
 func TestCrewOrderPartsAgain(t *testing.T) {
 	w := start(t)
 	w.byCode(w.crew())
+	w.see("Sign out")
 	order := read[string](w, `SELECT p."order"::text FROM live.parts_used p WHERE p.part = 'Impeller' ORDER BY p.id LIMIT 1`)
 	w.app("/order/" + order)
 	w.press("Order the parts again")

@@ -13,6 +13,7 @@ func TestCrewAsksForADecision(t *testing.T) {
 			w := start(t)
 			w.must(w.Size(width, 844))
 			w.byCode(w.crew())
+			w.must(w.Until("be signed in", `!location.pathname.includes("sign-in")`))
 			order := read[string](w, "SELECT id::text FROM live.work_orders WHERE status = 'os_in_the_yard' ORDER BY id LIMIT 1")
 			w.app("/order/" + order)
 			w.see("Mark as done", "Ask for a decision")

@@ -24,6 +24,9 @@ const (
 	callsAreSince = time.Minute
 )
 
+// pagesAsk is how often in a minute pages of an app can ask services.
+const pagesAsk = 120
+
 // incoming serves calls from elsewhere, which start workflows. The address is all that they show,
 // unless they are signed.
 func (s *Server) incoming() {

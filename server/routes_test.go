@@ -27,7 +27,7 @@ var builderRoutes = map[string]string{
 		GET /api/apps/:app/pictures/:picture; GET /api/apps/:app/plan; GET /api/apps/:app/script/:stop; GET /api/apps/:app/script/:stop/whole; POST /api/apps/:app/setting; GET /api/apps/:app/clauses; GET /api/apps/:app/merges; GET /api/apps/:app/counts; GET /api/apps/:app/sees; GET /api/apps/:app/tables/:table/bin;
 		GET /api/apps/:app/tables/:table/options; GET /api/apps/:app/tables/:table/records; GET /api/apps/:app/tables/:table/records/:record; GET /api/apps/:app/tables/:table/records/:record/files/:field/:file;
 		GET /api/apps/:app/tables/:table/records/:record/history; GET /api/apps/:app/tables/:table/records/:record/who; GET /api/apps/:app/tables/:table/totals; GET /api/apps/:app/tables/:table/views;
-		GET /api/apps/:app/services; GET /api/apps/:app/runs; GET /api/apps/:app/could-run;
+		GET /api/apps/:app/services; GET /api/apps/:app/workflows/:flow/marks; PUT /api/apps/:app/workflows/:flow/marks; GET /api/apps/:app/runs; GET /api/apps/:app/could-run;
 		GET /api/apps/:app/runs/:run;
 		GET /api/apps/:app/versions; GET /api/apps/:app/why; GET /api/apps/:app/why/page; GET /api/apps/:app/proposal; GET /api/apps/:app/pages/proposal; GET /api/workspaces/:workspace; POST /api/apps/:app/effects; POST /api/apps/:app/expression; GET /stage/:app/:as/-/app; GET /stage/:app/:as/-/events;
 		GET /stage/:app/:as/-/files/:table/:record/:field/:file; GET /stage/:app/:as/-/gate; GET /stage/:app/:as/-/services/:block; GET /stage/:app/:as/-/lists/:block; GET /stage/:app/:as/-/lists/:block/file; GET /stage/:app/:as/-/options/:block/:field;
@@ -287,6 +287,7 @@ func body(route string) any {
 	known := map[string]any{
 		"/workflows/:flow":       map[string]any{"key": servertest.Key(), "record": id},
 		"/expectations":          map[string]any{"name": "x", "asked": map[string]any{"as": "founder"}, "keys": []string{}},
+		"/marks":                 map[string]any{"breakpoints": []string{}, "watches": []string{}},
 		"/signature":             map[string]any{"secret": "long-enough"},
 		"/secret":                map[string]any{"secret": "x"},
 		"/trials":                map[string]any{},

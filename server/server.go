@@ -95,7 +95,9 @@ func New(c Config) *Server {
 	}
 	s := &Server{Config: c, engine: gin.New(), receiver: newReceiver(), icons: icons}
 	if c.Runs != nil { // which nobody needs who only asks for the routes
-		s.answers = outside.NewKept(c.Runs.Services)
+		s.answers = outside.NewKept(c.Runs.Services, func(ctx context.Context, app string) (bool, error) {
+			return c.Accounts.Allow(ctx, "service "+app, pagesAsk, time.Minute)
+		})
 	}
 	s.engine.ContextWithFallback = true
 	s.trust()

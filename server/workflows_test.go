@@ -250,3 +250,25 @@ func TestWhyAWorkflowDidNotRun(t *testing.T) {
 		assert.Equal(t, http.StatusForbidden, status, "%s: %s", path, answer)
 	}
 }
+
+// TestWhyIsToldOfEveryPage tells of each page of the yard why people get what they get, also of buttons that start
+// workflows.
+func TestWhyIsToldOfEveryPage(t *testing.T) {
+	t.Parallel()
+	y := yardAtWork{servertest.New(t), t}
+	founder := y.Founder(t)
+	base := "/api/apps/" + y.App.ID
+	var app struct{ Pages []struct{ ID, Name string } }
+	founder.Read(base, &app)
+	require.NotEmpty(t, app.Pages)
+	for _, page := range app.Pages {
+		for _, as := range []string{"role.r_crew", "role.r_own", "visitor", "founder"} {
+			status, answer := founder.Do(http.MethodGet, base+"/why/page?as="+as+"&page="+page.ID, nil)
+			require.Equal(t, http.StatusOK, status, "%s as %s: %s", page.Name, as, answer)
+			if page.ID == "p_order" && as == "role.r_crew" {
+				assert.Contains(t, answer, "starts “Ask for a decision”")
+				assert.Contains(t, answer, "starts “Raise the invoice”. It is not there")
+			}
+		}
+	}
+}

@@ -14,6 +14,9 @@ import (
 
 // Kept keeps what services answer for a time, so that they are asked seldom however many people look.
 type Kept struct {
+	// allow tells whether pages of an app may ask once more now: people can have them ask for whatever
+	// they like, as what is sent can depend on them.
+	allow    func(ctx context.Context, app string) (bool, error)
 	services *Services
 	answers  *lru.Cache[string, kept]
 	asking   singleflight.Group
@@ -30,13 +33,13 @@ const (
 	stale    = 24 * time.Hour
 )
 
-// NewKept gives what keeps the answers of services.
-func NewKept(s *Services) *Kept {
+// NewKept gives what keeps the answers of services. It asks allow whether pages of an app may ask once more now.
+func NewKept(s *Services, allow func(ctx context.Context, app string) (bool, error)) *Kept {
 	answers, err := lru.New[string, kept](mostKept)
 	if err != nil {
 		panic(err) // only for a size that is none
 	}
-	return &Kept{services: s, answers: answers}
+	return &Kept{allow: allow, services: s, answers: answers}
 }
 
 // Rows gives what a service answers, and since when that is known: an answer that is not older than a
@@ -53,6 +56,9 @@ func (k *Kept) Rows(ctx context.Context, app string, x *blueprint.Connection, ca
 		return known.rows, known.at, nil
 	}
 	got, err, _ := k.asking.Do(key, func() (any, error) {
+		if ok, err := k.allow(ctx, app); err != nil || !ok {
+			return nil, errors.Join(err, passing("service-often", "service", x.Name))
+		}
 		answer, err := k.services.Ask(context.WithoutCancel(ctx), app, x, call, what, key)
 		if err != nil {
 			return nil, err

@@ -125,8 +125,11 @@ func (r *Runs) goOn(ctx context.Context, was runs.Run, status runs.Status, with 
 			return err
 		}
 		if with != nil {
-			if is, err := d.takes(with); err != nil || !is {
-				return err
+			switch is, err := d.takes(with); {
+			case err != nil:
+				return d.ended(err)
+			case !is:
+				return nil
 			}
 		}
 		if gone {

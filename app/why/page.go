@@ -198,6 +198,7 @@ var rows = map[string]func(*page, blueprint.Block, *BlockWhy) error{
 	"keep":    row(whyKeep),
 	"picture": row(func(p *page, x *blueprint.PictureBlock, out *BlockWhy) error { return p.ofField(x.Field, out) }),
 	"video":   row(func(p *page, x *blueprint.VideoBlock, out *BlockWhy) error { return p.ofField(x.Field, out) }),
+	"service": row(whyService),
 	"steps":   row(func(p *page, x *blueprint.StepsBlock, out *BlockWhy) error { return p.ofField(x.Field, out) }),
 }
 
@@ -206,9 +207,21 @@ func row[X blueprint.Block](tell func(*page, X, *BlockWhy) error) func(*page, bl
 }
 
 func whyButton(p *page, x *blueprint.ButtonBlock, out *BlockWhy) error {
+	if w := p.seat.Blueprint.Workflow(x.Flow); w != nil {
+		out.Shown = w.MayPress(p.seat.Viewer.Founder, p.seat.Viewer.Roles())
+		out.Text = words.Say(verdict("why-button-flow", out.Shown), words.Args{"text": x.Text, "flow": w.Name, "who": p.who})
+		return nil
+	}
 	target := p.seat.Blueprint.Page(x.Page)
 	out.Shown = p.seat.Viewer.MayOpen(target)
 	out.Text = words.Say("why-button", words.Args{"text": x.Text}) + " " + p.opens(target)
+	return nil
+}
+
+func whyService(p *page, x *blueprint.ServiceBlock, out *BlockWhy) error {
+	if connection, call := p.seat.Blueprint.CallOf(x.Call); call != nil {
+		out.Text = words.Say("why-service", words.Args{"service": connection.Name, "call": call.Name})
+	}
 	return nil
 }
 

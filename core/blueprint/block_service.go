@@ -54,17 +54,7 @@ func (x *ServiceBlock) Props(c Context) []prop.Prop {
 			Value:  prop.One(&x.Call, c.asking()),
 			Lost:   prop.Lost{Words: "it is taken off the page", TakeOut: true},
 		},
-		{
-			Name:  "values",
-			Label: "Sending these values",
-			Noun:  "the values that it sends",
-			Help:  "What is not said is not sent",
-			Group: "Values",
-			Asked: true,
-			Say:   ", sending {}",
-			Value: prop.Gives(&x.Values, call.sent(), c.Here(), call.want),
-			Lost:  prop.Lost{Words: "it is not sent any more"},
-		},
+		call.sentProp(&x.Values, c.Here()),
 		{
 			Name:  "columns",
 			Label: "Columns",

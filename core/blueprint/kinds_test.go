@@ -133,6 +133,9 @@ func TestEveryThingHasItsParts(t *testing.T) {
 			assert.False(t, names[x.Name], "%s.%s", p.ID, x.Name)
 			names[x.Name] = true
 			assert.Nil(t, x.Wrong(), "%s.%s", p.ID, x.Name)
+			if hint := "hint-" + x.Hint; x.Hint != "" {
+				assert.NotEqual(t, hint, words.Say(hint, nil), "%s.%s says what to do where nothing fits", p.ID, x.Name)
+			}
 		}
 		assert.NotContains(t, p.Called(), "{", p.ID)
 	}

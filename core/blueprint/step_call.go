@@ -46,17 +46,7 @@ func (x *CallStep) Props(c Context) []prop.Prop {
 			Value:  prop.One(&x.Call, c.Calls()),
 			Lost:   stepGone,
 		},
-		{
-			Name:  "values",
-			Label: "Sending these values",
-			Noun:  "the values that it sends",
-			Help:  "What is not said is not sent",
-			Group: "Values",
-			Asked: true,
-			Say:   ", sending {}",
-			Value: prop.Gives(&x.Values, call.sent(), c.Flows(), call.want),
-			Lost:  prop.Lost{Words: "it is not sent any more"},
-		},
+		call.sentProp(&x.Values, c.Flows()),
 		{
 			Name:  "goes",
 			Label: "Go on without an answer where there is none",

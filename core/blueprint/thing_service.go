@@ -310,6 +310,21 @@ func (x *Call) sent() prop.To {
 	return offers("value", x.Sends, func(s *Sent) (prop.Option, bool) { return prop.Option{Value: s.ID, Words: s.Name}, true })
 }
 
+// sentProp is the setting of the values that a call is sent, as expressions of a scope.
+func (x *Call) sentProp(at *[]prop.Given, scope expr.Scope) prop.Prop {
+	return prop.Prop{
+		Name:  "values",
+		Label: "Sending these values",
+		Noun:  "the values that it sends",
+		Help:  "What is not said is not sent",
+		Group: "Values",
+		Asked: true,
+		Say:   ", sending {}",
+		Value: prop.Gives(at, x.sent(), scope, x.want),
+		Lost:  prop.Lost{Words: "it is not sent any more"},
+	}
+}
+
 // want gives the type of what a call sends.
 func (x *Call) want(sent string) expr.Type {
 	s := find(x.Sends, func(s *Sent) bool { return s.ID == sent })

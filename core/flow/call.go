@@ -7,6 +7,7 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
+	"pinegate/core/words"
 )
 
 func doCall(m *Machine, s *step, w *world) (Effect, error) {
@@ -28,8 +29,8 @@ func (m *Machine) Answer(rows []Values) error {
 		return errors.New("answer a run: it asks for nothing")
 	}
 	s := m.program.steps[m.state.top().Next]
-	if s == nil || s.Self().ID != m.state.Asked.Step {
-		return errors.New("answer a run: it is at another step")
+	if s == nil || s.Self().ID != m.state.Asked.Step { // it was taken out of the workflow meanwhile
+		return words.New("flow-step-gone")
 	}
 	answers := maps.Clone(m.state.Answers)
 	if answers == nil {

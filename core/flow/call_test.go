@@ -1,7 +1,6 @@
 package flow_test
 
 import (
-	"encoding/json"
 	"strings"
 	"testing"
 
@@ -19,16 +18,11 @@ func TestACallsAnswerIsUsed(t *testing.T) {
 		p, err := flow.Compile(w.b, w.catalog, w.b.Workflow("asks"))
 		require.NoError(t, err)
 		in := flow.Input{Record: "sail1"}
-		end, err := w.goOn(p.Run(in, p.Begin(), nil), func(m *flow.Machine) *flow.Machine {
-			if !parted {
-				return m
-			}
-			raw, err := json.Marshal(m.State())
-			require.NoError(t, err)
-			state := &flow.State{}
-			require.NoError(t, json.Unmarshal(raw, state))
-			return p.Run(in, state, nil)
-		})
+		var between func(*flow.Machine) *flow.Machine
+		if parted {
+			between = kept(t, p, in, nil)
+		}
+		end, err := w.goOn(p.Run(in, p.Begin(), nil), between)
 		require.NoError(t, err)
 		assert.IsType(t, &flow.Done{}, end)
 		assert.Equal(t, strings.Join([]string{

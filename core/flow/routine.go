@@ -1,6 +1,9 @@
 package flow
 
-import "pinegate/core/blueprint"
+import (
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+)
 
 func doRoutine(m *Machine, s *step, w *world) (Effect, error) {
 	x := s.Step.(*blueprint.RoutineStep)
@@ -34,7 +37,12 @@ func doRoutine(m *Machine, s *step, w *world) (Effect, error) {
 // back leaves a routine at its end, with what it gives back.
 func (m *Machine) back(w *world) {
 	s := m.program.steps[m.state.top().In]
-	gives := m.program.routines[s.Step.(*blueprint.RoutineStep).Routine].exprs["gives"]
+	var gives *expr.Checked
+	if s != nil { // it can have been taken out of the workflow while the run waited in the routine
+		if x, is := s.Step.(*blueprint.RoutineStep); is && m.program.routines[x.Routine] != nil {
+			gives = m.program.routines[x.Routine].exprs["gives"]
+		}
+	}
 	if gives == nil {
 		m.state.pop()
 		return

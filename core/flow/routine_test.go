@@ -1,7 +1,6 @@
 package flow_test
 
 import (
-	"encoding/json"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -23,21 +22,39 @@ func TestARoutineIsRun(t *testing.T) {
 		in := flow.Input{Record: "sail1"}
 		var told []string
 		watch := func(e flow.Event) { told = append(told, e.Step+" "+string(e.What)) }
-		_, err = w.goOn(p.Run(in, p.Begin(), watch), func(m *flow.Machine) *flow.Machine {
-			if !parted {
-				return m
-			}
-			raw, err := json.Marshal(m.State())
-			require.NoError(t, err)
-			state := &flow.State{}
-			require.NoError(t, json.Unmarshal(raw, state))
-			return p.Run(in, state, watch)
-		})
+		var between func(*flow.Machine) *flow.Machine
+		if parted {
+			between = kept(t, p, in, watch)
+		}
+		_, err = w.goOn(p.Run(in, p.Begin(), watch), between)
 		require.NoError(t, err)
 		assert.Equal(t, []string{`show "Jib 1:"`, `show "Ada has 4"`, `show "Jib 1: 4"`}, w.said)
 		assert.Equal(t, []string{"k_each did", "k_each round", "k_run passed over", "k_say asked", "k_say did", "k_each round", "k_run did",
 			"y_sum did", "y_say asked", "y_say did", "k_run back", "k_say asked", "k_say did"}, told)
 	}
+}
+
+// TestWhatIsGoneWhileARunWaits takes the step out of the workflow that runs a routine, or asks a service, while the run
+// is in there.
+func TestWhatIsGoneWhileARunWaits(t *testing.T) {
+	w := loft(t)
+	w.stay = true
+	gone := blueprinttest.After(t, w.b, `{"kind":"remove","of":"k_say"}`, `{"kind":"remove","of":"k_run"}`)
+	p, err := flow.Compile(gone, gone.Catalog(), gone.Workflow("count"))
+	require.NoError(t, err)
+	state := p.Begin()
+	state.Frames = append(state.Frames, flow.Frame{In: "k_run", Input: &flow.Input{Record: "ada"}, Items: []flow.Value{{}}})
+	end, err := w.goOn(p.Run(flow.Input{Record: "sail1"}, state, nil), nil)
+	require.NoError(t, err)
+	assert.IsType(t, &flow.Done{}, end)
+
+	p, err = flow.Compile(w.b, w.catalog, w.b.Workflow("asks"))
+	require.NoError(t, err)
+	state = p.Begin()
+	state.Frames[0].Next, state.Asked = "gone", &flow.Request{Step: "gone"}
+	var told *words.Problem
+	require.ErrorAs(t, p.Run(flow.Input{}, state, nil).Answer(nil), &told)
+	assert.Equal(t, "flow-step-gone", told.Code)
 }
 
 // TestARoutineThatIsOffIsPassedOver runs what runs it, without it.

@@ -1,6 +1,7 @@
 package flow_test
 
 import (
+	"encoding/json"
 	"fmt"
 	"slices"
 	"strings"
@@ -241,5 +242,16 @@ func (w *town) goOn(m *flow.Machine, between func(*flow.Machine) *flow.Machine) 
 		if between != nil {
 			m = between(m)
 		}
+	}
+}
+
+// kept writes the state of a machine down, and goes on from what was written.
+func kept(t require.TestingT, p *flow.Program, in flow.Input, watch func(flow.Event)) func(*flow.Machine) *flow.Machine {
+	return func(m *flow.Machine) *flow.Machine {
+		raw, err := json.Marshal(m.State())
+		require.NoError(t, err)
+		state := &flow.State{}
+		require.NoError(t, json.Unmarshal(raw, state))
+		return p.Run(in, state, watch)
 	}
 }

@@ -87,6 +87,7 @@ var englishApp = map[string]string{
 	"service-no-secret":  "{service} asks for a secret, and none is kept. Give it where services are set up.",
 	"service-private":    "{service} is at an address in a private network, to which this server makes no calls.",
 	"service-slow":       "{service} did not answer in a second.||{service} did not answer in {n} seconds.",
+	"service-often":      "{service} is asked by too many pages at once.",
 	"service-unfound":    "{service} is not there: {host} has no address.",
 	"service-unreached":  "{service} could not be reached.",
 	"service-moved":      "{service} says that it is somewhere else now. Put its new address in.",

@@ -39,6 +39,8 @@ var englishWrong = map[string]string{
 	"hint-no-page-about": "If there is none, add a page about one record first.",
 	"hint-no-part":       "If there is none for this place, add a part first.",
 	"hint-no-kept":       "If there is no kept value, add one first.",
+	"hint-no-call":       "Add a service elsewhere to the workflows first, with something to ask it for.",
+	"hint-no-routine":    "Add a workflow first that another workflow runs.",
 	"hint-no-date":       "Add a date field to the table first.",
 	"hint-no-form":       "Add a form to a page first.",
 	"hint-no-record":     "Choose the record that starts the workflow, or one that an earlier step makes or finds.",

@@ -164,6 +164,8 @@ func (h *Handlers) registerWorkflows(api huma.API) {
 	appRoute(h, api, store.Owner, http.MethodGet, "/letters", "Emails that workflows sent, and what became of them", h.listLetters)
 	appRoute(h, api, store.Owner, http.MethodGet, "/letters/{letter}", "An email that a workflow sent", h.oneLetter)
 	appRoute(h, api, store.Viewer, http.MethodGet, "/could-run", "Which workflows a record could have set off, and why they did or did not", h.couldRun)
+	appRoute(h, api, store.Viewer, http.MethodGet, "/workflows/{flow}/marks", "What one marked in a workflow", h.marks)
+	appRoute(h, api, store.Viewer, http.MethodPut, "/workflows/{flow}/marks", "Keep what one marks in a workflow", h.mark)
 	appRoute(h, api, store.Editor, http.MethodPost, "/workflows/{flow}/rehearsals", "Rehearse a workflow", h.rehearse)
 }
 

@@ -38,3 +38,12 @@ CREATE TABLE flow_wants (
 	made_at timestamptz NOT NULL DEFAULT now()
 );
 CREATE INDEX flow_wants_of ON flow_wants (app_id, made_at);
+
+-- What builders marked in workflows for their rehearsals: breakpoints, and what they watch.
+CREATE TABLE flow_marks (
+	app_id uuid NOT NULL REFERENCES apps ON DELETE CASCADE,
+	builder_id uuid NOT NULL REFERENCES builders ON DELETE CASCADE,
+	workflow text NOT NULL,
+	marks jsonb NOT NULL,
+	PRIMARY KEY (app_id, builder_id, workflow)
+);

@@ -65,6 +65,7 @@ export type CallOut = Schemas["CallOut"];
 export type Trial = Schemas["Trial"];
 export type AddressOut = Schemas["AddressOut"];
 export type WantList = Schemas["WantList"];
+export type Marks = Schemas["Marks"];
 export type RunOut = Schemas["RunOut"];
 export type RunWhole = Schemas["RunWhole"];
 export type Rehearsal = Schemas["Rehearsal"];

@@ -15,7 +15,7 @@ export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as
 	const [record, setRecord] = useState<{ id: string; label: string } | null>(null);
 	const [answers, setAnswers] = useState<Answers>({});
 	const [picked, setPicked] = useState<{ [question: string]: { id: string; label: string } | null }>({});
-	const [watches, setWatches] = useKept(`watches ${app.id} ${flow.id}`);
+	const [watches, setWatches] = useKept(app.id, flow.id, "watches");
 	const [real, setReal] = useState(false);
 	const [body, setBody] = useState(flow.incoming?.sample ?? "");
 	const asked = { as, record: record?.id, answers, incoming: flow.incoming ? body : undefined };
@@ -223,7 +223,7 @@ export function Rehearsed({ app, of, watches, followed }: RehearsedProps) {
 			) : (
 				<>
 					<Outcome of={of} />
-					<Walk steps={of.steps} name={`${app} ${of.workflow}`} error={of.error} watches={followed ? [] : watches} />
+					<Walk steps={of.steps} app={app} flow={of.workflow} error={of.error} watches={followed ? [] : watches} />
 				</>
 			)}
 			{of.followed.map((f, i) => (

@@ -152,7 +152,7 @@ function OneRun({ app, id, onBack, onOpen }: OneRunProps) {
 			{rehearse.data ? (
 				<Rehearsed key={rehearse.submittedAt} app={app.id} of={rehearse.data} watches={[]} />
 			) : (
-				run.data && <Walk steps={run.data.steps} name={`${app.id} ${run.data.workflow}`} error={run.data.error} />
+				run.data && <Walk steps={run.data.steps} app={app.id} flow={run.data.workflow} error={run.data.error} />
 			)}
 		</div>
 	);

@@ -7,18 +7,19 @@ import { byKey, continueFrom, didWhat, stateAt } from "./walk";
 
 interface WalkProps {
 	steps: Told[];
-	/** Under what its breakpoints are kept. */
-	name: string;
+	/** Ids of the app and of the workflow, for which its breakpoints are kept. */
+	app: string;
+	flow: string;
 	error?: string;
 	/** What is watched, in the order of what the steps have. */
 	watches?: string[];
 }
 
 /** A run, or a rehearsal, to be walked forwards and backwards. */
-export function Walk({ steps, name, error, watches = [] }: WalkProps) {
+export function Walk({ steps, app, flow, error, watches = [] }: WalkProps) {
 	const [at, setAt] = useState(error ? steps.length - 1 : 0);
 	const [after, setAfter] = useState(true);
-	const [kept, keep] = useKept(`breakpoints ${name}`);
+	const [kept, keep] = useKept(app, flow, "breakpoints");
 	const list = useRef<HTMLOListElement>(null);
 	useEffect(() => {
 		list.current?.querySelector(`[data-at="${at}"]`)?.scrollIntoView({ block: "nearest" });

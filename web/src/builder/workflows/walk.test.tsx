@@ -1,7 +1,7 @@
-import { screen } from "@testing-library/react";
+import { screen, waitFor } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { describe, expect, it } from "vitest";
-import { show } from "../../testing";
+import { type Asked, answering, show } from "../../testing";
 import type { Told } from "../api";
 import { Walk } from "./Walk";
 import { continueFrom, didWhat, roundsOf, stateAt, stepFrom } from "./walk";
@@ -38,6 +38,18 @@ const steps = [
 	told("e", { made: { name: "total", shown: "" } }),
 ];
 
+/** What is marked in a workflow, as the server keeps it. */
+function marking(flow: string) {
+	let kept: unknown = { breakpoints: [], watches: [] };
+	return answering({
+		[`GET /workflows/${flow}/marks`]: () => kept,
+		[`PUT /workflows/${flow}/marks`]: (a: Asked) => {
+			kept = a.body;
+			return kept;
+		},
+	});
+}
+
 describe("how things are at a step", () => {
 	it("tells what is not yet made from what is empty", () => {
 		expect(stateAt(steps, 0, false).known).toEqual([
@@ -73,7 +85,8 @@ describe("how things are at a step", () => {
 describe("a walk", () => {
 	it("goes by buttons and by arrow keys, before a step and after it", async () => {
 		const person = userEvent.setup();
-		show(<Walk steps={steps} name="x" />);
+		marking("x");
+		show(<Walk steps={steps} app="app" flow="x" />);
 		expect(screen.getByText("1 of 5")).toBeTruthy();
 		expect(screen.getByText("not yet made")).toBeTruthy();
 		await person.click(screen.getByText("Forward"));
@@ -88,7 +101,8 @@ describe("a walk", () => {
 	});
 
 	it("begins where a run ended otherwise than it should", () => {
-		show(<Walk steps={steps} name="y" error="The rules don’t let them." />);
+		marking("y");
+		show(<Walk steps={steps} app="app" flow="y" error="The rules don’t let them." />);
 		expect(screen.getByText("5 of 5")).toBeTruthy();
 		expect(screen.getByText("The rules don’t let them.")).toBeTruthy();
 		expect(screen.getByText("stopped here")).toBeTruthy();
@@ -132,13 +146,17 @@ describe("walking in loops", () => {
 
 	it("keeps breakpoints for the next time", async () => {
 		const person = userEvent.setup();
-		const first = show(<Walk steps={loop} name="loop" watches={["made.n"]} />);
+		const asked = marking("loop");
+		const first = show(<Walk steps={loop} app="app" flow="loop" watches={["made.n"]} />);
 		await person.click(screen.getByText("Forward"));
 		await person.keyboard("{F11}{F9}");
 		expect(screen.getByText("Remove breakpoint")).toBeTruthy();
+		await waitFor(() =>
+			expect(asked.find((a) => a.method === "PUT")?.body).toEqual({ breakpoints: ["in"], watches: [] }),
+		);
 		first.unmount();
-		show(<Walk steps={loop} name="loop" watches={["made.n"]} />);
-		await person.click(screen.getByText("Continue"));
+		show(<Walk steps={loop} app="app" flow="loop" watches={["made.n"]} />);
+		await person.click(await screen.findByText("Continue"));
 		expect(screen.getByText("3 of 6")).toBeTruthy();
 		expect(screen.getByText("round 2: 4")).toBeTruthy();
 		await person.keyboard("{F5}");

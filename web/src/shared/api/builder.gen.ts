@@ -1410,6 +1410,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/workflows/{flow}/marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What one marked in a workflow */
+        get: operations["get-apps-by-app-workflows-by-flow-marks"];
+        /** Keep what one marks in a workflow */
+        put: operations["put-apps-by-app-workflows-by-flow-marks"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/workflows/{flow}/rehearsals": {
         parameters: {
             query?: never;
@@ -2267,6 +2285,12 @@ export interface components {
         };
         MailTrial: {
             mail: string;
+        };
+        Marks: {
+            /** @description Ids of steps */
+            breakpoints: string[];
+            /** @description Expressions */
+            watches: string[];
         };
         Member: {
             email: string;
@@ -6152,6 +6176,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["WantList"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-workflows-by-flow-marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                flow: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marks"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "put-apps-by-app-workflows-by-flow-marks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+                flow: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Marks"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marks"];
                 };
             };
             /** @description Error */
