@@ -133,7 +133,8 @@ func run(ctx context.Context, base, dir string) error {
 	t.do(t.press("Undo"), t.see("Undone"))
 	t.do(t.in("nav[aria-label=Trail]", "Workflows"), t.see("Add a workflow"), t.in("h3", "Raise the invoice"), t.see("Set off by"),
 		t.in("[data-records]", "Replace impeller"), func() error { return t.PressAt("#stage .btn-main") }, t.see("It comes to its end"),
-		t.in("[aria-label=Steps]", "Change the new invoice"), t.shot("workflows"))
+		t.in("[aria-label=Steps]", "Change the new invoice"),
+		func() error { return t.Until("see the note go", `!document.body.innerText.includes("Undone")`) }, t.shot("workflows"))
 	t.do(t.open("/a/alder-cove"), t.see("Crane out of use"), t.shot("app-visitor"), t.open("/a/alder-cove/~/sign-up"),
 		t.see("For owners who keep a boat"), t.shot("sign-up"))
 	t.do(func() error { return t.Size(390, 800) }, t.open("/a/alder-cove/my-boats"), t.see("Your email"),
