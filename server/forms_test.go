@@ -29,7 +29,7 @@ type standalone struct {
 }
 
 // with is the id of what goes with the demo's enquiry, and who is its question about the address.
-const enquiry, with = "p_enquire_c", "p_enquire_c_q4"
+const enquiry, with = "p_enquire_c", "p_enquire_c_q3"
 
 // asks makes what a visitor sends of the enquiry.
 func asks(subject, email, stamp string) map[string]any {
