@@ -29,7 +29,7 @@ type Options struct {
 	Binary   string // the product
 	Database string // its address
 	Files    string // address of the store of files
-	Dir      string // folder for what the servers say, one file each
+	Dir      string // folder for what the servers say, one file each, and for the key that they share
 	Servers  int
 	Flags    []string // further ones
 }
@@ -113,7 +113,8 @@ func start(ctx context.Context, o Options, number int) (*Server, error) {
 		os.O_CREATE|os.O_WRONLY|os.O_APPEND, 0o600); err != nil {
 		return nil, fmt.Errorf("make log: %w", err)
 	}
-	args := []string{"serve", "--port", strconv.Itoa(port), "--database", o.Database, "--files", o.Files}
+	args := []string{"serve", "--port", strconv.Itoa(port), "--database", o.Database, "--files", o.Files,
+		"--key", filepath.Join(o.Dir, "server.key")}
 	args = append(args, o.Flags...)
 	s.cmd = exec.Command(o.Binary, args...)
 	s.cmd.Stdout, s.cmd.Stderr = s.out, s.out
