@@ -86,7 +86,7 @@ func (w *walk) mail(email, words string) caught {
 	require.Eventually(w.t, func() bool {
 		return w.site.Store.DB.Raw("SELECT subject, body FROM mails WHERE recipients = ? AND subject LIKE ? ORDER BY id DESC LIMIT 1",
 			email, "%"+words+"%").Scan(&m).Error == nil && m.Subject != ""
-	}, 10*time.Second, 50*time.Millisecond, "no mail to %s about %s", email, words)
+	}, browser.Patience, 50*time.Millisecond, "no mail to %s about %s", email, words)
 	return m
 }
 
