@@ -1,6 +1,10 @@
 package e2e
 
-import "testing"
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+)
 
 // TestFounderTriesAService reads where services are set up what one answers, by its sample and for real, and takes a
 // value from that by a click.
@@ -15,7 +19,7 @@ func TestFounderTriesAService(t *testing.T) {
 	w.fill("Search", "impeller")
 	w.press("Really ask")
 	w.see("GET /parts?search=impeller", "IM-03, taken")
-	serious(t, w)
+	assert.Empty(t, serious(t, w))
 	w.press("Keep it as the sample")
 	w.must(w.Until("keep it", `!document.body.innerText.includes("Keep it as the sample")`))
 	w.pressIn("#stage", "Order of a part")
@@ -38,7 +42,7 @@ func TestCrewOrderPartsAgain(t *testing.T) {
 	w.see("The harbour office is asked for", "Ordered Impeller: H-")
 	w.app("/haul-outs")
 	w.see("Tides today", "As of")
-	serious(t, w)
+	assert.Empty(t, serious(t, w))
 }
 
 // TestFounderKeepsARehearsal keeps a rehearsal as an expectation, and is told that it does not hold any more.
@@ -54,7 +58,7 @@ func TestFounderKeepsARehearsal(t *testing.T) {
 	w.press("Keep it as an expectation")
 	w.see("It is rehearsed again with the same record before each publish.")
 	w.fill("Name, such as “Managers are told”", "The crane is heard")
-	serious(t, w)
+	assert.Empty(t, serious(t, w))
 	w.press("Keep it")
 	w.see("Expected of it", "The crane is heard")
 }

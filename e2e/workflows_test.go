@@ -3,6 +3,8 @@ package e2e
 import (
 	"fmt"
 	"testing"
+
+	"github.com/stretchr/testify/assert"
 )
 
 // TestCrewAsksForADecision presses a button that asks first: it is there only while that makes sense, and
@@ -20,7 +22,7 @@ func TestCrewAsksForADecision(t *testing.T) {
 			w.notSee("Raise the invoice")
 			w.press("Ask for a decision")
 			w.see("What is in the way")
-			serious(t, w)
+			assert.Empty(t, serious(t, w))
 			w.must(w.Until("fit the width", `document.documentElement.scrollWidth <= innerWidth`))
 			w.fill("What is in the way", "")
 			w.must(w.PressAt(".form-dialog [type=submit]"))
@@ -72,7 +74,7 @@ func TestFounderRehearsesAWorkflow(t *testing.T) {
 	w.pressIn("[data-records]", "Replace impeller")
 	w.must(w.PressAt("#stage .btn-main"))
 	w.see("It comes to its end.", "1 of 9", "not yet made")
-	serious(t, w)
+	assert.Empty(t, serious(t, w))
 	w.must(w.Until("be after the first step", `document.querySelector("[data-walk]").innerText.includes("480")`))
 	w.press("Before the step")
 	w.see("Before this step", "Nothing is written so far.")
