@@ -120,6 +120,10 @@ func TestARunThatWaitsIsDoneOnce(t *testing.T) {
 		require.NoError(t, <-done)
 	}
 	assert.Equal(t, "401", b.value("SELECT trim_scale(price)::text FROM @sails WHERE id = ?", b.Sails["Jib"]))
+	r.Status = runs.Failed
+	require.NoError(t, b.runs.Book.Keep(t.Context(), &r, []runs.Letter{{ID: "01"}}))
+	now, _ := b.last()
+	assert.Equal(t, runs.Done, now.Status, "what was read before it went on is not kept over it")
 }
 
 // TestALaterPartIsTriedAgain fails in the second part, and goes on from there: the first one is not done twice.

@@ -47,6 +47,7 @@ type Run struct {
 	State  json.RawMessage
 	WakeAt *time.Time // when one that waits is looked at next
 	Awaits Tables     `gorm:"type:text[]"` // of whose records it depends when it goes on
+	Part   int        // how often it was kept since it was known: none is kept over a later one
 	// Known tells that it is kept already, from a part before.
 	Known bool `gorm:"-"`
 }
@@ -87,18 +88,21 @@ type Book struct{ db *gorm.DB }
 func In(db *gorm.DB) *Book { return &Book{db} }
 
 // Keep keeps a run that has ended, or waits, with the mails of its part. One that is not known yet can
-// be kept once only, whoever else runs it at the same time.
+// be kept once only, whoever else runs it at the same time; one that is known is left as it is where
+// somebody else went on with it since it was read.
 func (b *Book) Keep(ctx context.Context, r *Run, letters []Letter) error {
 	keep := b.db.WithContext(ctx).Table("runs")
 	if r.Known {
-		keep = keep.Save(r)
+		next := *r
+		next.Part++
+		keep = keep.Where("id = ? AND part = ?", r.ID, r.Part).Select("*").Updates(&next)
 	} else {
 		keep = keep.Create(r)
 	}
 	if err := keep.Error; err != nil {
 		return fmt.Errorf("keep a run: %w", err)
 	}
-	if len(letters) == 0 {
+	if len(letters) == 0 || keep.RowsAffected == 0 {
 		return nil
 	}
 	if err := b.db.WithContext(ctx).Table("letters").CreateInBatches(letters, 200).Error; err != nil {
