@@ -56,10 +56,13 @@ func (k *Kept) Rows(ctx context.Context, app string, x *blueprint.Connection, ca
 		return known.rows, known.at, nil
 	}
 	got, err, _ := k.asking.Do(key, func() (any, error) {
-		if ok, err := k.allow(ctx, app); err != nil || !ok {
-			return nil, errors.Join(err, passing("service-often", "service", x.Name))
+		switch ok, err := k.allow(ctx, app); {
+		case err != nil: // ours, for which no older answer makes up
+			return nil, err
+		case !ok:
+			return nil, passing("service-often", "service", x.Name)
 		}
-		answer, err := k.services.Ask(context.WithoutCancel(ctx), app, x, call, what, key)
+		answer, err := k.services.Ask(context.WithoutCancel(ctx), app, x, call, what, "")
 		if err != nil {
 			return nil, err
 		}

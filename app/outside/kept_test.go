@@ -29,8 +29,8 @@ func TestAnswersAreKept(t *testing.T) {
 		_, err := w.Write([]byte(`{"rows":[{}]}`))
 		assert.NoError(t, err)
 	}, here)
-	allowed := true
-	kept := outside.NewKept(p.services, func(context.Context, string) (bool, error) { return allowed, nil })
+	allowed, broken := true, error(nil)
+	kept := outside.NewKept(p.services, func(context.Context, string) (bool, error) { return allowed, broken })
 	ask := func(path string, life time.Duration) error {
 		rows, at, err := kept.Rows(t.Context(), p.app, p.x, p.call, service.Asked{Path: path}, life)
 		if err == nil {
@@ -57,6 +57,9 @@ func TestAnswersAreKept(t *testing.T) {
 	var failed *outside.Failed
 	require.ErrorAs(t, err, &failed)
 	assert.Equal(t, "service-often", failed.Words.Code)
+	assert.EqualValues(t, 4, asked.Load())
+	broken = assert.AnError
+	require.ErrorIs(t, ask("/a", 0), assert.AnError, "what is wrong here is said, though there is an older answer")
 	assert.EqualValues(t, 4, asked.Load())
 	p.call.Rows = ""
 	assert.Error(t, ask("/a", time.Minute), "what is taken otherwise is another question")

@@ -124,8 +124,8 @@ func SecretOf(x *blueprint.Connection) string {
 	return "service " + x.ID + " at " + u.Scheme + "://" + u.Host
 }
 
-// Ask asks a service of an app. The key is the same for the same question, however often it is asked.
-// An error of type [*Failed] tells that there is no answer.
+// Ask asks a service of an app. The key is the same for the same question, however often it is asked, or ""
+// for one that changes nothing. An error of type [*Failed] tells that there is no answer.
 func (s *Services) Ask(ctx context.Context, app string, x *blueprint.Connection, call *blueprint.Call, what service.Asked, key string) (
 	out Answer, err error,
 ) {
@@ -202,7 +202,9 @@ func (s *Services) request(ctx context.Context, app string, x *blueprint.Connect
 	}
 	request.Header.Set("Accept", "application/json")
 	request.Header.Set("User-Agent", "Pine Gate")
-	request.Header.Set("Idempotency-Key", key)
+	if key != "" {
+		request.Header.Set("Idempotency-Key", key)
+	}
 	if what.Body != nil {
 		request.Header.Set("Content-Type", "application/json")
 	}
