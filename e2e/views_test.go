@@ -29,7 +29,9 @@ func TestViewsAreKeptGroupedAndFollowNames(t *testing.T) {
 	w.press("Filter")
 	w.press("Write as an expression")
 	w.fill("Condition", "hours > 4")
+	w.see("It gives yes or no") // what is said below the condition moves the button
 	w.pressIn(".pop form", "Filter")
+	w.see("Filtered")
 	w.press("Views")
 	w.fill("Name of the view", "Long jobs")
 	w.press("Save view")
