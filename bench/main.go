@@ -24,11 +24,12 @@ func main() {
 	dsn := flag.String("database", os.Getenv(localpg.TestVariable),
 		"address of a PostgreSQL server on which a database is made and dropped again")
 	orders := flag.Int("orders", 1_000_000, "work orders; there is an owner for every 20")
+	only := flag.String("only", "", "measure this alone: lists, rules, totals, pages, forms, flows or imports")
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
 	defer stop()
 	slog.SetDefault(slog.New(slog.DiscardHandler))
-	if err := run(ctx, *dsn, *orders); err != nil {
+	if err := run(ctx, *dsn, *orders, *only); err != nil {
 		fmt.Fprintln(os.Stderr, "bench:", err)
 		os.Exit(1)
 	}
@@ -36,7 +37,7 @@ func main() {
 
 const database = "pinegate_bench"
 
-func run(ctx context.Context, dsn string, orders int) (err error) {
+func run(ctx context.Context, dsn string, orders int, only string) (err error) {
 	conn, err := pgx.Connect(ctx, dsn)
 	if err != nil {
 		return fmt.Errorf("connect: %w", err)
@@ -61,25 +62,19 @@ func run(ctx context.Context, dsn string, orders int) (err error) {
 	}
 	fmt.Printf("%d work orders, %d boats, %d owners, %d time entries, %d parts.\n\n", w.orders, w.boats, w.owners, w.entries, w.parts)
 	fmt.Println("| what | by hand | Pine Gate | ratio | aim |\n|---|---|---|---|---|")
-	if err := w.lists(ctx); err != nil {
-		return err
+	for _, part := range []struct {
+		name    string
+		measure func(context.Context) error
+	}{{"lists", w.lists}, {"rules", w.rules}, {"totals", w.totals}, {"pages", w.pages}, {"forms", w.forms}, {"flows", w.flows},
+		{"imports", w.imports}} {
+		if only != "" && only != part.name {
+			continue
+		}
+		if err := part.measure(ctx); err != nil {
+			return err
+		}
 	}
-	if err := w.rules(ctx); err != nil {
-		return err
-	}
-	if err := w.totals(ctx); err != nil {
-		return err
-	}
-	if err := w.pages(ctx); err != nil {
-		return err
-	}
-	if err := w.forms(ctx); err != nil {
-		return err
-	}
-	if err := w.flows(ctx); err != nil {
-		return err
-	}
-	return w.imports(ctx)
+	return nil
 }
 
 // turns does both in turns and gives the median time of each.

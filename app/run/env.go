@@ -19,7 +19,11 @@ type known struct {
 func (d *doing) env(ctx context.Context) *known {
 	b := d.start.Person.Blueprint
 	me := b.Table(b.FlowMe(d.start.Workflow, d.seat.Catalog))
-	return &known{d.road.Env(ctx, d.seat, nil, nil), d.road.Env(ctx, d.start.Person, me, nil)}
+	reads := d.program.Reads()
+	if len(d.start.Watches) > 0 { // which can name anything
+		reads = nil
+	}
+	return &known{d.road.Env(ctx, d.seat, nil, nil).Reading(reads), d.road.Env(ctx, d.start.Person, me, nil).Reading(reads)}
 }
 
 // Start gives the record at a root.

@@ -10,7 +10,6 @@ import (
 	"pinegate/core/expr"
 	"pinegate/core/flow"
 	"pinegate/core/words"
-	"pinegate/store"
 	"pinegate/store/records"
 	"pinegate/store/runs"
 )
@@ -136,8 +135,8 @@ func refused(ctx context.Context, u *act.Unit, s Start) (string, error) {
 	if t == nil {
 		return "", nil
 	}
-	_, err := u.Road.Get(ctx, seat, t, s.Input.Record)
-	if errors.Is(err, store.ErrNotFound) || errors.Is(err, records.ErrForbidden) {
+	there, err := u.Road.There(ctx, seat, t, s.Input.Record)
+	if err == nil && !there {
 		return words.Say("flow-cannot-see", words.Args{"name": seat.By, "word": t.OneWord()}), nil
 	}
 	return "", err

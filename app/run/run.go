@@ -98,16 +98,24 @@ func (d *doing) whole(ctx context.Context) (Result, error) {
 	ctx, cancel := context.WithTimeout(ctx, timeLimit)
 	defer cancel()
 	var pause flow.Effect
+	var run *runs.Run
+	begins := !d.run0.Known
 	err := u.Within(s.Depth, act.PersonOf(s.Person), func() (err error) {
-		pause, err = d.run(ctx)
-		return err
+		if pause, err = d.run(ctx); err != nil {
+			return err
+		}
+		if run, err = d.kept(runs.Done); err != nil {
+			return err
+		}
+		if begins && pause == nil { // it is kept with what it wrote
+			if err := runs.In(u.Tx).Adding(run, d.later.Also); err != nil {
+				return err
+			}
+		}
+		return d.later.Keep(ctx, d.unit.Road, d.seat)
 	})
 	if err != nil {
 		return Result{}, d.ended(err)
-	}
-	run, err := d.kept(runs.Done)
-	if err != nil {
-		return Result{}, err
 	}
 	switch pause := pause.(type) {
 	case *flow.Wait:
@@ -118,7 +126,12 @@ func (d *doing) whole(ctx context.Context) (Result, error) {
 	if err != nil {
 		return Result{}, err
 	}
-	if err := runs.In(u.Tx).Keep(ctx, run, d.letters); err != nil {
+	if begins && pause == nil {
+		err = runs.In(u.Tx).KeepLetters(ctx, d.letters)
+	} else {
+		err = runs.In(u.Tx).Keep(ctx, run, d.letters)
+	}
+	if err != nil {
 		return Result{}, err
 	}
 	for _, e := range d.log.entries[d.log.before:] {
@@ -255,13 +268,13 @@ func (d *doing) run(ctx context.Context) (flow.Effect, error) {
 		}
 		switch e := effect.(type) {
 		case *flow.Done:
-			return nil, d.later.Keep(ctx, d.unit.Road, d.seat)
+			return nil, nil
 		case *flow.Wait:
 			if d.start.Pass {
 				d.pass(e)
 				continue
 			}
-			return e, d.later.Keep(ctx, d.unit.Road, d.seat)
+			return e, nil
 		case *flow.Call:
 			if err := d.compose(&e.Request); err != nil {
 				return nil, err
@@ -272,7 +285,7 @@ func (d *doing) run(ctx context.Context) (flow.Effect, error) {
 				}
 				continue
 			}
-			return e, d.later.Keep(ctx, d.unit.Road, d.seat)
+			return e, nil
 		case *flow.Stop:
 			return nil, &stopped{e.Text}
 		}

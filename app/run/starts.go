@@ -27,8 +27,12 @@ func (r *Runs) Press(ctx context.Context, u *act.Unit, app store.App, seat *reco
 	s := Start{App: app, Env: envOf(seat), Person: seat, Workflow: w}
 	s.Input.Answers = valuesOf(answers)
 	if t := b.Table(b.FlowRecord(w, seat.Catalog)); t != nil {
-		if _, err := u.Road.Get(ctx, seat, t, record); err != nil { // as one that is not there
+		there, err := u.Road.There(ctx, seat, t, record)
+		if err != nil {
 			return Result{}, err
+		}
+		if !there { // for them
+			return Result{}, store.ErrNotFound
 		}
 		s.Input.Record = record
 	}
@@ -123,9 +127,7 @@ func (r *Runs) Begin(ctx context.Context, j act.Started, last bool) error {
 		}
 		if t := s.Person.Blueprint.Table(s.Person.Blueprint.FlowRecord(s.Workflow, s.Person.Catalog)); t != nil {
 			founder := apps.FounderSeat(s.App, s.Env, s.Person.Blueprint, s.Person.By)
-			if _, err := u.Road.Get(ctx, founder, t, s.Input.Record); errors.Is(err, store.ErrNotFound) {
-				return nil // it was deleted meanwhile
-			} else if err != nil {
+			if there, err := u.Road.There(ctx, founder, t, s.Input.Record); err != nil || !there { // it was deleted meanwhile
 				return err
 			}
 		}

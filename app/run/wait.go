@@ -146,11 +146,8 @@ func (d *doing) gone(ctx context.Context) (bool, error) {
 	if t == nil || d.start.Input.Record == "" {
 		return false, nil
 	}
-	_, err := d.unit.Road.Get(ctx, builder(d.seat), t, d.start.Input.Record)
-	if errors.Is(err, store.ErrNotFound) {
-		return true, nil
-	}
-	return false, err
+	there, err := d.unit.Road.There(ctx, builder(d.seat), t, d.start.Input.Record)
+	return err == nil && !there, err
 }
 
 // over ends a run that cannot go on, before anything of its next part is done.

@@ -342,6 +342,12 @@ func (b *Blueprint) FlowScope(id, in, inner string) (expr.Scope, bool) {
 
 // FlowsWait tells whether a step of a workflow waits for something that records say.
 func (b *Blueprint) FlowsWait() bool {
+	type key struct{}
+	waits, err := checkedOnce(b, key{}, func() (bool, error) { return b.flowsWait(), nil })
+	return waits && err == nil
+}
+
+func (b *Blueprint) flowsWait() bool {
 	for i := range b.Workflows {
 		for x := range b.Workflows[i].Steps.All {
 			if w, waits := x.(*WaitStep); waits && w.For != WaitsTime {

@@ -275,7 +275,7 @@ func (m *Machine) path(s *step, path *blueprint.PathStep, w *world) {
 }
 
 func (p *Program) world(env expr.Env, input Input, made Values) *world {
-	return &world{Env: env, input: input, made: made, about: p.Catalog.Tables[p.About()], tables: p.Catalog.Answers}
+	return &world{Env: env, input: input, made: made, about: p.Catalog.Tables[p.about], tables: p.Catalog.Answers}
 }
 
 func (p *Program) eval(c *expr.Checked, w *world) expr.Value { return expr.Eval(c, p.Catalog, w) }

@@ -5,6 +5,7 @@ package flow
 
 import (
 	"fmt"
+	"slices"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -17,6 +18,8 @@ type Program struct {
 	Catalog   *expr.Catalog
 	Workflow  *blueprint.Workflow
 	when      *expr.Checked
+	about     string // id of the table of the record that sets it off, or ""
+	reads     map[string][]string
 	steps     map[string]*step
 	routines  map[string]*step  // with the expressions of what makes a routine of each
 	after     map[string]string // id of the step that follows a step, "" for none
@@ -42,7 +45,7 @@ type given struct {
 // Compile makes a program of a workflow of an app that is valid.
 func Compile(b *blueprint.Blueprint, catalog *expr.Catalog, w *blueprint.Workflow) (*Program, error) {
 	p := &Program{Blueprint: b, Catalog: catalog, Workflow: w, steps: map[string]*step{}, after: map[string]string{},
-		first: map[string]string{}, routines: map[string]*step{}}
+		first: map[string]string{}, routines: map[string]*step{}, about: b.FlowRecord(w, catalog), reads: map[string][]string{}}
 	for at := range b.FlowPlaces(w, catalog) {
 		if err := p.place(at); err != nil {
 			return nil, fmt.Errorf("read workflow %s: %w", w.Name, err)
@@ -63,7 +66,7 @@ func (p *Program) routine(w *blueprint.Workflow) error {
 		if _, is := at.Thing.(blueprint.Step); !is {
 			s := &step{exprs: map[string]*expr.Checked{}, texts: map[string]expr.Template{}}
 			for _, x := range at.Props() {
-				if err := s.read(x); err != nil {
+				if err := p.read(s, x); err != nil {
 					return fmt.Errorf("read the routine %s: %w", w.Name, err)
 				}
 			}
@@ -82,7 +85,7 @@ func (p *Program) routine(w *blueprint.Workflow) error {
 func (p *Program) place(at blueprint.Place) error {
 	s := &step{in: at.In, exprs: map[string]*expr.Checked{}, texts: map[string]expr.Template{}}
 	for _, x := range at.Props() {
-		if err := s.read(x); err != nil {
+		if err := p.read(s, x); err != nil {
 			return err
 		}
 	}
@@ -101,7 +104,7 @@ func (p *Program) place(at blueprint.Place) error {
 }
 
 // read reads the expressions of a setting.
-func (s *step) read(x prop.Prop) error {
+func (p *Program) read(s *step, x prop.Prop) error {
 	if g, gives := x.Value.(prop.GivenValue); gives {
 		for i, e := range g.Exprs() {
 			checked, err := e.Check()
@@ -109,6 +112,7 @@ func (s *step) read(x prop.Prop) error {
 				return err
 			}
 			if len(checked) == 1 {
+				p.notes(checked[0].Refs)
 				s.values = append(s.values, given{g.Refs()[i].ID, checked[0]})
 			}
 		}
@@ -120,6 +124,7 @@ func (s *step) read(x prop.Prop) error {
 			if err != nil {
 				return err
 			}
+			p.notes(t.Refs())
 			s.texts[x.Name] = t
 			continue
 		}
@@ -128,6 +133,7 @@ func (s *step) read(x prop.Prop) error {
 			return err
 		}
 		if len(checked) == 1 {
+			p.notes(checked[0].Refs)
 			s.exprs[x.Name] = checked[0]
 		}
 	}
@@ -151,7 +157,19 @@ func (p *Program) order(in string, steps blueprint.Steps) {
 }
 
 // About gives the id of the table of the record that sets the workflow off, or "".
-func (p *Program) About() string { return p.Blueprint.FlowRecord(p.Workflow, p.Catalog) }
+func (p *Program) About() string { return p.about }
+
+// Reads gives the ids of the fields that its expressions name, by those of their tables.
+func (p *Program) Reads() map[string][]string { return p.reads }
+
+// notes notes which fields expressions name.
+func (p *Program) notes(refs []expr.Ref) {
+	for _, r := range refs {
+		if r.Field != "" && !slices.Contains(p.reads[r.Table], r.Field) {
+			p.reads[r.Table] = append(p.reads[r.Table], r.Field)
+		}
+	}
+}
 
 // Has tells whether the workflow has a step with the id.
 func (p *Program) Has(step string) bool { return p.steps[step] != nil }

@@ -97,30 +97,51 @@ func BuildIDs(c Context, t *blueprint.Table) (Statement, error) {
 // each as one JSON object by their ids, with that of the record as ~.
 func BuildCurrent(c Context, t *blueprint.Table, ids []string, fields []string) (Statement, error) {
 	b := newBuilder(c)
+	columns, joins, err := b.held(t, "r.id", fields)
+	if err != nil {
+		return Statement{}, err
+	}
+	sql := fmt.Sprintf("SELECT row_to_json(q)::text FROM (SELECT %s FROM %s r %s WHERE r.id = ANY (%s)) q", columns,
+		b.everything(t), joins, b.param(ids, "uuid[]"))
+	return b.statement(sql), nil
+}
+
+// BuildHeld is [BuildCurrent] for one record that is not deleted, which is locked, with its revision as ~.
+func BuildHeld(c Context, t *blueprint.Table, id string, fields []string) (Statement, error) {
+	b := newBuilder(c)
+	columns, joins, err := b.held(t, "r.revision", fields)
+	if err != nil {
+		return Statement{}, err
+	}
+	sql := fmt.Sprintf("SELECT row_to_json(q)::text FROM (SELECT %s FROM %s r %s WHERE r.id = %s AND r.deleted_at IS NULL%s) q", columns,
+		b.everything(t), joins, b.param(id, "uuid"), locked)
+	return b.statement(sql), nil
+}
+
+// held writes the columns of fields as they are, behind one that is ~, with their joins.
+func (b *builder) held(t *blueprint.Table, first string, fields []string) (columns, joins string, err error) {
 	s := b.seenOn("r")
-	columns := []string{"r.id AS " + Quote("~")}
+	list := []string{first + " AS " + Quote("~")}
 	for _, fid := range fields {
 		f := b.field(t.ID, fid)
 		column := ""
 		if f.Type.Many && f.Type.Kind == expr.Record {
 			rows, err := s.Through("r.id", f)
 			if err != nil {
-				return Statement{}, err
+				return "", "", err
 			}
 			in := rows.(*source)
 			column = fmt.Sprintf("ARRAY(%s ORDER BY %s)", in.Select(in.item), strings.Join(in.order, ", "))
 		} else {
 			sql, err := s.field(f)
 			if err != nil {
-				return Statement{}, err
+				return "", "", err
 			}
 			column = jsonColumn(sql, f.Type)
 		}
-		columns = append(columns, column+" AS "+Quote(fid))
+		list = append(list, column+" AS "+Quote(fid))
 	}
-	sql := fmt.Sprintf("SELECT row_to_json(q)::text FROM (SELECT %s FROM %s r %s WHERE r.id = ANY (%s)) q", strings.Join(columns, ", "),
-		b.everything(t), joinSQL(s.from.joins), b.param(ids, "uuid[]"))
-	return b.statement(sql), nil
+	return strings.Join(list, ", "), joinSQL(s.from.joins), nil
 }
 
 // BuildPreview builds the statement that computes an expression for the first

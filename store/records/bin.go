@@ -67,7 +67,7 @@ const historySQL = `SELECT row_to_json(q)::text FROM (
 // that the person sees in it now. Who does not see the record does not see its
 // history.
 func (r Road) History(ctx context.Context, s *Seat, t *blueprint.Table, id string) ([]Version, error) {
-	seen, err := r.sees(ctx, s, t, id)
+	seen, err := r.There(ctx, s, t, id)
 	if err != nil {
 		return nil, err
 	}

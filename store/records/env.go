@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 
 	"github.com/shopspring/decimal"
 
@@ -23,6 +24,8 @@ type Env struct {
 	seat  *Seat
 	roots map[expr.Root]string
 	rows  map[string]map[string]any
+	// reads are the fields that are read of a record at first, by tables; all where it is nil.
+	reads map[string][]string
 	err   error
 }
 
@@ -35,6 +38,13 @@ func (r Road) Env(ctx context.Context, s *Seat, me, page *blueprint.Table) *Env 
 	if page != nil {
 		e.roots[expr.RootPage] = s.Page
 	}
+	return e
+}
+
+// Reading has of a record those fields read at first that expressions name: all of it is read where
+// another one is asked for.
+func (e *Env) Reading(fields map[string][]string) *Env {
+	e.reads = fields
 	return e
 }
 
@@ -71,7 +81,7 @@ func (e *Env) Field(record expr.Value, f *expr.Field) expr.Value {
 	case f.Type.Many && f.Type.Kind == expr.Record:
 		return e.records(query.BuildLinked(e.seat.context(), f, record.Text))
 	}
-	return valueOf(f, e.row(f.Table, record.Text)[f.ID])
+	return valueOf(f, e.row(f.Table, record.Text, f.ID)[f.ID])
 }
 
 // Records lists the records of a table in the order of making.
@@ -81,7 +91,7 @@ func (e *Env) Records(table string) []expr.Value {
 
 // Label gives the text by which a record is known.
 func (e *Env) Label(table string, record expr.Value) expr.Value {
-	label, ok := e.row(table, record.Text)["label"].(string)
+	label, ok := e.row(table, record.Text, "")["label"].(string)
 	if !ok {
 		return expr.Empty()
 	}
@@ -103,14 +113,19 @@ func (e *Env) records(stmt query.Statement, err error) expr.Value {
 	return expr.Empty()
 }
 
-func (e *Env) row(table, id string) map[string]any {
-	key := table + " " + id
+// row reads a record, with the field that is asked for: "" for its label, which all have.
+func (e *Env) row(table, id, field string) map[string]any {
+	key, fields := table+" "+id, []string{}
+	fields = append(fields, e.reads[table]...)
+	if e.reads == nil || field != "" && !slices.Contains(fields, field) {
+		key, fields = key+" whole", nil
+	}
 	if row, ok := e.rows[key]; ok {
 		return row
 	}
 	row := map[string]any{}
 	e.rows[key] = row
-	raw, err := e.road.Get(e.ctx, e.seat, e.seat.Blueprint.Table(table), id)
+	raw, err := e.road.get(e.ctx, e.seat, e.seat.Blueprint.Table(table), id, fields)
 	if err == nil {
 		err = json.Unmarshal(raw, &row)
 		e.rows[key] = row

@@ -61,10 +61,16 @@ func TestExpressionsReadAsThePersonSees(t *testing.T) {
 			me, page := seat.Blueprint.Table("sailor"), seat.Blueprint.Table("sail")
 			checked, err := expr.Check(c.expression, expr.Scope{Catalog: seat.Catalog, Me: me.ID, Page: page.ID})
 			require.NoError(t, err, name)
-			env := l.Road().Env(t.Context(), seat, me, page)
-			v := expr.Eval(checked, seat.Catalog, env)
-			require.NoError(t, env.Err(), name)
-			assert.Equal(t, want, v.String(), "%s for %q", name, who)
+			reads := map[string][]string{}
+			for _, r := range checked.Refs {
+				reads[r.Table] = append(reads[r.Table], r.Field)
+			}
+			for how, fields := range map[string]map[string][]string{"all": nil, "what is named": reads, "nothing at first": {}} {
+				env := l.Road().Env(t.Context(), seat, me, page).Reading(fields)
+				v := expr.Eval(checked, seat.Catalog, env)
+				require.NoError(t, env.Err(), name)
+				assert.Equal(t, want, v.String(), "%s for %q, reading %s", name, who, how)
+			}
 		}
 	}
 }
@@ -77,7 +83,7 @@ func TestHiddenFieldsAreNotRead(t *testing.T) {
 		page := seat.Blueprint.Table("sail")
 		checked, err := expr.Check(`page.record.price`, expr.Scope{Catalog: seat.Catalog, Page: page.ID})
 		require.NoError(t, err)
-		env := l.Road().Env(t.Context(), seat, nil, page)
+		env := l.Road().Env(t.Context(), seat, nil, page).Reading(map[string][]string{"sail": {"price"}})
 		v := expr.Eval(checked, seat.Catalog, env)
 		require.NoError(t, env.Err())
 		return v.String()

@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"github.com/jackc/pgx/v5"
+
 	"pinegate/core/query"
 	"pinegate/store"
 )
@@ -20,6 +22,36 @@ type Later struct {
 	statements []store.Statement
 	history    history
 	news       store.News
+	there      map[string]bool // records that were found by who may see all, so that they are not looked for again
+}
+
+// Also gathers a statement that is no record's: it goes with the others.
+func (l *Later) Also(s store.Statement) { l.statements = append(l.statements, s) }
+
+// found notes that a record is there.
+func (r Road) found(s *Seat, ids ...string) {
+	if r.later == nil || !s.Viewer.Founder {
+		return
+	}
+	if r.later.there == nil {
+		r.later.there = map[string]bool{}
+	}
+	for _, id := range ids {
+		r.later.there[id] = true
+	}
+}
+
+// areFound tells whether all of some records were found, by who may see all.
+func (r Road) areFound(s *Seat, ids []string) bool {
+	if r.later == nil || !s.Viewer.Founder {
+		return false
+	}
+	for _, id := range ids {
+		if !r.later.there[id] {
+			return false
+		}
+	}
+	return true
 }
 
 // history are writes in their order.
@@ -54,6 +86,27 @@ func (r Road) flush(ctx context.Context) error {
 		return fmt.Errorf("write records: %w", err)
 	}
 	return nil
+}
+
+// textsAfter sends what was gathered together with a statement that reads it.
+func (r Road) textsAfter(ctx context.Context, stmt query.Statement) (out []Row, err error) {
+	list := r.later.statements
+	r.later.statements = nil
+	out = []Row{}
+	err = store.TogetherWith(ctx, r.db, list, &store.Statement{SQL: stmt.SQL, Args: stmt.Args}, func(found pgx.Rows) error {
+		for found.Next() {
+			var text string
+			if err := found.Scan(&text); err != nil {
+				return err
+			}
+			out = append(out, Row(text))
+		}
+		return found.Err()
+	})
+	if err != nil {
+		return nil, fmt.Errorf("write records, and read: %w", err)
+	}
+	return out, nil
 }
 
 // conn gives the connection for what reads what was written.

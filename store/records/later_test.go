@@ -54,6 +54,57 @@ func TestWhatIsGatheredIsReadAndKept(t *testing.T) {
 	assert.Equal(t, []string{"->A", "->B", "->C", "A>Renamed"}, history)
 }
 
+// TestWhatIsFoundIsNotThereOnceDeleted links to a record that was found before, and deleted since: by who
+// may do everything, who is asked for it once, and by somebody to whom it is not shown.
+func TestWhatIsFoundIsNotThereOnceDeleted(t *testing.T) {
+	l := acttest.NewLoft(t)
+	s := l.Founder()
+	sails, sailors := s.Blueprint.Table("sail"), s.Blueprint.Table("sailor")
+	require.NoError(t, l.Acts.Do(t.Context(), func(u *act.Unit) error {
+		var later records.Later
+		road := u.Road.Later(&later)
+		add := func() error {
+			_, err := road.Add(t.Context(), s, sails, acttest.Values(t, map[string]any{"name": "Jib", "owner": l.People["Ines"]}), nil)
+			return err
+		}
+		for range 2 {
+			require.NoError(t, add())
+		}
+		_, err := road.Delete(t.Context(), s, sailors, l.People["Ines"], records.AnyRevision)
+		require.NoError(t, err)
+		var wrong records.FieldErrors
+		require.ErrorAs(t, add(), &wrong)
+		assert.Equal(t, "read-record", wrong["owner"].Code)
+		return later.Keep(t.Context(), u.Road, s)
+	}))
+}
+
+// TestWhoMayDoEverythingIsHeldToRevisions changes records as the founder: one that somebody changed since, one in
+// the bin, one that never was, and with a field that is none.
+func TestWhoMayDoEverythingIsHeldToRevisions(t *testing.T) {
+	l := acttest.NewLoft(t)
+	s := l.Founder()
+	sails := s.Blueprint.Table("sail")
+	change := func(id string, revision int, values map[string]any) error {
+		_, err := l.Acts.Edit(t.Context(), l.App, s, "test", func(u *act.Unit) (*records.Write, error) {
+			return u.Road.Change(t.Context(), s, sails, id, revision, acttest.Values(t, values), nil)
+		})
+		return err
+	}
+	require.NoError(t, change(l.Sails["Genoa"], 1, map[string]any{"area": "21"}))
+	require.ErrorIs(t, change(l.Sails["Genoa"], 1, map[string]any{"area": "22"}), records.ErrChanged)
+	require.NoError(t, change(l.Sails["Genoa"], records.AnyRevision, map[string]any{"area": "23"}))
+	require.ErrorIs(t, change("01900000-0000-7000-8000-000000000000", records.AnyRevision, map[string]any{"area": "1"}), store.ErrNotFound)
+	require.ErrorIs(t, change("none", records.AnyRevision, map[string]any{"area": "1"}), store.ErrNotFound)
+	var wrong records.FieldErrors
+	require.ErrorAs(t, change(l.Sails["Genoa"], records.AnyRevision, map[string]any{"none": "1"}), &wrong)
+	_, err := l.Acts.Edit(t.Context(), l.App, s, "test", func(u *act.Unit) (*records.Write, error) {
+		return u.Road.Delete(t.Context(), s, sails, l.Sails["Genoa"], records.AnyRevision)
+	})
+	require.NoError(t, err)
+	require.ErrorIs(t, change(l.Sails["Genoa"], records.AnyRevision, map[string]any{"area": "1"}), store.ErrNotFound)
+}
+
 // TestStatementsTogether are done in their order, and none of them where one fails.
 func TestStatementsTogether(t *testing.T) {
 	l := acttest.NewLoft(t)

@@ -95,6 +95,13 @@ func plainIDs(v any) []string {
 
 // seen gives those of the records that are there for the person.
 func (r Road) seen(ctx context.Context, s *Seat, t *blueprint.Table, ids []string) (map[string]bool, error) {
+	out := map[string]bool{}
+	if r.areFound(s, ids) {
+		for _, id := range ids {
+			out[id] = true
+		}
+		return out, nil
+	}
 	stmt, err := query.BuildSeen(s.context(), t, ids)
 	if err != nil {
 		return nil, err
@@ -103,9 +110,9 @@ func (r Road) seen(ctx context.Context, s *Seat, t *blueprint.Table, ids []strin
 	if err != nil {
 		return nil, fmt.Errorf("look for records of %s: %w", t.Name, err)
 	}
-	out := map[string]bool{}
 	for _, id := range rows {
 		out[string(id)] = true
+		r.found(s, string(id))
 	}
 	return out, nil
 }

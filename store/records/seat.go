@@ -150,9 +150,17 @@ func (r Road) Count(ctx context.Context, s *Seat, l query.Selection) (int, error
 // Get reads one record with all the fields that are seen; [store.ErrNotFound]
 // when it is not there for the person.
 func (r Road) Get(ctx context.Context, s *Seat, t *blueprint.Table, id string) (Row, error) {
+	return r.get(ctx, s, t, id, nil)
+}
+
+// get is [Road.Get] with those of the fields alone that are seen; with all of them where they are nil.
+func (r Road) get(ctx context.Context, s *Seat, t *blueprint.Table, id string, fields []string) (Row, error) {
 	columns, err := s.visible(t)
 	if err != nil {
 		return nil, err
+	}
+	if fields != nil {
+		columns = slices.DeleteFunc(columns, func(id string) bool { return !slices.Contains(fields, id) })
 	}
 	rows, _, err := r.List(ctx, s, query.Selection{Table: t, Columns: columns, ID: id, Limit: 1})
 	if err != nil {
@@ -221,6 +229,9 @@ func (r Road) rows(ctx context.Context, stmt query.Statement) (out []Row, err er
 }
 
 func (r Road) texts(ctx context.Context, stmt query.Statement) (out []Row, err error) {
+	if r.later != nil && len(r.later.statements) > 0 {
+		return r.textsAfter(ctx, stmt)
+	}
 	c, err := r.conn(ctx)
 	if err != nil {
 		return nil, err
@@ -281,8 +292,8 @@ func (r Road) permittedBy(ctx context.Context, s *Seat, t *blueprint.Table, id s
 	return revision, true, nil
 }
 
-// sees tells whether the record is there for the person.
-func (r Road) sees(ctx context.Context, s *Seat, t *blueprint.Table, id string) (bool, error) {
+// There tells whether the record is there for the person.
+func (r Road) There(ctx context.Context, s *Seat, t *blueprint.Table, id string) (bool, error) {
 	if !blueprint.IsRecordID(id) {
 		return false, nil
 	}

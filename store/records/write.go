@@ -13,6 +13,7 @@ import (
 	"pinegate/core/expr"
 	"pinegate/core/form"
 	"pinegate/core/query"
+	"pinegate/core/schema"
 	"pinegate/core/words"
 	"pinegate/store"
 )
@@ -60,7 +61,15 @@ func Entered(values map[string]expr.Value) (Values, error) {
 // edited; [ErrChanged] tells that there is a newer one.
 func (r Road) Change(ctx context.Context, s *Seat, t *blueprint.Table, id string, revision int, entered Values,
 	presets map[string]expr.Value) (*Write, error) {
-	if err := r.reach(ctx, s, t, id, revision, blueprint.Modify, nil); err != nil {
+	bound := !s.Viewer.Founder // whoever may do everything is bound by no rule
+	var before map[string]any
+	var err error
+	if bound {
+		err = r.reach(ctx, s, t, id, revision, blueprint.Modify, nil)
+	} else {
+		before, err = r.hold(ctx, s, t, id, revision, entered, presets)
+	}
+	if err != nil {
 		return nil, err
 	}
 	values, wrong, err := r.accept(ctx, s, t, id, entered, blueprint.Modify)
@@ -68,7 +77,6 @@ func (r Road) Change(ctx context.Context, s *Seat, t *blueprint.Table, id string
 		return nil, err
 	}
 	written := keys(values)
-	bound := !s.Viewer.Founder // whoever may do everything was asked for once, and the record is held since
 	if bound {
 		if err := r.reach(ctx, s, t, id, revision, blueprint.Modify, written); err != nil {
 			return nil, err
@@ -88,10 +96,12 @@ func (r Road) Change(ctx context.Context, s *Seat, t *blueprint.Table, id string
 	if err := r.keepFiles(ctx, s, t, id, values); err != nil {
 		return nil, err
 	}
-	w := &Write{Table: t.ID, Record: id, After: plainValues(values)}
-	if w.Before, err = r.current(ctx, s, t, id, keys(values)); err != nil {
-		return nil, err
+	if bound {
+		if before, err = r.current(ctx, s, t, id, keys(values)); err != nil {
+			return nil, err
+		}
 	}
+	w := &Write{Table: t.ID, Record: id, Before: before, After: plainValues(values)}
 	if err := r.set(ctx, s, t, id, values); err != nil {
 		return nil, err
 	}
@@ -131,7 +141,7 @@ func (r Road) reach(ctx context.Context, s *Seat, t *blueprint.Table, id string,
 		return err
 	}
 	if !ok {
-		seen, err := r.sees(ctx, s, t, id)
+		seen, err := r.There(ctx, s, t, id)
 		if err != nil {
 			return err
 		}
@@ -144,6 +154,43 @@ func (r Road) reach(ctx context.Context, s *Seat, t *blueprint.Table, id string,
 		return ErrChanged
 	}
 	return nil
+}
+
+// hold is [Road.reach] for who may do everything: it locks the record, and reads what is written over.
+func (r Road) hold(ctx context.Context, s *Seat, t *blueprint.Table, id string, revision int, entered Values,
+	presets map[string]expr.Value) (map[string]any, error) {
+	if !blueprint.IsRecordID(id) { // there is none
+		return nil, store.ErrNotFound
+	}
+	var fields []string
+	for _, f := range t.Fields {
+		_, is := entered[f.ID]
+		if _, preset := presets[f.ID]; is && !f.Type.Computed() && !f.Type.Recorded() || preset {
+			fields = append(fields, f.ID)
+		}
+	}
+	stmt, err := query.BuildHeld(s.context(), t, id, fields)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := r.rows(ctx, stmt)
+	if err != nil {
+		return nil, fmt.Errorf("read a record of %s: %w", t.Name, err)
+	}
+	if len(rows) == 0 {
+		return nil, store.ErrNotFound
+	}
+	var row map[string]any
+	if err := json.Unmarshal(rows[0], &row); err != nil {
+		return nil, fmt.Errorf("read a record of %s: %w", t.Name, err)
+	}
+	now, _ := row["~"].(float64)
+	if revision != AnyRevision && int(now) != revision {
+		return nil, ErrChanged
+	}
+	delete(row, "~")
+	r.found(s, id)
+	return row, nil
 }
 
 // accept reads what was entered and says what is wrong with it: fields that are
@@ -245,6 +292,9 @@ func (r Road) set(ctx context.Context, s *Seat, t *blueprint.Table, id string, v
 		sets = append(sets, fmt.Sprintf("%s = $%d::%s", query.Quote(f.Key), len(args), f.Type.Column()))
 	}
 	sql := fmt.Sprintf("UPDATE %s SET %s WHERE id = $1::uuid", s.context().TableName(t), strings.Join(sets, ", "))
+	if len(schema.UniqueIndexes(t)) == 0 {
+		return r.gather(ctx, sql, args...)
+	}
 	if err := r.exec(ctx, sql, args...); err != nil {
 		return s.taken(t, fmt.Errorf("change a record of %s: %w", t.Name, err))
 	}
@@ -253,6 +303,9 @@ func (r Road) set(ctx context.Context, s *Seat, t *blueprint.Table, id string, v
 
 // bin moves a record to the bin, or back.
 func (r Road) bin(ctx context.Context, s *Seat, t *blueprint.Table, id string, deleted bool) error {
+	if r.later != nil {
+		clear(r.later.there)
+	}
 	sql := fmt.Sprintf("UPDATE %s SET deleted_at = CASE WHEN $3 THEN now() END, revision = revision + 1, changed_at = now(), changed_by = $2::text WHERE id = $1::uuid", s.context().TableName(t))
 	if err := r.exec(ctx, sql, id, s.By, deleted); err != nil {
 		return s.taken(t, fmt.Errorf("move a record of %s: %w", t.Name, err))

@@ -102,12 +102,30 @@ func (b *Book) Keep(ctx context.Context, r *Run, letters []Letter) error {
 	if err := keep.Error; err != nil {
 		return fmt.Errorf("keep a run: %w", err)
 	}
-	if len(letters) == 0 || keep.RowsAffected == 0 {
+	if keep.RowsAffected == 0 {
+		return nil
+	}
+	return b.KeepLetters(ctx, letters)
+}
+
+// KeepLetters keeps the mails of a run that is kept.
+func (b *Book) KeepLetters(ctx context.Context, letters []Letter) error {
+	if len(letters) == 0 {
 		return nil
 	}
 	if err := b.db.WithContext(ctx).Table("letters").CreateInBatches(letters, 200).Error; err != nil {
 		return fmt.Errorf("keep the mails of a run: %w", err)
 	}
+	return nil
+}
+
+// Adding gives the statement that keeps a run which is not known yet to what sends it with others.
+func (b *Book) Adding(r *Run, send func(store.Statement)) error {
+	made := b.db.Session(&gorm.Session{DryRun: true}).Table("runs").Create(r)
+	if made.Error != nil {
+		return fmt.Errorf("keep a run: %w", made.Error)
+	}
+	send(store.Statement{SQL: made.Statement.SQL.String(), Args: made.Statement.Vars})
 	return nil
 }
 
