@@ -96,3 +96,38 @@ func TestARehearsalStopsABadPublish(t *testing.T) {
 	founder.Read(base+"/workflow-expectations", &list)
 	assert.Empty(t, list.Wants)
 }
+
+// TestThePlanTellsOfCircles lets a workflow change what starts it: it says so, the plan does, and it can be published.
+func TestThePlanTellsOfCircles(t *testing.T) {
+	t.Parallel()
+	y := yardAtWork{servertest.New(t), t}
+	founder := y.Founder(t)
+	base := "/api/apps/" + y.App.ID
+	founder.Write(http.MethodPost, base+"/changes", map[string]any{"changes": []any{
+		map[string]any{"kind": "add", "what": "workflow", "id": "w_round",
+			"values": map[string]any{"kind": "changed", "name": "Keep hours whole", "table": "ord", "fields": []string{"ord_hours"}}},
+		map[string]any{"kind": "add", "what": "step", "into": "w_round", "id": "w_round_1",
+			"values": map[string]any{"kind": "change", "record": "this",
+				"values": []any{map[string]any{"field": "ord_hours", "value": "1"}}}},
+	}})
+	const said = "The workflow Keep hours whole can set itself off without end."
+	var app struct {
+		Workflows []struct{ Name, Circle string }
+	}
+	founder.Read(base, &app)
+	for _, w := range app.Workflows {
+		if w.Name == "Keep hours whole" {
+			assert.Contains(t, w.Circle, said)
+		} else {
+			assert.Empty(t, w.Circle, "none of the demo does: %s", w.Name)
+		}
+	}
+	type step struct {
+		Text       string
+		Stop, Care bool
+	}
+	var plan struct{ Steps []step }
+	founder.Read(base+"/plan", &plan)
+	told := func(s step) bool { return s.Care && !s.Stop && strings.Contains(s.Text, said) }
+	assert.True(t, slices.ContainsFunc(plan.Steps, told), "%v", plan.Steps)
+}

@@ -26,9 +26,10 @@ import (
 type PlanStep struct {
 	Text  string `json:"text"`
 	Count int    `json:"count"`
-	Loss  bool   `json:"loss"`  // values would no longer be seen
-	Stop  bool   `json:"stop"`  // this must be put right before it can be published
-	Opens bool   `json:"opens"` // it tells who could then add people
+	Loss  bool   `json:"loss"`           // values would no longer be seen
+	Stop  bool   `json:"stop"`           // this must be put right before it can be published
+	Opens bool   `json:"opens"`          // it tells who could then add people
+	Care  bool   `json:"care,omitempty"` // it tells what may not be meant
 	// Samples are some of the values that cannot be converted.
 	Samples []string `json:"samples,omitempty"`
 }

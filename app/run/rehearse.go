@@ -103,7 +103,7 @@ func (r *Runs) rehearse(ctx context.Context, u *act.Unit, s Start, left *int) (R
 	}
 	for _, j := range u.Started() {
 		if *left--; *left < 0 || j.Depth > act.MostDeep {
-			out.Error = words.Say("flow-deep", words.Args{"n": act.MostDeep})
+			out.Error = deep(s).Error()
 			break
 		}
 		w := s.Person.Blueprint.Workflow(j.Workflow)

@@ -260,7 +260,7 @@ func TestCirclesEnd(t *testing.T) {
 	assert.Equal(t, act.MostDeep+2, n)
 	r, _ := b.last()
 	assert.Equal(t, runs.Failed, r.Status)
-	assert.Contains(t, *r.Error, "circle")
+	assert.Contains(t, *r.Error, "Round → Round")
 }
 
 // TestARunIsTriedAgain mends what kept a run from its end, and tries it again with what set it off, as who set it off.

@@ -222,6 +222,14 @@ func was(seat *records.Seat, w *blueprint.Workflow, before map[string]any) flow.
 	return out
 }
 
+// deep says that too many workflows set each other off, and which, where they go in a circle.
+func deep(s Start) *words.Problem {
+	if circle := s.Person.Blueprint.FlowCircle(s.Workflow, s.Person.Catalog); circle != nil {
+		return words.New("flow-round", "n", act.MostDeep, "path", blueprint.CirclePath(circle))
+	}
+	return words.New("flow-deep", "n", act.MostDeep)
+}
+
 // tooDeep keeps a run that was not begun, as too many set each other off.
 func (r *Runs) tooDeep(ctx context.Context, s Start) error {
 	return r.Acts.Do(ctx, func(u *act.Unit) error {
@@ -229,7 +237,7 @@ func (r *Runs) tooDeep(ctx context.Context, s Start) error {
 		if err != nil {
 			return err
 		}
-		err = d.ended(words.New("flow-deep", "n", act.MostDeep))
+		err = d.ended(deep(s))
 		var ended *Ended
 		if errors.As(err, &ended) {
 			return r.Book.Keep(ctx, ended.Run, nil)

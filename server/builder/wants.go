@@ -15,8 +15,10 @@ import (
 
 	"pinegate/app/publish"
 	"pinegate/app/run"
+	"pinegate/core/blueprint"
 	"pinegate/core/words"
 	"pinegate/store"
+	"pinegate/store/apps"
 	"pinegate/store/records"
 	"pinegate/store/runs"
 )
@@ -160,7 +162,7 @@ func (h *Handlers) forgetWant(ctx context.Context, r request, in struct {
 	return h.listWants(ctx, r, in.Own)
 }
 
-// planned adds to a plan what is expected of workflows and is not so.
+// planned adds to a plan what is expected of workflows and is not so, and which of them go in a circle.
 func (h *Handlers) planned(ctx context.Context, r request, plan *publish.Plan) error {
 	list, err := h.tried(ctx, r)
 	for _, w := range list {
@@ -169,7 +171,25 @@ func (h *Handlers) planned(ctx context.Context, r request, plan *publish.Plan) e
 			plan.Steps = append(plan.Steps, publish.PlanStep{Text: words.Say("plan-flow", args), Stop: true})
 		}
 	}
-	return err
+	if err != nil {
+		return err
+	}
+	b, err := h.Apps.Blueprint(ctx, r.app, apps.Draft)
+	if err != nil {
+		return err
+	}
+	for _, circle := range b.FlowCircles(b.Catalog()) {
+		plan.Steps = append(plan.Steps, publish.PlanStep{Text: circleText(circle), Care: true})
+	}
+	return nil
+}
+
+// circleText says that workflows set each other off.
+func circleText(circle []*blueprint.Workflow) string {
+	if len(circle) == 1 {
+		return words.Say("flow-circles-self", words.Args{"flow": circle[0].Name})
+	}
+	return words.Say("flow-circles", words.Args{"path": blueprint.CirclePath(circle)})
 }
 
 // met refuses to publish what is not as it is expected.

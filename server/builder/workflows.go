@@ -35,6 +35,7 @@ type WorkflowOut struct {
 	Calls bool     `json:"calls,omitempty" doc:"A step of it calls a service"`
 	// Incoming is what comes in from elsewhere to start it.
 	Incoming *IncomingOut `json:"incoming,omitempty"`
+	Circle   string       `json:"circle,omitempty" doc:"That it can set itself off, by itself or by others"`
 }
 
 // IncomingOut is what comes in from elsewhere.
@@ -92,10 +93,14 @@ func asksOf(b *blueprint.Blueprint, w *blueprint.Workflow) []AskOut {
 }
 
 func workflowsOut(b *blueprint.Blueprint) []WorkflowOut {
-	out := []WorkflowOut{}
+	out, catalog := []WorkflowOut{}, b.Catalog()
 	for i := range b.Workflows {
 		w := &b.Workflows[i]
-		out = append(out, WorkflowOut{w.ID, w.Name, w.Off, w.Starts.Row().Name, b.FlowTable(w), asksOf(b, w), calls(w), incomingOut(w)})
+		x := WorkflowOut{w.ID, w.Name, w.Off, w.Starts.Row().Name, b.FlowTable(w), asksOf(b, w), calls(w), incomingOut(w), ""}
+		if circle := b.FlowCircle(w, catalog); circle != nil {
+			x.Circle = circleText(circle)
+		}
+		out = append(out, x)
 	}
 	return out
 }

@@ -122,7 +122,7 @@ interface PublishFormProps {
 /** How a step is marked that is to be thought about. */
 function noteOf(s: NonNullable<Plan["steps"]>[number]): string {
 	if (s.stop) return "note-bad flex gap-2";
-	return s.loss || s.opens ? "note-care flex gap-2" : "";
+	return s.loss || s.opens || s.care ? "note-care flex gap-2" : "";
 }
 
 function PublishForm({ app, plan, label, version, onDone }: PublishFormProps) {
@@ -150,10 +150,10 @@ function PublishForm({ app, plan, label, version, onDone }: PublishFormProps) {
 	return (
 		<div className="grid gap-4 justify-items-start">
 			<ul className="grid gap-1.5">
-				{!plan.first && plan.steps?.every((s) => s.opens) && (
+				{!plan.first && plan.steps?.every((s) => s.opens || s.care) && (
 					<li>No live records change: only pages, words or rules do.</li>
 				)}
-				{(plan.first ? plan.steps?.filter((s) => s.stop || s.opens) : plan.steps)?.map((s) => (
+				{(plan.first ? plan.steps?.filter((s) => s.stop || s.opens || s.care) : plan.steps)?.map((s) => (
 					<li key={s.text} className={noteOf(s)}>
 						{noteOf(s) && <TriangleAlert size={16} className="shrink-0 mt-0.5" aria-hidden />}
 						<span>

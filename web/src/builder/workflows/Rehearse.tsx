@@ -1,5 +1,5 @@
 import { useMutation } from "@tanstack/react-query";
-import { Play, X } from "lucide-react";
+import { Play, TriangleAlert, X } from "lucide-react";
 import { useId, useState } from "react";
 import { request } from "../../shared/api/client";
 import { type AppOut, appUrl, type OptionList, type Rehearsal, useOfApp, type WorkflowOut } from "../api";
@@ -46,6 +46,12 @@ export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as
 					passed.
 				</p>
 			</div>
+			{flow.circle && (
+				<p className="note-care flex gap-2 max-w-2xl">
+					<TriangleAlert size={16} className="shrink-0 mt-0.5" aria-hidden />
+					{flow.circle}
+				</p>
+			)}
 			{flow.incoming && <Incoming app={app} flow={flow} body={body} onBody={setBody} />}
 			<div className="flex flex-wrap items-end gap-3">
 				{about && (

@@ -2432,6 +2432,7 @@ export interface components {
             steps: components["schemas"]["PlanStep"][];
         };
         PlanStep: {
+            care?: boolean;
             /** Format: int64 */
             count: number;
             loss: boolean;
@@ -2967,6 +2968,8 @@ export interface components {
             asks: components["schemas"]["AskOut"][];
             /** @description A step of it calls a service */
             calls?: boolean;
+            /** @description That it can set itself off, by itself or by others */
+            circle?: string;
             id: string;
             incoming?: components["schemas"]["IncomingOut"];
             name: string;
