@@ -124,7 +124,7 @@ func (u *Unit) Came(seat *records.Seat, how blueprint.Coming, p Person) {
 		for _, m := range p.In {
 			if m.Role == t.Role && m.Record != "" {
 				u.starts.jobs = append(u.starts.jobs, Started{ID: uuid.NewString(), Schema: seat.Schema, Workflow: f.ID, Record: m.Record,
-					Person: p})
+					Person: p, Depth: u.starts.depth})
 			}
 		}
 	}

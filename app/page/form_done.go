@@ -19,6 +19,8 @@ type Done struct {
 	Go     *Target `json:"go,omitempty"`
 	// Rehearsed says what would have been written, where nothing was.
 	Rehearsed []string `json:"rehearsed,omitempty"`
+	// Keeps are values that workflows keep in the browser, by the ids of kept values.
+	Keeps map[string]string `json:"keeps,omitempty"`
 }
 
 // Message takes in what workflows show that the form started: their words instead of thanks, and
@@ -27,6 +29,7 @@ func (d *Done) Message(r run.Result) {
 	if r.Message != "" {
 		d.Thanks = r.Message
 	}
+	d.Keeps = r.Keeps
 	if r.Page != "" {
 		d.Go = &Target{Path: r.Page, Record: r.Record}
 	}

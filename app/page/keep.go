@@ -5,6 +5,7 @@ import (
 	"pinegate/core/expr"
 	"pinegate/core/form"
 	"pinegate/core/words"
+	"pinegate/store/kept"
 	"pinegate/store/records"
 )
 
@@ -99,8 +100,8 @@ func Keeps(b *blueprint.Blueprint, entered records.Values) (map[string]string, e
 		switch {
 		case problem != nil:
 			wrong[id] = problem
-		case len(v.String()) > mostKept:
-			wrong[id] = words.New("text-long", "n", mostKept)
+		case len(v.String()) > kept.MostText:
+			wrong[id] = words.New("text-long", "n", kept.MostText)
 		case v.IsEmpty():
 			out[id] = ""
 		default:
@@ -112,6 +113,3 @@ func Keeps(b *blueprint.Blueprint, entered records.Values) (map[string]string, e
 	}
 	return out, nil
 }
-
-// mostKept is how many bytes of a text are kept at most.
-const mostKept = 200

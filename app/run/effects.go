@@ -34,6 +34,10 @@ func (d *doing) do(ctx context.Context, e flow.Effect) (flow.Outcome, error) {
 		d.result.Message, d.result.Tone = e.Text, e.Tone
 		d.log.now().Text = e.Text
 		return flow.Outcome{}, nil
+	case *flow.Keep:
+		return flow.Outcome{}, d.keep(ctx, e)
+	case *flow.Person:
+		return flow.Outcome{}, d.person(ctx, e)
 	case *flow.Open:
 		p := d.seat.Blueprint.Page(e.Page)
 		d.result.Page, d.result.Record = p.Path, e.Record

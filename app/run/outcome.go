@@ -28,6 +28,9 @@ func (t *teller) outcomes(status runs.Status, why string, entries []Entry) []Out
 			say(fmt.Sprintf("mail %s %v %s %s", e.Step, e.Rounds, to, e.Mail.Subject), "outcome-mail",
 				words.Args{"subject": e.Mail.Subject, "to": to})
 		}
+		if e.Does {
+			out = append(out, Outcome{fmt.Sprintf("did %s %v %s", e.Step, e.Rounds, e.Text), e.Text})
+		}
 		if e.Call != nil {
 			say(fmt.Sprintf("call %s %v %s %s", e.Step, e.Rounds, e.Call.Asked, e.Call.Body), "outcome-call",
 				words.Args{"service": e.Call.Service, "asked": strings.TrimSpace(e.Call.Asked + " " + e.Call.Body)})

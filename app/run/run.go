@@ -31,6 +31,8 @@ type Runs struct {
 	Book *runs.Book
 	// Services are called by steps.
 	Services *outside.Services
+	// Gate is what steps have let people in, or signed out; nil where there is none.
+	Gate Gate
 }
 
 // Start is what starts a run, and where.
@@ -56,6 +58,8 @@ type Result struct {
 	// Page is the path of the page that is opened, and Record the one that it shows.
 	Page   string `json:"page,omitempty"`
 	Record string `json:"record,omitempty"`
+	// Keeps are values that are kept in the browser of whoever looks, by the ids of kept values; "" forgets one.
+	Keeps map[string]string `json:"keeps,omitempty"`
 	// Writes are what the run wrote, for who can undo it.
 	Writes []*records.Write `json:"-"`
 }

@@ -3,6 +3,7 @@ package run
 import (
 	"context"
 	"errors"
+	"maps"
 
 	"pinegate/app/act"
 	"pinegate/core/access"
@@ -95,6 +96,11 @@ func (r *Result) add(other Result) {
 	}
 	if other.Page != "" {
 		r.Page, r.Record = other.Page, other.Record
+	}
+	if r.Keeps == nil {
+		r.Keeps = other.Keeps
+	} else {
+		maps.Copy(r.Keeps, other.Keeps)
 	}
 	r.Writes = append(r.Writes, other.Writes...)
 }

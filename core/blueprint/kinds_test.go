@@ -139,7 +139,7 @@ func TestEveryThingHasItsParts(t *testing.T) {
 		}
 		assert.NotContains(t, p.Called(), "{", p.ID)
 	}
-	assert.Len(t, what, 21, "%v", what)
+	assert.Len(t, what, 22, "%v", what)
 }
 
 // TestSavingWhatIsThereChangesNothing sets every setting to the value that it has.

@@ -3,6 +3,7 @@ package flow
 import (
 	"time"
 
+	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 )
 
@@ -71,6 +72,16 @@ type (
 	Show struct{ Text, Tone string }
 	// Open opens a page for whoever set the run off.
 	Open struct{ Page, Record string }
+	// Keep keeps a value for whoever set the run off, as one of the kept values.
+	Keep struct {
+		Kept  string // id
+		Value expr.Value
+	}
+	// Person signs somebody out, invites or approves them.
+	Person struct {
+		Do          blueprint.Admitting
+		Email, Role string
+	}
 	// Wait ends the part of the run; the next one is to be begun at a time, or when something that
 	// the wait is for was changed. It is not answered: the run goes on from its state.
 	Wait struct{ Until time.Time }
@@ -90,6 +101,8 @@ func (*Find) effect()   {}
 func (*Mail) effect()   {}
 func (*Show) effect()   {}
 func (*Open) effect()   {}
+func (*Keep) effect()   {}
+func (*Person) effect() {}
 func (*Wait) effect()   {}
 func (*Call) effect()   {}
 func (*Stop) effect()   {}

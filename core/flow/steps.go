@@ -15,7 +15,8 @@ import (
 var doers = map[string]func(m *Machine, s *step, w *world) (Effect, error){
 	"add": doAdd, "change": doChange, "delete": doDelete, "find": doFind, "let": doLet, "mail": doMail,
 	"message": doMessage, "open": doOpen, "branch": doBranch, "each": doEach, "repeat": doRepeat,
-	"wait": doWait, "call": doCall, "routine": doRoutine, "stop": doStop,
+	"wait": doWait, "call": doCall, "routine": doRoutine, "keep": doKeep, "person": doPerson,
+	"stop": doStop,
 }
 
 func decimalOf(n int) decimal.Decimal { return decimal.NewFromInt(int64(n)) }
@@ -225,6 +226,20 @@ func doRepeat(m *Machine, s *step, w *world) (Effect, error) {
 	}
 	m.inRounds(s, numbers)
 	return nil, nil
+}
+
+func doKeep(m *Machine, s *step, w *world) (Effect, error) {
+	return &Keep{Kept: s.Step.(*blueprint.KeepStep).Kept, Value: m.program.eval(s.exprs["value"], w)}, nil
+}
+
+func doPerson(m *Machine, s *step, w *world) (Effect, error) {
+	x := s.Step.(*blueprint.PersonStep)
+	email := strings.TrimSpace(m.program.eval(s.exprs["email"], w).Text)
+	if email == "" { // there is nobody
+		m.done(s, nil)
+		return nil, nil
+	}
+	return &Person{Do: x.Do, Email: email, Role: x.Role}, nil
 }
 
 func doStop(m *Machine, s *step, w *world) (Effect, error) {

@@ -136,6 +136,10 @@ func (w *town) do(e flow.Effect) flow.Outcome {
 		w.say("show %q", e.Text)
 	case *flow.Open:
 		w.say("open %s %s", e.Page, e.Record)
+	case *flow.Keep:
+		w.say("keep %s %s", e.Kept, e.Value)
+	case *flow.Person:
+		w.say("%s %s %s", e.Do, e.Email, e.Role)
 	default:
 		require.Fail(w.t, "an effect", "%T", e)
 	}

@@ -196,6 +196,7 @@ var englishServer = map[string]string{
 	"note-waits":               "Signed up for {role} and waits for approval",
 	"note-signed-up":           "Signed up for {role}",
 	"note-invited":             "Invited to {role}",
+	"note-signed-out":          "Signed out by a workflow",
 	"note-accepted":            "Accepted the invitation to {role}",
 	"note-approved":            "Approved for {role}",
 	"note-declined":            "Declined",

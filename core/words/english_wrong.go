@@ -101,6 +101,8 @@ var englishWrong = map[string]string{
 	"no-step":             "There is no step “{kind}”.",
 	"no-trigger":          "Nothing starts a workflow as “{kind}” does.",
 	"step-not-here":       "{thing} can’t stand there: branches hold paths, and paths stand in branches.",
+	"flow-nobody":         "No person starts this workflow, so no value can be kept for one. Let a button or a form start it.",
+	"flow-app-rights":     "Only the app itself can invite and approve people. Let the workflow use the app’s own rights first.",
 	"flow-list":           "This is not a list of records. Choose a list, or a step that finds several.",
 	"flow-record":         "This is not a record. Choose one, or a step that makes or finds one.",
 	"flow-lists":          "The condition can’t look into the list “{piece}”. Find what you need in a step before this one.",

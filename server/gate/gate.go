@@ -70,6 +70,7 @@ func New(ctx context.Context, s *store.Store, a *apps.Apps, acts *act.Acts, acc 
 	}
 	g := &Gate{apps: a, acts: acts, accounts: acc, mailer: m}
 	if jobs.Flows != nil {
+		jobs.Flows.Gate = g
 		jobs.Flows.Workers(workers, g)
 	}
 	river.AddWorker(workers, &mailWorker{gate: g})

@@ -97,6 +97,12 @@ func (w *mailWorker) Work(ctx context.Context, job *river.Job[mailJob]) error {
 		return d.code(ctx, blueprint.ConfirmMail, d.Email, "", d.Data)
 	case accounts.ToMove:
 		return d.move(ctx)
+	case accounts.ToInvite:
+		var to invited
+		if err := json.Unmarshal(d.Data, &to); err != nil {
+			return err
+		}
+		return w.gate.sendInvitation(ctx, app, seat.Blueprint, d.Email, to)
 	case toTell:
 		var t told
 		if err := json.Unmarshal(d.Data, &t); err != nil {

@@ -211,6 +211,12 @@ func (g *Gate) Become(
 	ctx context.Context, app store.App, r *blueprint.Role, email string, values records.Values, how blueprint.Coming,
 	with func(*act.Unit) error,
 ) error {
+	return g.acts.Do(ctx, func(u *act.Unit) error { return g.becomeIn(ctx, u, app, r, email, values, how, with) })
+}
+
+// becomeIn is [Gate.Become] in a unit of work.
+func (g *Gate) becomeIn(ctx context.Context, u *act.Unit, app store.App, r *blueprint.Role, email string, values records.Values,
+	how blueprint.Coming, with func(*act.Unit) error) error {
 	seat, err := seats.Empty(ctx, g.apps, app)
 	if err != nil {
 		return err
@@ -223,16 +229,14 @@ func (g *Gate) Become(
 	if err != nil {
 		return err
 	}
-	return g.acts.Do(ctx, func(u *act.Unit) error {
-		w, err := u.Road.Welcome(ctx, seat, r, email, values, presets)
-		if err != nil {
-			return err
-		}
-		if w != nil {
-			u.Came(seat, how, act.Person{In: []access.Membership{{Role: r.ID, Record: w.Record}}, Email: email, By: email})
-		}
-		return with(u)
-	})
+	w, err := u.Road.Welcome(ctx, seat, r, email, values, presets)
+	if err != nil {
+		return err
+	}
+	if w != nil {
+		u.Came(seat, how, act.Person{In: []access.Membership{{Role: r.ID, Record: w.Record}}, Email: email, By: email})
+	}
+	return with(u)
 }
 
 // presets computes what the app fills in for those who sign up.
@@ -266,9 +270,9 @@ func (g *Gate) Invite(ctx context.Context, app store.App, role, entered, name st
 	if err != nil {
 		return words.New("gate-publish-first")
 	}
-	r := b.Role(role)
-	if r == nil || b.Table(r.People) == nil || r.SignUp.Mode == blueprint.NoSignUp {
-		return words.New("gate-not-invited")
+	r, err := invitable(b, role)
+	if err != nil {
+		return err
 	}
 	if err := g.limitAsking(ctx, caller{From{Host: "invitations"}, app.ID, email}); err != nil {
 		return err
@@ -276,7 +280,67 @@ func (g *Gate) Invite(ctx context.Context, app store.App, role, entered, name st
 	if err := g.allowMail(ctx, app.WorkspaceID, by); err != nil {
 		return err
 	}
-	raw, err := json.Marshal(invited{r.ID, name})
+	if err := g.accounts.Note(ctx, app.ID, email, "", words.Say("note-invited", words.Args{"role": r.Name})); err != nil {
+		return err
+	}
+	return g.sendInvitation(ctx, app, b, email, invited{r.ID, name})
+}
+
+// invitable gives a role to which people can be invited.
+func invitable(b *blueprint.Blueprint, role string) (*blueprint.Role, error) {
+	r := b.Role(role)
+	if r == nil || b.Table(r.People) == nil || r.SignUp.Mode == blueprint.NoSignUp {
+		return nil, words.New("gate-not-invited")
+	}
+	return r, nil
+}
+
+// InviteIn is [Gate.Invite] in a unit of work, by an app itself: the mail goes out when that is done.
+func (g *Gate) InviteIn(ctx context.Context, u *act.Unit, app store.App, role, entered string) error {
+	email, err := address(entered)
+	if err != nil {
+		return err
+	}
+	b, err := g.apps.Blueprint(ctx, app, apps.Live)
+	if err != nil {
+		return err
+	}
+	r, err := invitable(b, role)
+	if err != nil {
+		return err
+	}
+	if err := g.limitAsking(ctx, caller{From{Host: "invitations"}, app.ID, email}); err != nil {
+		return err
+	}
+	if err := g.allowNew(ctx, app); err != nil {
+		return err
+	}
+	raw, err := json.Marshal(invited{Role: r.ID})
+	if err != nil {
+		return fmt.Errorf("write an invitation: %w", err)
+	}
+	if err := g.accounts.In(u.Tx).Note(ctx, app.ID, email, "", words.Say("note-invited", words.Args{"role": r.Name})); err != nil {
+		return err
+	}
+	return u.Enqueue(ctx, mailJob{Slug: app.Slug, Purpose: accounts.ToInvite, Email: email, Data: raw})
+}
+
+// SignOutIn ends all sign-ins of a person in the live app, in a unit of work.
+func (g *Gate) SignOutIn(ctx context.Context, u *act.Unit, app store.App, entered string) error {
+	email, err := address(entered)
+	if err != nil {
+		return err
+	}
+	acc := g.accounts.In(u.Tx)
+	if err := acc.EndAll(ctx, app.ID, email, ""); err != nil {
+		return err
+	}
+	return acc.Note(ctx, app.ID, email, "", words.Say("note-signed-out", nil))
+}
+
+// sendInvitation mails somebody a link with which they become one of a role's people.
+func (g *Gate) sendInvitation(ctx context.Context, app store.App, b *blueprint.Blueprint, email string, to invited) error {
+	raw, err := json.Marshal(to)
 	if err != nil {
 		return fmt.Errorf("write an invitation: %w", err)
 	}
@@ -285,11 +349,8 @@ func (g *Gate) Invite(ctx context.Context, app store.App, role, entered, name st
 	if err != nil {
 		return err
 	}
-	if err := g.accounts.Note(ctx, app.ID, email, "", words.Say("note-invited", words.Args{"role": r.Name})); err != nil {
-		return err
-	}
 	return g.sendOf(ctx, app, b, blueprint.InvitationMail, email,
-		map[string]string{"name": name, "link": g.mailer.link(app, "invitation") + fragment(token, "")})
+		map[string]string{"name": to.Name, "link": g.mailer.link(app, "invitation") + fragment(token, "")})
 }
 
 // Invitation is an invitation as whoever opens it sees it.
@@ -355,6 +416,36 @@ func (g *Gate) Approve(ctx context.Context, app store.App, id string) error {
 	if err != nil {
 		return err
 	}
+	return g.acts.Do(ctx, func(u *act.Unit) error { return g.approve(ctx, u, app, b, w) })
+}
+
+// ApproveIn lets somebody in who waits to become one of a role's people, and mails them so.
+func (g *Gate) ApproveIn(ctx context.Context, u *act.Unit, app store.App, role, entered string) error {
+	email, err := address(entered)
+	if err != nil {
+		return err
+	}
+	b, err := g.apps.Blueprint(ctx, app, apps.Live)
+	if err != nil {
+		return err
+	}
+	list, err := g.accounts.In(u.Tx).WhoWaits(ctx, app.ID)
+	if err != nil {
+		return err
+	}
+	for _, w := range list {
+		if w.RoleID == role && strings.EqualFold(w.Email, email) {
+			return g.approve(ctx, u, app, b, w)
+		}
+	}
+	name := role
+	if r := b.Role(role); r != nil {
+		name = r.Name
+	}
+	return words.New("flow-waits-nobody", "email", email, "role", name)
+}
+
+func (g *Gate) approve(ctx context.Context, u *act.Unit, app store.App, b *blueprint.Blueprint, w accounts.Waiting) error {
 	r := b.Role(w.RoleID)
 	if r == nil {
 		return words.New("gate-role-gone")
@@ -363,9 +454,9 @@ func (g *Gate) Approve(ctx context.Context, app store.App, id string) error {
 	if err := json.Unmarshal(w.Answers, &values); err != nil {
 		return fmt.Errorf("read answers: %w", err)
 	}
-	return g.Become(ctx, app, r, w.Email, values, blueprint.IsApproved, func(u *act.Unit) error {
+	return g.becomeIn(ctx, u, app, r, w.Email, values, blueprint.IsApproved, func(u *act.Unit) error {
 		acc := g.accounts.In(u.Tx)
-		if err := acc.WaitsNoMore(ctx, app.ID, id); err != nil {
+		if err := acc.WaitsNoMore(ctx, app.ID, w.ID); err != nil {
 			return err
 		}
 		if err := acc.Note(ctx, app.ID, w.Email, "", words.Say("note-approved", words.Args{"role": r.Name})); err != nil {

@@ -1,10 +1,8 @@
 package runtime
 
 import (
-	"cmp"
 	"context"
 	"net/http"
-	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -59,7 +57,7 @@ func (p *Place) whose() string {
 	if !p.Seat.Viewer.SignedIn() {
 		return ""
 	}
-	return cmp.Or(strings.ToLower(p.Seat.Viewer.Email), p.Seat.PersonID())
+	return p.Seat.KeptAs()
 }
 
 // KeepSent are values that are to be kept; null forgets one.
@@ -86,28 +84,15 @@ func (h *Handlers) keep(ctx context.Context, p *Place, in *keepInput) (*keptOutp
 		return nil, err
 	}
 	theirs, who := kept.Values{}, p.whose()
-	browser := kept.Values{}
-	for id, v := range p.Kept { // what the app keeps no more, or counts no more, goes
-		if b.KeptValue(id) != nil && v.Until > p.Seat.Clock.Now.Unix() {
-			browser[id] = v
-		}
-	}
+	browser := map[string]string{}
 	for id, text := range values {
-		k := b.KeptValue(id)
-		v := kept.Value{Text: text, Until: p.Seat.Clock.Now.Add(time.Duration(k.For()) * 24 * time.Hour).Unix()}
-		switch {
-		case k.Person && who != "":
-			theirs[id] = v
-		case text == "":
-			delete(browser, id)
-		default:
-			browser[id] = v
+		if k := b.KeptValue(id); k.Person && who != "" {
+			theirs[id] = p.until(k, text)
+		} else {
+			browser[id] = text
 		}
 	}
-	text, err := browser.Encode()
-	if err == nil && len(text) > kept.Longest {
-		err = words.New("kept-much")
-	}
+	cookie, err := h.inBrowser(p, browser)
 	if err == nil && len(theirs) > 0 {
 		err = p.writable()
 	}
@@ -120,5 +105,57 @@ func (h *Handlers) keep(ctx context.Context, p *Place, in *keepInput) (*keptOutp
 	if err != nil {
 		return nil, err
 	}
-	return &keptOutput{[]http.Cookie{*h.KeptCookie(p, text)}}, nil
+	return &keptOutput{[]http.Cookie{*cookie}}, nil
+}
+
+// until gives a value with how long it counts.
+func (p *Place) until(k *blueprint.Kept, text string) kept.Value {
+	return kept.Value{Text: text, Until: p.Seat.Clock.Now.Add(time.Duration(k.For()) * 24 * time.Hour).Unix()}
+}
+
+// inBrowser gives the cookie that keeps values in a browser beside those that are there, by the ids of
+// kept values; "" forgets one.
+func (h *Handlers) inBrowser(p *Place, values map[string]string) (*http.Cookie, error) {
+	b, browser := p.Seat.Blueprint, kept.Values{}
+	for id, v := range p.Kept { // what the app keeps no more, or counts no more, goes
+		if b.KeptValue(id) != nil && v.Until > p.Seat.Clock.Now.Unix() {
+			browser[id] = v
+		}
+	}
+	for id, text := range values {
+		k := b.KeptValue(id)
+		switch {
+		case k == nil:
+		case text == "":
+			delete(browser, id)
+		default:
+			browser[id] = p.until(k, text)
+		}
+	}
+	text, err := browser.Encode()
+	if err == nil && len(text) > kept.Longest {
+		err = words.New("kept-much")
+	}
+	if err != nil {
+		return nil, err
+	}
+	return h.KeptCookie(p, text), nil
+}
+
+// keeping is an answer that may keep values in the browser.
+type keeping[T any] struct {
+	SetCookie []http.Cookie `header:"Set-Cookie"`
+	Body      T
+}
+
+// kept keeps what workflows keep in the browser, with an answer.
+func (h *Handlers) kept(p *Place, values map[string]string, at *[]http.Cookie) error {
+	if len(values) == 0 {
+		return nil
+	}
+	cookie, err := h.inBrowser(p, values)
+	if err == nil {
+		*at = []http.Cookie{*cookie}
+	}
+	return err
 }

@@ -228,7 +228,7 @@ type Sent struct {
 
 // form takes a form. Sent again, as by a second press or by a browser that lost the
 // answer, it is answered again and nothing is written.
-func (h *Handlers) form(ctx context.Context, p *Place, in *formInput) (*output[page.Done], error) {
+func (h *Handlers) form(ctx context.Context, p *Place, in *formInput) (*keeping[page.Done], error) {
 	if err := p.writable(); err != nil {
 		return nil, err
 	}
@@ -241,12 +241,13 @@ func (h *Handlers) form(ctx context.Context, p *Place, in *formInput) (*output[p
 	if err != nil {
 		return nil, err
 	}
-	var done page.Done
-	before := func() (bool, error) { return ask.Before(ctx, &done) }
+	out := &keeping[page.Done]{}
+	done := &out.Body
+	before := func() (bool, error) { return ask.Before(ctx, done) }
 	if is, err := before(); err != nil || is {
-		return &output[page.Done]{done}, err
+		return out, errors.Join(err, h.kept(p, done.Keeps, &out.SetCookie))
 	}
-	err = h.send(ctx, p, in, ask, &done)
+	err = h.send(ctx, p, in, ask, done)
 	switch {
 	case errors.Is(err, page.ErrRehearsed):
 		err = nil
@@ -256,7 +257,7 @@ func (h *Handlers) form(ctx context.Context, p *Place, in *formInput) (*output[p
 	if err != nil {
 		return nil, err
 	}
-	return &output[page.Done]{done}, nil
+	return out, h.kept(p, done.Keeps, &out.SetCookie)
 }
 
 // byPerson refuses what a visitor sends as no person would.

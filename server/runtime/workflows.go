@@ -25,6 +25,8 @@ type Started struct {
 	Message string       `json:"message,omitempty"`
 	Tone    string       `json:"tone,omitempty"`
 	Go      *page.Target `json:"go,omitempty"`
+	// Keeps are values that are kept in the browser, by the ids of kept values.
+	Keeps map[string]string `json:"keeps,omitempty"`
 }
 
 type pressInput struct {
@@ -33,7 +35,7 @@ type pressInput struct {
 }
 
 // press starts a workflow, once for each key.
-func (h *Handlers) press(ctx context.Context, p *Place, in *pressInput) (*output[Started], error) {
+func (h *Handlers) press(ctx context.Context, p *Place, in *pressInput) (*keeping[Started], error) {
 	if err := p.writable(); err != nil {
 		return nil, err
 	}
@@ -41,9 +43,9 @@ func (h *Handlers) press(ctx context.Context, p *Place, in *pressInput) (*output
 	if err != nil {
 		return nil, err
 	}
-	out := &output[Started]{}
+	out := &keeping[Started]{}
 	if is, err := ask.Before(ctx, &out.Body); err != nil || is {
-		return out, err
+		return out, errors.Join(err, h.kept(p, out.Body.Keeps, &out.SetCookie))
 	}
 	if h.Gate != nil {
 		if err := h.Gate.AllowForm(ctx, p.App, p.From, p.person()); err != nil {
@@ -67,11 +69,14 @@ func (h *Handlers) press(ctx context.Context, p *Place, in *pressInput) (*output
 	if errors.Is(err, once.ErrBefore) {
 		_, err = ask.Before(ctx, &out.Body)
 	}
-	return out, h.Runs.Keep(ctx, err)
+	if err != nil {
+		return nil, h.Runs.Keep(ctx, err)
+	}
+	return out, h.kept(p, out.Body.Keeps, &out.SetCookie)
 }
 
 func shown(r run.Result) Started {
-	out := Started{Message: r.Message, Tone: r.Tone}
+	out := Started{Message: r.Message, Tone: r.Tone, Keeps: r.Keeps}
 	if r.Page != "" {
 		out.Go = &page.Target{Path: r.Page, Record: r.Record}
 	}

@@ -36,6 +36,9 @@ func (v Values) Now(now time.Time) map[string]string {
 // 4,000 bytes of a cookie.
 const Longest = 3500
 
+// MostText is how many bytes of a text are kept at most.
+const MostText = 200
+
 // Encode writes what is kept as a text for a browser; "" for nothing.
 func (v Values) Encode() (string, error) {
 	if len(v) == 0 {

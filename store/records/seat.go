@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"strings"
 
 	"gorm.io/gorm"
 
@@ -58,6 +59,9 @@ func (s *Seat) context() query.Context {
 	return query.Context{Schema: s.Schema, Blueprint: s.Blueprint, Catalog: s.Catalog, Viewer: s.Viewer, Clock: s.Clock, Page: s.Page,
 		Kept: s.Kept}
 }
+
+// KeptAs names the person for whom values are kept, who is signed in.
+func (s *Seat) KeptAs() string { return cmp.Or(strings.ToLower(s.Viewer.Email), s.PersonID()) }
 
 // Sees tells whether the person may see the field in some record.
 func (s *Seat) Sees(table, field string) (bool, error) {

@@ -2554,6 +2554,9 @@ export interface components {
             watches?: string[];
         };
         Result: {
+            keeps?: {
+                [key: string]: string;
+            };
             message?: string;
             page?: string;
             record?: string;

@@ -845,6 +845,9 @@ export interface components {
         };
         Done: {
             go?: components["schemas"]["Target"];
+            keeps?: {
+                [key: string]: string;
+            };
             rehearsed?: string[];
             thanks: string;
         };
@@ -1403,6 +1406,9 @@ export interface components {
         };
         Started: {
             go?: components["schemas"]["Target"];
+            keeps?: {
+                [key: string]: string;
+            };
             message?: string;
             tone?: string;
         };
@@ -1610,6 +1616,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Set-Cookie"?: string;
                     [name: string]: unknown;
                 };
                 content: {
@@ -2795,6 +2802,7 @@ export interface operations {
             /** @description OK */
             200: {
                 headers: {
+                    "Set-Cookie"?: string;
                     [name: string]: unknown;
                 };
                 content: {
