@@ -167,6 +167,10 @@ func tables() []blueprint.Table {
 			formula("left", "Hours left", "hours - worked")),
 		table("onote", "order_notes", "Order notes", "text", must(field("text", "Note", text)), must(link("order", "Work order", "ord")),
 			link("crew", "Who", "crew"), field("day", "Date", date)),
+		table("ostep", "order_steps", "Order steps", "text", must(field("text", "Step", text)), must(link("order", "Work order", "ord")),
+			field("place", "Place", number), field("done", "Done", yes)),
+		table("usual", "usual_steps", "Usual steps", "text", must(field("text", "Step", text)), must(choose("kind", "Kind of work", "wk")),
+			field("place", "Place", number)),
 		table("time", "time_entries", "Time entries", `day & " " & crew.name`, must(link("order", "Work order", "ord")),
 			link("crew", "Who", "crew"), must(field("day", "Day", date)), must(field("hours", "Hours", number)),
 			field("note", "Note", text)),
@@ -244,7 +248,7 @@ func roles() []blueprint.Role {
 			rule("time", all, where("crew = me"), where("crew = me"), where("crew = me")),
 			rule("onote", all, where("crew = me"), where("crew = me"), where("crew = me")),
 			rule("part", all, all, all, none), rule("haul", all, all, all, none), rule("crew", all, none, where("this = me"), none),
-			rule("news", all, none, none, none),
+			rule("news", all, none, none, none), rule("ostep", all, all, all, none),
 		}}
 	crew.Rules[0].Hidden = []string{"own_note", "own_address"}
 	crew.Rules[2].Hidden = []string{"ber_fee"}

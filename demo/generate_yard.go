@@ -180,4 +180,23 @@ func (g *generator) office() {
 		return row{"subject": text(asked[i]), "owner": g.any(owned), "day": g.day(-40+i*6, -36+i*6),
 			"message": text(g.pick("How much is it?", "When could we come?", "Is that possible in spring?"))}
 	})
+	g.steps()
+}
+
+// steps are what is usually to be done for each kind of work.
+func (g *generator) steps() {
+	usual := []struct {
+		kind  string
+		steps [3]string
+	}{
+		{"Hull", [3]string{"Lift her out and wash her down", "Do the work on the hull", "Show it to the owner"}},
+		{"Engine", [3]string{"Look at the engine and write down its hours", "Do the work on the engine", "Run it for half an hour"}},
+		{"Rigging", [3]string{"Look at mast, stays and fittings", "Do the work on the rigging", "Set the stays and try her under sail"}},
+		{"Electrics", [3]string{"Measure the batteries", "Do the work on the electrics", "Try all circuits"}},
+		{"Winter storage", [3]string{"Drain the water, take off the sails", "Bring her in and cover her", "Check the cover each month"}},
+	}
+	g.add("usual", len(usual)*3, func(i int) row {
+		u := usual[i/3]
+		return row{"text": text(u.steps[i%3]), "kind": g.choice("wk", u.kind), "place": whole(1 + i%3)}
+	})
 }

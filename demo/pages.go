@@ -99,6 +99,13 @@ func editing(x block, keys ...string) block {
 	return x
 }
 
+// editable lets fields be changed in the list itself.
+func editable(x block, keys ...string) block {
+	l := x.(*blueprint.RecordsBlock)
+	l.Edit = ids(l.Table, keys)
+	return x
+}
+
 func ids(table string, keys []string) []string {
 	var out []string
 	for _, k := range keys {
@@ -317,6 +324,8 @@ func pages() []blueprint.Page {
 			words("{{ boat }} of {{ boat.owner.name }}"),
 			steps("ord", "status"),
 			editing(details("ord", "title", "boat", "kind", "status", "crew", "start", "due", "hours", "price"), "status", "crew", "due"),
+			heading("Steps"),
+			editable(rows("ostep", "order = page.record", "place", "", "No steps yet.", "text", "done"), "done"),
 			heading("Hours"),
 			rows("time", "order = page.record", "-day", "", "No hours yet.", "day", "crew", "hours", "note"),
 			heading("Parts"),

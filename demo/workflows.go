@@ -54,7 +54,7 @@ func workflows() []blueprint.Workflow {
 				Body: "Dear {{boat.owner.name}},\n\nthe work on **{{boat.name}}** is done: {{title}}. " +
 					"You can collect her whenever it suits you.\n\nAlder Cove Boatyard"}),
 		}},
-		accept(), invoice(), decision(), overdue(), reminder(), again(), slot(), enquiry(),
+		accept(), invoice(), decision(), overdue(), reminder(), again(), slot(), enquiry(), request(), news(),
 	}
 }
 
@@ -115,7 +115,28 @@ func decision() blueprint.Workflow {
 	return w
 }
 
-// accept makes an order of a request.
+// request tells the managers of a new request, with its photos.
+func request() blueprint.Workflow {
+	return blueprint.Workflow{ID: "w_ask", Name: "Tell the yard about a new request", Rights: blueprint.AppRights, Starts: blueprint.Starts{
+		Trigger: &blueprint.AddedTrigger{TriggerHead: blueprint.TriggerHead{Kind: "added"}, Table: "req"}}, Steps: blueprint.Steps{
+		does("w_ask_1", "find", "manager", "manager", &blueprint.FindStep{What: blueprint.FirstFound, Table: "crew",
+			Where: "manager and active", Sort: "crew_name"}),
+		does("w_ask_2", "mail", "", "", &blueprint.MailStep{To: "made.manager.email", Subject: "New request: {{title}}",
+			Body: "{{owner.name}} asks for work on **{{boat.name}}**: {{title}}.", ReplyTo: "owner.email", Attach: "photos"}),
+	}}
+}
+
+// news sends a new notice to the owners who want the newsletter.
+func news() blueprint.Workflow {
+	return blueprint.Workflow{ID: "w_news", Name: "Yard news", Rights: blueprint.AppRights, Starts: blueprint.Starts{
+		Trigger: &blueprint.AddedTrigger{TriggerHead: blueprint.TriggerHead{Kind: "added"}, Table: "news"}}, Steps: blueprint.Steps{
+		does("w_news_1", "find", "readers", "readers", &blueprint.FindStep{What: blueprint.ListFound, Table: "own", Where: "news"}),
+		does("w_news_2", "mail", "", "", &blueprint.MailStep{To: "made.readers.email", Subject: "{{title}}",
+			Body: "{{text}}\n\nAlder Cove Boatyard, {{day}}"}),
+	}}
+}
+
+// accept makes an order of a request, with the steps that are usual for such work.
 func accept() blueprint.Workflow {
 	tells := func(id, until string) blueprint.Step {
 		return does(id, "mail", "", "", &blueprint.MailStep{To: "owner.email", Subject: "We will look after {{boat.name}}",
@@ -128,6 +149,10 @@ func accept() blueprint.Workflow {
 	w.Steps = blueprint.Steps{
 		does("w_accept_1", "add", "new order", "new_order", &blueprint.AddStep{Table: "ord", Values: sets("ord",
 			"title", "title", "boat", "boat", "request", "this", "kind", "kind", "status", `"Planned"`, "due", "by")}),
+		does("w_accept_9", "find", "usual steps", "usual_steps", &blueprint.FindStep{What: blueprint.ListFound, Table: "usual",
+			Where: "kind = this.kind", Sort: "usual_place"}),
+		does("w_accept_a", "add", "steps of the order", "steps_of_the_order", &blueprint.AddStep{Table: "ostep", For: "made.usual_steps",
+			Values: sets("ostep", "text", "text", "order", "made.new_order", "place", "place")}),
 		does("w_accept_2", "change", "", "", &blueprint.ChangeStep{Which: blueprint.Which{Record: "this"},
 			Values: sets("req", "status", `"Accepted"`)}),
 		does("w_accept_3", "branch", "", "", &blueprint.BranchStep{Steps: blueprint.Steps{

@@ -11,6 +11,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"pinegate/core/words"
+	"pinegate/server/gate"
 	"pinegate/store"
 	"pinegate/store/accounts"
 )
@@ -46,6 +47,18 @@ func (s *Server) incoming() {
 			return
 		}
 		g.JSON(http.StatusAccepted, gin.H{"taken": true})
+	})
+}
+
+// leaving serves mail programs by which people unsubscribe with a single request (RFC 8058). All that they
+// show is what the link carries.
+func (s *Server) leaving() {
+	s.engine.POST(gate.LeavePath+":carried", func(g *gin.Context) {
+		if err := s.Runs.Leave(g, g.Param("carried"), false); err != nil {
+			failed(g, "unsubscribe an address", err)
+			return
+		}
+		g.Status(http.StatusNoContent)
 	})
 }
 

@@ -18,7 +18,7 @@ import (
 // use it: open to all, own for whoever is signed in and only about themselves,
 // and else what a member of the workspace has to be.
 var builderRoutes = map[string]string{
-	"open": `POST /in/:secret; GET /healthz; GET /readyz; GET /robots.txt; GET /api/session; GET /api/mailbox; POST /api/sign-in; POST /api/sign-in/second; POST /api/sign-out; POST /api/sign-up; POST /api/sign-up/confirm;
+	"open": `POST /in/:secret; POST /leave/:carried; GET /healthz; GET /readyz; GET /robots.txt; GET /api/session; GET /api/mailbox; POST /api/sign-in; POST /api/sign-in/second; POST /api/sign-out; POST /api/sign-up; POST /api/sign-up/confirm;
 		POST /api/reset; POST /api/reset/use; POST /api/join/look; POST /api/join/new`,
 	"own": `GET /api/account; POST /api/account/authenticator; POST /api/account/authenticator/drop; POST /api/account/authenticator/use; POST /api/account/password; POST /api/account/sessions/end;
 		GET /api/apps; POST /api/apps; GET /api/workspaces; POST /api/workspaces; POST /api/join`,
@@ -27,7 +27,7 @@ var builderRoutes = map[string]string{
 		GET /api/apps/:app/pictures/:picture; GET /api/apps/:app/plan; GET /api/apps/:app/script/:stop; GET /api/apps/:app/script/:stop/whole; POST /api/apps/:app/setting; GET /api/apps/:app/clauses; GET /api/apps/:app/merges; GET /api/apps/:app/counts; GET /api/apps/:app/sees; GET /api/apps/:app/tables/:table/bin;
 		GET /api/apps/:app/tables/:table/options; GET /api/apps/:app/tables/:table/records; GET /api/apps/:app/tables/:table/records/:record; GET /api/apps/:app/tables/:table/records/:record/files/:field/:file;
 		GET /api/apps/:app/tables/:table/records/:record/history; GET /api/apps/:app/tables/:table/records/:record/who; GET /api/apps/:app/tables/:table/totals; GET /api/apps/:app/tables/:table/views;
-		GET /api/apps/:app/services; GET /api/apps/:app/workflows/:flow/marks; PUT /api/apps/:app/workflows/:flow/marks; GET /api/apps/:app/runs; GET /api/apps/:app/could-run;
+		GET /api/apps/:app/services; GET /api/apps/:app/workflows/:flow/marks; PUT /api/apps/:app/workflows/:flow/marks; GET /api/apps/:app/runs; GET /api/apps/:app/watch; GET /api/apps/:app/could-run;
 		GET /api/apps/:app/runs/:run;
 		GET /api/apps/:app/versions; GET /api/apps/:app/why; GET /api/apps/:app/why/page; GET /api/apps/:app/proposal; GET /api/apps/:app/pages/proposal; GET /api/workspaces/:workspace; POST /api/apps/:app/effects; POST /api/apps/:app/expression; GET /stage/:app/:as/-/app; GET /stage/:app/:as/-/events;
 		GET /stage/:app/:as/-/files/:table/:record/:field/:file; GET /stage/:app/:as/-/gate; GET /stage/:app/:as/-/services/:block; GET /stage/:app/:as/-/lists/:block; GET /stage/:app/:as/-/lists/:block/file; GET /stage/:app/:as/-/options/:block/:field;
@@ -225,6 +225,8 @@ func liveRoutes() []liveRoute {
 		all("POST /a/:app/-/sign-up", "/sign-up", map[string]any{"role": "r_man", "email": "nobody@sailmail.example",
 			"values": map[string]any{}}, wrong),
 		all("POST /a/:app/-/sign-up/confirm", "/sign-up/confirm", with("code", "000000", "ticket", "x"), no),
+		all("POST /a/:app/-/unsubscribe", "/unsubscribe", map[string]any{"token": "x"}, gone),
+		all("POST /a/:app/-/unsubscribe/look", "/unsubscribe/look", map[string]any{"token": "x"}, gone),
 		all("POST /a/:app/-/invitation", "/invitation", map[string]any{"token": "x"}, no),
 		all("POST /a/:app/-/invitation/accept", "/invitation/accept", map[string]any{"token": "x", "values": map[string]any{}}, no),
 		all("POST /a/:app/-/reset", "/reset", email, done),
@@ -287,7 +289,7 @@ func body(route string) any {
 	known := map[string]any{
 		"/workflows/:flow":       map[string]any{"key": servertest.Key(), "record": id},
 		"/expectations":          map[string]any{"name": "x", "asked": map[string]any{"as": "founder"}, "keys": []string{}},
-		"/marks":                 map[string]any{"breakpoints": []string{}, "watches": []string{}},
+		"/marks":                 map[string]any{"breakpoints": []string{}, "off": []string{}, "watches": []string{}},
 		"/signature":             map[string]any{"secret": "long-enough"},
 		"/secret":                map[string]any{"secret": "x"},
 		"/trials":                map[string]any{},

@@ -110,6 +110,7 @@ func New(c Config) *Server {
 	s.engine.GET("/readyz", s.ready)
 	s.engine.GET("/robots.txt", robots)
 	s.incoming()
+	s.leaving()
 	s.builder()
 	s.live()
 	s.stage()

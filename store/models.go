@@ -126,7 +126,8 @@ type Mail struct {
 	ReplyTo    string // where answers go, or "" for the sender
 	Subject    string
 	Body       string
-	Secret     bool // it holds a code or a link for its recipient alone
+	Secret     bool   // it holds a code or a link for its recipient alone
+	Files      string // names and sizes of what is attached
 }
 
 // Picture is a picture of a choice.

@@ -29,7 +29,7 @@ func (d *doing) do(ctx context.Context, e flow.Effect) (flow.Outcome, error) {
 	case *flow.Find:
 		return d.find(ctx, e)
 	case *flow.Mail:
-		return flow.Outcome{}, d.mail(e)
+		return flow.Outcome{}, d.mail(ctx, e)
 	case *flow.Show:
 		d.result.Message, d.result.Tone = e.Text, e.Tone
 		d.log.now().Text = e.Text

@@ -3,6 +3,8 @@ package run
 import (
 	"context"
 	"errors"
+	"fmt"
+	"io"
 	"time"
 
 	"github.com/riverqueue/river"
@@ -11,13 +13,28 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/store"
 	"pinegate/store/apps"
+	"pinegate/store/records"
 	"pinegate/store/runs"
 )
 
 // Poster sends mails of apps.
 type Poster interface {
 	// Post sends a mail of an app, from the sender that its blueprint names.
-	Post(ctx context.Context, app store.App, b *blueprint.Blueprint, l runs.Letter) error
+	Post(ctx context.Context, app store.App, b *blueprint.Blueprint, s Sending) error
+}
+
+// Sending is a mail that goes out.
+type Sending struct {
+	runs.Letter
+	Attached []Attached
+	// WayOut is what the link carries by which its recipient unsubscribes, or "".
+	WayOut string
+}
+
+// Attached is a file that goes with a mail.
+type Attached struct {
+	records.File
+	Bytes []byte
 }
 
 // How many jobs of each queue a server works at once.
@@ -97,7 +114,7 @@ func (w *postman) Work(ctx context.Context, j *river.Job[LetterJob]) error {
 	if err != nil {
 		return err
 	}
-	sent := w.post.Post(ctx, app, b, l)
+	sent := w.send(ctx, app, b, l)
 	if sent == nil {
 		return w.runs.Book.Became(ctx, l.ID, runs.Sent, nil)
 	}
@@ -106,4 +123,27 @@ func (w *postman) Work(ctx context.Context, j *river.Job[LetterJob]) error {
 		fate = runs.Refused
 	}
 	return errors.Join(sent, w.runs.Book.Became(ctx, l.ID, fate, &why))
+}
+
+// send sends a mail with its files.
+func (w *postman) send(ctx context.Context, app store.App, b *blueprint.Blueprint, l runs.Letter) (err error) {
+	out := Sending{Letter: l}
+	folder := records.FilesFolder(apps.SchemaName(app, apps.Environment(l.Place)))
+	for _, f := range l.Files {
+		r, err := w.runs.Files.Get(ctx, folder, f.ID, false)
+		if err != nil {
+			return fmt.Errorf("attach %s: %w", f.Name, err)
+		}
+		raw, err := io.ReadAll(r)
+		if err = errors.Join(err, r.Close()); err != nil {
+			return fmt.Errorf("attach %s: %w", f.Name, err)
+		}
+		out.Attached = append(out.Attached, Attached{f, raw})
+	}
+	if l.WayOut {
+		if out.WayOut, err = w.runs.wayOut(l); err != nil {
+			return err
+		}
+	}
+	return w.post.Post(ctx, app, b, out)
 }

@@ -34,6 +34,8 @@ type Mail struct {
 	To      []string `json:"to"`
 	Subject string   `json:"subject"`
 	Plain   string   `json:"plain"`
+	Files   []string `json:"files,omitempty"` // names
+	Left    []string `json:"left,omitempty"`  // who has unsubscribed
 }
 
 // Called is what a service was asked, and what it answered. It holds no secret.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"net/mail"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -13,6 +14,7 @@ import (
 	"pinegate/core/flow"
 	"pinegate/core/words"
 	"pinegate/store/apps"
+	"pinegate/store/records"
 	"pinegate/store/runs"
 )
 
@@ -20,7 +22,7 @@ import (
 const mostTo = 1000
 
 // mail puts a mail among those that go out when the unit is done, one to each address.
-func (d *doing) mail(e *flow.Mail) error {
+func (d *doing) mail(ctx context.Context, e *flow.Mail) error {
 	if len(e.To) > mostTo {
 		return words.New("flow-mails", "n", mostTo)
 	}
@@ -28,8 +30,23 @@ func (d *doing) mail(e *flow.Mail) error {
 		d.log.now().Text = words.Say("flow-no-reply", words.Args{"address": e.ReplyTo})
 		e.ReplyTo = ""
 	}
+	attached, err := d.attached(ctx, e.Files)
+	if err != nil {
+		return err
+	}
+	left := map[string]bool{}
+	if e.Leave {
+		left, err = runs.In(d.unit.Tx).Left(ctx, d.start.App.ID, string(d.start.Env), d.start.Workflow.ID, e.To)
+		if err != nil {
+			return err
+		}
+	}
 	plain := e.Body.Plain()
-	d.log.now().Mail = &Mail{To: e.To, Subject: e.Subject, Plain: cut(plain)}
+	told := &Mail{To: e.To, Subject: e.Subject, Plain: cut(plain)}
+	for _, f := range attached {
+		told.Files = append(told.Files, f.Name)
+	}
+	d.log.now().Mail = told
 	html, err := mark.HTML(mark.Reader(), e.Body.As(mark.Literal))
 	if err != nil {
 		return err
@@ -40,17 +57,45 @@ func (d *doing) mail(e *flow.Mail) error {
 			return fmt.Errorf("make the id of a mail: %w", err)
 		}
 		l := runs.Letter{ID: id.String(), AppID: d.start.App.ID, Place: string(d.start.Env), RunID: &d.run0.ID, Step: d.log.now().Step,
-			Recipient: to, ReplyTo: e.ReplyTo, Subject: e.Subject, Plain: plain, HTML: html, Status: runs.Waiting, MadeAt: time.Now()}
+			Workflow: d.start.Workflow.ID, Files: attached, WayOut: e.Leave, Recipient: to, ReplyTo: e.ReplyTo, Subject: e.Subject, Plain: plain, HTML: html, Status: runs.Waiting, MadeAt: time.Now()}
 		switch _, bad := mail.ParseAddress(to); {
 		case bad != nil:
 			why := words.Say("flow-no-address", words.Args{"address": to})
 			l.Status, l.Error = runs.Refused, &why
+		case left[strings.ToLower(to)]:
+			l.Status = runs.Unwanted
+			told.Left = append(told.Left, to)
 		case d.start.Env == apps.Draft:
 			l.Status = runs.Caught
 		}
 		d.letters = append(d.letters, l)
 	}
 	return nil
+}
+
+// How many files go with a mail at most, and how many bytes of them.
+const (
+	mostAttached     = 10
+	mostAttachedSize = 20 << 20
+)
+
+// attached gives what is known of the files that go with a mail.
+func (d *doing) attached(ctx context.Context, ids []string) ([]records.File, error) {
+	if len(ids) == 0 {
+		return nil, nil
+	}
+	list, err := d.road.FilesOf(ctx, d.seat, ids)
+	if err != nil {
+		return nil, err
+	}
+	size := int64(0)
+	for _, f := range list {
+		size += f.Size
+	}
+	if len(list) > mostAttached || size > mostAttachedSize {
+		return nil, words.New("flow-attached", "n", mostAttached, "mb", mostAttachedSize>>20)
+	}
+	return list, nil
 }
 
 // cut keeps what is written down of a run small.

@@ -20,8 +20,10 @@ import (
 	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/apps"
+	"pinegate/store/files"
 	"pinegate/store/records"
 	"pinegate/store/runs"
+	"pinegate/store/seal"
 )
 
 // Runs runs workflows.
@@ -31,6 +33,9 @@ type Runs struct {
 	Book *runs.Book
 	// Services are called by steps.
 	Services *outside.Services
+	// Files are attached to mails, and Seals cover what links in them carry.
+	Files *files.Store
+	Seals *seal.Book
 	// Gate is what steps have let people in, or signed out; nil where there is none.
 	Gate Gate
 }

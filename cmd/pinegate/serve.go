@@ -301,7 +301,7 @@ func (o options) wire(ctx context.Context, s *store.Store, at place) (server.Con
 	if err != nil {
 		return c, err
 	}
-	c.Runs = &run.Runs{Acts: c.Acts, Apps: c.Apps, Book: runs.In(s.DB), Services: services}
+	c.Runs = &run.Runs{Acts: c.Acts, Apps: c.Apps, Book: runs.In(s.DB), Services: services, Files: c.Blobs, Seals: services.Seals}
 	jobs := gate.Jobs{Queues: run.Queues(map[string]int{imports.Queue: imports.Workers}), Periodic: []*river.PeriodicJob{chores.Hourly(), imports.Care(), run.Ticks()},
 		Workers: []func(*river.Workers){c.Imports.Worker, chores.Worker(c.Apps.Upgrade, c.Accounts.Sweep, c.Imports.Sweep, c.Blobs.Sweeper(s),
 			c.Once.Sweep, c.Kept.Sweep, c.Apps.Recount, c.Runs.Book.Sweep)}, Flows: c.Runs}

@@ -21,6 +21,9 @@ type MailStep struct {
 	Subject string `json:"subject"`
 	Body    string `json:"body"`
 	ReplyTo string `json:"replyTo,omitempty"`
+	Attach  string `json:"attach,omitempty"` // files
+	// Leave tells that people can unsubscribe; they always can where it goes to a list.
+	Leave bool `json:"leave,omitempty"`
 }
 
 // Row gives the kind.
@@ -30,12 +33,30 @@ func (*MailStep) Row() *StepKind { return &mailStepKind }
 func (*MailStep) Called(c Context) string { return calledStep(&mailStepKind, c) }
 
 // Core is the sentence that tells it.
-func (*MailStep) Core(Context) string { return "Email {to} {subject}: {body}" }
+func (x *MailStep) Core(c Context) string {
+	if x.toMany(c) {
+		return "Email {to} {subject}: {body}. People can unsubscribe"
+	}
+	return "Email {to} {subject}: {body}"
+}
+
+// toMany tells whether it goes to a list of addresses.
+func (x *MailStep) toMany(c Context) bool {
+	if c.flow == nil {
+		return false
+	}
+	to, err := expr.Check(x.To, c.Flows())
+	return err == nil && to.Type().Many
+}
 
 // Props lists its settings.
 func (x *MailStep) Props(c Context) []prop.Prop {
 	subject, body := flowText(&x.Subject, c, "subject", "Subject", "the subject"), flowText(&x.Body, c, "body", "Text", "the text")
 	body.Help = "Markdown, with values in double braces"
+	leave := ". {|People can unsubscribe}"
+	if x.toMany(c) { // which is said already
+		leave = "{|}"
+	}
 	return []prop.Prop{
 		{
 			Name:  "to",
@@ -58,6 +79,25 @@ func (x *MailStep) Props(c Context) []prop.Prop {
 			Value: prop.Expression(&x.ReplyTo, c.Flows(), expr.Type{Kind: expr.Text}),
 			Lost:  prop.Lost{Words: "answers go to the sender"},
 		},
+		{
+			Name:  "attach",
+			Label: "Attached files",
+			Noun:  "what is attached",
+			Help:  "The files that a field of a record holds",
+			Group: "Sending",
+			Say:   ". Attached: {}",
+			Value: prop.Expression(&x.Attach, c.Flows(), expr.Type{Kind: expr.File, Many: true}).Offering(c.fileOffers()),
+			Lost:  prop.Lost{Words: "nothing is attached any more"},
+		},
+		{
+			Name:  "leave",
+			Label: "People can unsubscribe",
+			Noun:  "whether people can unsubscribe",
+			Help:  "A link at its end. Emails to a list of addresses always have it",
+			Group: "Sending",
+			Say:   leave,
+			Value: prop.Switch(&x.Leave),
+		},
 	}
 }
 
@@ -70,6 +110,27 @@ func (x *MailStep) Check(c Context) *words.Problem {
 		return words.New("flow-address")
 	}
 	return nil
+}
+
+// fileOffers offers the fields that hold files of the records in hand.
+func (c Context) fileOffers() func(func(prop.Option) bool) {
+	return func(yield func(prop.Option) bool) {
+		for o := range c.recordOffers(false) {
+			t := c.tableOfRecord(o.Value, false)
+			if t == nil {
+				continue
+			}
+			prefix := o.Value + "."
+			if o.Value == "this" {
+				prefix = ""
+			}
+			for _, f := range t.Fields {
+				if f.Type.Filed() && !yield(prop.Option{Value: prefix + f.Key}) {
+					return
+				}
+			}
+		}
+	}
 }
 
 // addressOffers offers the addresses of records in hand, and of those to which they lead.

@@ -67,6 +67,9 @@ type (
 		Subject string
 		Body    Text // Markdown
 		ReplyTo string
+		Files   []string // ids
+		// Leave tells that people can unsubscribe from it.
+		Leave bool
 	}
 	// Show shows a message to whoever set the run off.
 	Show struct{ Text, Tone string }

@@ -1,6 +1,7 @@
 package flow
 
 import (
+	"slices"
 	"strings"
 
 	"github.com/shopspring/decimal"
@@ -155,6 +156,14 @@ func doMail(m *Machine, s *step, w *world) (Effect, error) {
 		if key := strings.ToLower(address); address != "" && !seen[key] { // each once
 			seen[key] = true
 			out.To = append(out.To, address)
+		}
+	}
+	out.Leave = s.Step.(*blueprint.MailStep).Leave || s.exprs["to"].Type().Many
+	if attach := s.exprs["attach"]; attach != nil {
+		for _, x := range m.program.eval(attach, w).Items {
+			if !slices.Contains(out.Files, x.Text) {
+				out.Files = append(out.Files, x.Text)
+			}
 		}
 	}
 	if reply := s.exprs["replyTo"]; reply != nil {

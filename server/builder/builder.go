@@ -199,6 +199,7 @@ func (h *Handlers) Register(api huma.API) {
 	h.registerWorkflows(api)
 	h.registerServices(api)
 	h.registerWants(api)
+	h.registerWatch(api)
 	h.registerWho(api)
 	h.registerWhy(api)
 	h.registerDraft(api)
@@ -275,6 +276,7 @@ type MailOut struct {
 	To      string    `json:"to"`
 	Subject string    `json:"subject"`
 	Body    string    `json:"body"`
+	Files   string    `json:"files,omitempty" doc:"Names and sizes of what is attached"`
 }
 
 const mailsShown = 100
@@ -292,7 +294,7 @@ func (h *Handlers) mails(ctx context.Context, app string) (*output[[]MailOut], e
 		if m.Secret && h.Demo == nil { // whoever reads it could be its recipient to the gate
 			m.Subject, m.Body = words.Say("mail-secret-subject", nil), words.Say("mail-secret", nil)
 		}
-		all = append(all, MailOut{m.ID, m.ReceivedAt, m.Sender, m.Recipients, m.Subject, m.Body})
+		all = append(all, MailOut{m.ID, m.ReceivedAt, m.Sender, m.Recipients, m.Subject, m.Body, m.Files})
 	}
 	return out(all), nil
 }

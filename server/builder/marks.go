@@ -12,6 +12,7 @@ import (
 // Marks are what a builder marked in a workflow for their rehearsals.
 type Marks struct {
 	Breakpoints []string `json:"breakpoints" maxItems:"200" doc:"Ids of steps"`
+	Off         []string `json:"off" maxItems:"200" doc:"Breakpoints that are switched off, for now"`
 	Watches     []string `json:"watches" maxItems:"20" doc:"Expressions"`
 }
 
@@ -34,7 +35,7 @@ func (h *Handlers) marks(ctx context.Context, r request, in OfFlow) (*output[Mar
 	if err := h.flow(ctx, r, in.Flow); err != nil {
 		return nil, err
 	}
-	body := Marks{Breakpoints: []string{}, Watches: []string{}}
+	body := Marks{Breakpoints: []string{}, Off: []string{}, Watches: []string{}}
 	raw, err := h.Runs.Book.Marks(ctx, r.app.ID, r.builder.ID, in.Flow)
 	if err != nil || raw == nil {
 		return out(body), err

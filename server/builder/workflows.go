@@ -404,15 +404,19 @@ type LetterOut struct {
 	ID      string     `json:"id"`
 	To      string     `json:"to"`
 	Subject string     `json:"subject"`
-	Status  runs.Fate  `json:"status" enum:"waiting,sent,refused,caught"`
+	Status  runs.Fate  `json:"status" enum:"waiting,sent,refused,caught,unwanted"`
 	Error   string     `json:"error,omitempty"`
 	At      time.Time  `json:"at"`
 	SentAt  *time.Time `json:"sentAt,omitempty"`
-	Body    string     `json:"body,omitempty"` // of one that is read by itself
+	Body    string     `json:"body,omitempty"`  // of one that is read by itself
+	Files   []string   `json:"files,omitempty"` // names of what is attached
 }
 
 func letterOut(l runs.Letter) LetterOut {
 	out := LetterOut{ID: l.ID, To: l.Recipient, Subject: l.Subject, Status: l.Status, At: l.MadeAt, SentAt: l.SentAt, Body: l.Plain}
+	for _, f := range l.Files {
+		out.Files = append(out.Files, f.Name)
+	}
 	if l.Error != nil {
 		out.Error = *l.Error
 	}

@@ -1,10 +1,12 @@
 package gate
 
 import (
+	"bytes"
 	"cmp"
 	"context"
 	"errors"
 	"fmt"
+	"html"
 	"net"
 	"strconv"
 	"strings"
@@ -12,13 +14,13 @@ import (
 
 	"github.com/wneessen/go-mail"
 
+	"pinegate/app/run"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/words"
 	"pinegate/standin/mailbox"
 	"pinegate/store"
 	"pinegate/store/accounts"
-	"pinegate/store/runs"
 )
 
 // Mailer says where mail goes.
@@ -28,6 +30,8 @@ type Mailer struct {
 	// Base is the address by which browsers reach us, such as
 	// https://apps.yard.example, for links in mails. It never comes from a request.
 	Base string
+	// Patience is how long the server may take for an answer; 20 seconds for none.
+	Patience time.Duration
 }
 
 // letter is a mail that is ready to go.
@@ -40,6 +44,8 @@ type letter struct {
 	mail       blueprint.Mail
 	html       string // the same as HTML, or ""
 	secret     bool   // it holds what only the recipient may know
+	attached   []run.Attached
+	leave      string // the address at which its recipient unsubscribes by a single request, or ""
 }
 
 // send sends a mail.
@@ -73,6 +79,16 @@ func (m Mailer) send(ctx context.Context, l letter) error {
 	if l.html != "" {
 		message.AddAlternativeString(mail.TypeTextHTML, l.html)
 	}
+	if l.leave != "" { // RFC 8058
+		message.SetGenHeader("List-Unsubscribe", "<"+l.leave+">")
+		message.SetGenHeader("List-Unsubscribe-Post", "List-Unsubscribe=One-Click")
+	}
+	for _, f := range l.attached {
+		name := f.Name[strings.LastIndexAny(f.Name, `/\`)+1:] // whatever it was called, it is no path
+		if err := message.AttachReader(name, bytes.NewReader(f.Bytes), mail.WithFileContentType(mail.ContentType(f.Type))); err != nil {
+			return fmt.Errorf("attach %s: %w", f.Name, err)
+		}
+	}
 	host, portText, err := net.SplitHostPort(m.Address)
 	if err != nil {
 		return fmt.Errorf("read mail server address: %w", err)
@@ -81,7 +97,7 @@ func (m Mailer) send(ctx context.Context, l letter) error {
 	if err != nil {
 		return fmt.Errorf("read mail server port: %w", err)
 	}
-	client, err := mail.NewClient(host, mail.WithPort(port), mail.WithTLSPolicy(mail.TLSOpportunistic), mail.WithTimeout(20*time.Second))
+	client, err := mail.NewClient(host, mail.WithPort(port), mail.WithTLSPolicy(mail.TLSOpportunistic), mail.WithTimeout(cmp.Or(m.Patience, 20*time.Second)))
 	if err != nil {
 		return fmt.Errorf("make mail client: %w", err)
 	}
@@ -117,19 +133,30 @@ func (g *Gate) letterOf(ctx context.Context, app store.App, b *blueprint.Bluepri
 }
 
 // Post sends a mail of a workflow.
-func (g *Gate) Post(ctx context.Context, app store.App, b *blueprint.Blueprint, l runs.Letter) error {
+func (g *Gate) Post(ctx context.Context, app store.App, b *blueprint.Blueprint, l run.Sending) error {
 	sender, err := g.SenderOf(ctx, app.WorkspaceID, b)
 	if err != nil {
 		return err
 	}
-	return g.mailer.post(ctx, app.ID, sender, l)
+	out := letter{id: l.ID, app: app.ID, replyTo: l.ReplyTo, to: l.Recipient, html: l.HTML, attached: l.Attached,
+		mail: blueprint.Mail{Subject: l.Subject, Body: l.Plain}}
+	if l.WayOut != "" {
+		args := words.Args{"app": blueprint.Plain(b.Name), "link": g.mailer.link(app, "unsubscribe") + fragment(l.WayOut, "")}
+		out.leave = g.mailer.Base + LeavePath + l.WayOut
+		out.mail.Body += "\n\n-- \n" + words.Say("mail-leave", args) + "\n"
+		out.html += fmt.Sprintf("<hr><p>%s <a href=\"%s\">%s</a></p>", html.EscapeString(words.Say("mail-leave-from", args)),
+			html.EscapeString(args["link"].(string)), html.EscapeString(words.Say("mail-leave-link", nil)))
+	}
+	return g.mailer.post(ctx, sender, out)
 }
+
+// LeavePath is the path at which mail programs unsubscribe by a single request; what the link carries follows.
+const LeavePath = "/leave/"
 
 // post sends a mail of a workflow from a sender or, where the mail server does not take that, from
 // ours, and answers go to the sender.
-func (m Mailer) post(ctx context.Context, app string, sender Sender, l runs.Letter) error {
-	out := letter{id: l.ID, app: app, name: sender.Name, from: sender.Address, replyTo: cmp.Or(l.ReplyTo, sender.ReplyTo),
-		to: l.Recipient, mail: blueprint.Mail{Subject: l.Subject, Body: l.Plain}, html: l.HTML}
+func (m Mailer) post(ctx context.Context, sender Sender, out letter) error {
+	out.name, out.from, out.replyTo = sender.Name, sender.Address, cmp.Or(out.replyTo, sender.ReplyTo)
 	err := m.send(ctx, out)
 	var refused *mail.SendError
 	if !errors.As(err, &refused) || refused.Reason != mail.ErrSMTPMailFrom || refused.IsTemp() || out.from == "" || out.from == m.From {

@@ -1,18 +1,22 @@
 package gate
 
 import (
+	"errors"
 	"io"
 	"net"
 	"net/mail"
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"github.com/emersion/go-smtp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"pinegate/store/runs"
+	"pinegate/app/run"
+	"pinegate/core/blueprint"
+	"pinegate/store/records"
 )
 
 // strict is a mail server that takes mail of one sender only.
@@ -20,6 +24,7 @@ type strict struct {
 	mu    sync.Mutex
 	takes string
 	got   []*mail.Message
+	texts []string
 }
 
 func (s *strict) NewSession(*smtp.Conn) (smtp.Session, error) { return &strictSession{s}, nil }
@@ -45,12 +50,13 @@ func (s *strictSession) Data(r io.Reader) error {
 	if err != nil {
 		return err
 	}
-	if _, err := io.Copy(io.Discard, m.Body); err != nil {
+	text, err := io.ReadAll(m.Body)
+	if err != nil {
 		return err
 	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	s.got = append(s.got, m)
+	s.got, s.texts = append(s.got, m), append(s.texts, string(text))
 	return nil
 }
 
@@ -74,8 +80,10 @@ func TestASenderFallsBack(t *testing.T) {
 	})
 	m := Mailer{Address: l.Addr().String(), From: ours}
 	send := func(to string) error {
-		return m.post(t.Context(), "app", Sender{Name: "Yard", Address: own},
-			runs.Letter{ID: "01a00000-0000-7000-8000-000000000000", Recipient: to, Subject: "Hi", Plain: "There", HTML: "<p>There</p>"})
+		return m.post(t.Context(), Sender{Name: "Yard", Address: own},
+			letter{id: "01a00000-0000-7000-8000-000000000000", app: "app", to: to, mail: blueprint.Mail{Subject: "Hi", Body: "There"},
+				html: "<p>There</p>", attached: []run.Attached{{File: records.File{Name: "../plan.pdf", Type: "application/pdf"},
+					Bytes: []byte("%PDF-1.7")}}, leave: m.Base + LeavePath + "x"})
 	}
 	require.NoError(t, send("ines@sailmail.example"))
 	require.NoError(t, send("ines@sailmail.example"))
@@ -89,7 +97,31 @@ func TestASenderFallsBack(t *testing.T) {
 	assert.Equal(t, id(0), id(1))
 	assert.Contains(t, from(2), ours)
 	assert.Contains(t, server.got[2].Header.Get("Reply-To"), own, "answers go to the app all the same")
+	for i := range server.got { // also of one that was refused first
+		assert.Contains(t, server.texts[i], "JVBERi0xLjc=", "the file goes along")
+		assert.Contains(t, server.texts[i], `"plan.pdf"`)
+		assert.NotContains(t, server.texts[i], "../")
+		assert.Equal(t, "</leave/x>", server.got[i].Header.Get("List-Unsubscribe"))
+		assert.Equal(t, "List-Unsubscribe=One-Click", server.got[i].Header.Get("List-Unsubscribe-Post"))
+	}
 	require.Error(t, send("nobody@sailmail.example"), "an address that there is none of stays refused")
 	server.takes = "none"
 	require.Error(t, send("ines@sailmail.example"))
+}
+
+// TestAMailServerThatHangs sends a mail to a server that takes calls and says nothing: it is given up.
+func TestAMailServerThatHangs(t *testing.T) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	held := make(chan net.Conn, 1)
+	go func() {
+		c, err := l.Accept()
+		assert.NoError(t, err)
+		held <- c
+	}()
+	m := Mailer{Address: l.Addr().String(), From: "no-reply@pinegate.example", Patience: 100 * time.Millisecond}
+	began := time.Now()
+	require.Error(t, m.send(t.Context(), letter{to: "ines@sailmail.example", mail: blueprint.Mail{Subject: "Hi", Body: "There"}}))
+	assert.Less(t, time.Since(began), 5*time.Second)
+	require.NoError(t, errors.Join((<-held).Close(), l.Close()))
 }

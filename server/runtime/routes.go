@@ -96,6 +96,7 @@ func (h *Handlers) Register(api huma.API) {
 	handle(h, api, http.MethodPost, "/forms/{block}/state", "How a form is with what was answered so far", h.formState)
 	if h.Gate != nil {
 		h.registerGate(api)
+		h.registerLeave(api)
 	}
 }
 

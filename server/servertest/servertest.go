@@ -112,7 +112,7 @@ func New(t testing.TB) *Site {
 	seals, err := seal.In(s.DB, seal.Key{1})
 	require.NoError(t, err)
 	require.NoError(t, demo.Secrets(ctx, site.Apps, seals))
-	flows := &run.Runs{Acts: acts, Apps: site.Apps, Book: runs.In(s.DB),
+	flows := &run.Runs{Acts: acts, Apps: site.Apps, Book: runs.In(s.DB), Files: blobs, Seals: seals,
 		Services: outside.New(seals, outside.Options{Names: map[string]string{harbour.Name: office}})}
 	web := httptest.NewUnstartedServer(nil)
 	site.URL = "http://" + web.Listener.Addr().String()

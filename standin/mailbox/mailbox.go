@@ -120,5 +120,35 @@ func (s *session) Data(r io.Reader) error {
 		return fmt.Errorf("read mail: %w", err)
 	}
 	kept.Body = strings.ReplaceAll(string(body), "\r\n", "\n")
+	if kept.Files, err = attachedTo(message); err != nil {
+		return err
+	}
 	return s.box.db.WithContext(s.ctx).Create(&kept).Error
+}
+
+// attachedTo lists the files that go with a mail whose text was read, with their sizes.
+func attachedTo(message *mail.Reader) (string, error) {
+	var out []string
+	for {
+		part, err := message.NextPart()
+		if errors.Is(err, io.EOF) {
+			return strings.Join(out, ", "), nil
+		}
+		if err != nil {
+			return "", fmt.Errorf("read mail: %w", err)
+		}
+		header, is := part.Header.(*mail.AttachmentHeader)
+		if !is {
+			continue
+		}
+		name, err := header.Filename()
+		if err != nil {
+			return "", fmt.Errorf("read what is attached: %w", err)
+		}
+		size, err := io.Copy(io.Discard, part.Body)
+		if err != nil {
+			return "", fmt.Errorf("read what is attached: %w", err)
+		}
+		out = append(out, fmt.Sprintf("%s (%d bytes)", name, size))
+	}
 }

@@ -99,6 +99,26 @@ func (r Road) File(ctx context.Context, s *Seat, t *blueprint.Table, record, fie
 	return held[i], nil
 }
 
+// FilesOf gives what is known of files that records hold, in the order of their ids. The caller got the ids
+// from records that may be seen; one that is not there any more is left out.
+func (r Road) FilesOf(ctx context.Context, s *Seat, ids []string) ([]File, error) {
+	rows, err := r.rows(ctx, query.Statement{SQL: fmt.Sprintf("SELECT row_to_json(q)::text FROM (SELECT id, name, type, size, picture FROM %s"+
+		" WHERE id = ANY ($1::text[]) AND record_id IS NOT NULL AND NOT gone ORDER BY array_position($1::text[], id)) q", s.filesTable()),
+		Args: []any{ids}})
+	if err != nil {
+		return nil, fmt.Errorf("look for files: %w", err)
+	}
+	var out []File
+	for _, raw := range rows {
+		var f File
+		if err := json.Unmarshal(raw, &f); err != nil {
+			return nil, fmt.Errorf("read files: %w", err)
+		}
+		out = append(out, f)
+	}
+	return out, nil
+}
+
 // keepFiles makes files that are written into a record its own. They must have
 // been received for the field by the same person, or be the record's already.
 func (r Road) keepFiles(ctx context.Context, s *Seat, t *blueprint.Table, record string, values map[string]expr.Value) error {

@@ -11,6 +11,7 @@ import (
 	"gorm.io/gorm"
 
 	"pinegate/store"
+	"pinegate/store/records"
 )
 
 // Status is what became of a run.
@@ -61,6 +62,8 @@ const (
 	Sent    Fate = "sent"
 	Refused Fate = "refused" // by the server, or its address is none
 	Caught  Fate = "caught"  // in the draft, from which nothing goes out
+	// Unwanted is a mail that does not go out, as its recipient has unsubscribed.
+	Unwanted Fate = "unwanted"
 )
 
 // Letter is a mail that a workflow sends.
@@ -70,15 +73,20 @@ type Letter struct {
 	Place     string
 	RunID     *string
 	Step      string
+	Workflow  string // id
 	Recipient string
 	ReplyTo   string
 	Subject   string
 	Plain     string
 	HTML      string
-	Status    Fate
-	Error     *string
-	MadeAt    time.Time
-	SentAt    *time.Time
+	// Files are attached.
+	Files []records.File `gorm:"serializer:json"`
+	// WayOut tells that people can unsubscribe from it.
+	WayOut bool
+	Status Fate
+	Error  *string
+	MadeAt time.Time
+	SentAt *time.Time
 }
 
 // Book keeps runs and mails.

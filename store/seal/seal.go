@@ -104,6 +104,24 @@ func (b *Book) Set(ctx context.Context, app, of, secret, by string) error {
 	return nil
 }
 
+// Cover makes of data a text that only the servers can read, or could have made; it is fit for an address.
+func (b *Book) Cover(purpose string, data []byte) string {
+	return base64.RawURLEncoding.EncodeToString(b.aead.Seal(nil, nil, data, bound("", purpose)))
+}
+
+// Uncover gives the data of a text that [Book.Cover] made for the purpose; [store.ErrNotFound] for any other.
+func (b *Book) Uncover(purpose, text string) ([]byte, error) {
+	sealed, err := base64.RawURLEncoding.DecodeString(text)
+	if err != nil {
+		return nil, store.ErrNotFound
+	}
+	data, err := b.aead.Open(nil, nil, sealed, bound("", purpose))
+	if err != nil {
+		return nil, store.ErrNotFound
+	}
+	return data, nil
+}
+
 // Forget forgets a secret.
 func (b *Book) Forget(ctx context.Context, app, of string) error {
 	if err := b.db.WithContext(ctx).Exec("DELETE FROM secrets WHERE app_id = ? AND of = ?", app, of).Error; err != nil {

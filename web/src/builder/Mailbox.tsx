@@ -5,7 +5,7 @@ import { Link } from "react-router";
 import { request } from "../shared/api/client";
 import { useTitle } from "../shared/title";
 import { appUrl, type MailOut } from "./api";
-import { Empty, ErrorNote, Loading, Modal, moment, Wordmark } from "./ui";
+import { Attached, Empty, ErrorNote, Loading, Modal, moment, Wordmark } from "./ui";
 
 /** All mail of the demo. */
 export function DemoMailbox() {
@@ -73,7 +73,12 @@ function Mails({ url }: { url: string }) {
 							</span>
 							<span className="text-soft whitespace-nowrap">{moment(m.at)}</span>
 						</button>
-						{m.id === shown && <pre className="px-3 pb-3 whitespace-pre-wrap font-sans">{m.body}</pre>}
+						{m.id === shown && (
+							<div className="px-3 pb-3">
+								<pre className="whitespace-pre-wrap font-sans">{m.body}</pre>
+								<Attached files={m.files ? [m.files] : []} />
+							</div>
+						)}
 					</li>
 				))}
 			</ul>

@@ -21,11 +21,19 @@ import { SeenAs } from "./SeenAs";
 import { Script } from "./script/Script";
 import { roleOf } from "./seen";
 import { ErrorNote, Loading, Wordmark } from "./ui";
+import { useFailed, WatchStop } from "./WatchStop";
 import { WorkflowsStage } from "./WorkflowsStage";
 
-export const stops = ["data", "people", "pages", "workflows", "publish"] as const;
+export const stops = ["data", "people", "pages", "workflows", "publish", "watch"] as const;
 
-const names = { data: "Data", people: "People", pages: "Pages", workflows: "Workflows", publish: "Publish" };
+const names = {
+	data: "Data",
+	people: "People",
+	pages: "Pages",
+	workflows: "Workflows",
+	publish: "Publish",
+	watch: "Watch",
+};
 export type Stop = (typeof stops)[number];
 
 /** The place where an app is built: the trail, the script and the stage. */
@@ -77,6 +85,8 @@ function Open({ app, stop }: { app: AppOut; stop: Stop }) {
 			)}
 			{stop === "publish" ? (
 				<PublishStop app={app} />
+			) : stop === "watch" ? (
+				<WatchStop app={app} />
 			) : (
 				<div className="flex-1 min-h-0 grid grid-cols-[minmax(20rem,27rem)_1fr]">
 					<div className="overflow-auto border-r border-line" id="script">
@@ -117,7 +127,14 @@ function Open({ app, stop }: { app: AppOut; stop: Stop }) {
 const groups = ["table", "list", "role", "page", "part", "kept", "workflow"];
 
 function firstOf(app: AppOut, stop: Stop): string {
-	const list = { data: app.tables, people: app.roles, pages: app.pages, workflows: app.workflows, publish: [] }[stop];
+	const list = {
+		data: app.tables,
+		people: app.roles,
+		pages: app.pages,
+		workflows: app.workflows,
+		publish: [],
+		watch: [],
+	}[stop];
 	return list?.[0]?.id ?? "";
 }
 
@@ -150,7 +167,7 @@ function TopBar({ app, as, onAs, stop }: BarProps) {
 				<Wordmark />
 			</Link>
 			<span className="font-medium truncate mr-auto">{app.name}</span>
-			{stop !== "publish" && (
+			{stop !== "publish" && stop !== "watch" && (
 				<SeenAs app={app} as={as} onAs={onAs} open={panel === "as"} onOpen={(o) => setPanel(o ? "as" : "")} />
 			)}
 			{app.member !== "viewer" && (
@@ -207,6 +224,7 @@ function ModeButton() {
 }
 
 function Trail({ app, stop, as }: { app: AppOut; stop: Stop; as: string }) {
+	const failed = useFailed(app);
 	const status: Record<Stop, string> = {
 		data: say("no tables||{n} table||{n} tables", { n: app.tables?.length ?? 0 }),
 		people: say("no roles||{n} role||{n} roles", { n: app.roles?.length ?? 0 }),
@@ -218,6 +236,7 @@ function Trail({ app, stop, as }: { app: AppOut; stop: Stop; as: string }) {
 				: app.unpublished
 					? say("{n} change to publish||{n} changes to publish", { n: app.unpublished })
 					: `version ${app.liveVersion} is live`,
+		watch: say("runs and emails||{n} failed run||{n} failed runs", { n: failed }),
 	};
 	return (
 		<nav aria-label="Trail" className="flex items-stretch px-4 h-11 border-b border-line bg-surface shrink-0">
@@ -232,7 +251,9 @@ function Trail({ app, stop, as }: { app: AppOut; stop: Stop; as: string }) {
 						<span className="font-display font-semibold text-base">{names[s]}</span>
 						<span
 							className={
-								s === "publish" && (app.liveVersion === 0 || app.unpublished) ? "text-resin font-medium" : "text-soft"
+								(s === "publish" && (app.liveVersion === 0 || app.unpublished)) || (s === "watch" && failed > 0)
+									? "text-resin font-medium"
+									: "text-soft"
 							}
 						>
 							{status[s]}

@@ -1,7 +1,6 @@
 import { useState } from "react";
 import type { AppOut } from "./api";
 import { Empty, Views } from "./ui";
-import { Letters } from "./workflows/Letters";
 import { Rehearse } from "./workflows/Rehearse";
 import { Runs } from "./workflows/Runs";
 import { Services } from "./workflows/Services";
@@ -11,7 +10,6 @@ const views = [
 	["rehearse", "Rehearse"],
 	["runs", "Runs"],
 	["why", "Why?"],
-	["emails", "Emails"],
 	["services", "Services"],
 ] as const;
 
@@ -21,12 +19,10 @@ export function WorkflowsStage({ app, flow, as }: { app: AppOut; flow: string; a
 	const open = app.workflows.find((w) => w.id === flow);
 	return (
 		<>
-			<Views views={views.filter(([id]) => id !== "emails" || app.member === "owner")} view={view} onView={setView} />
+			<Views views={views} view={view} onView={setView} />
 			<div className="flex-1 min-h-0 overflow-auto">
 				{view === "services" ? (
 					<Services app={app} />
-				) : view === "emails" ? (
-					<Letters app={app} />
 				) : view === "why" && app.workflows.length > 0 ? (
 					<WhyRan app={app} />
 				) : view === "runs" ? (

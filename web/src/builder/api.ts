@@ -70,6 +70,7 @@ export type RunOut = Schemas["RunOut"];
 export type RunWhole = Schemas["RunWhole"];
 export type Rehearsal = Schemas["Rehearsal"];
 export type LetterList = Schemas["LetterList"];
+export type WatchOut = Schemas["WatchOut"];
 export type LetterOut = Schemas["LetterOut"];
 export type CouldList = Schemas["CouldList"];
 export type Told = Schemas["Told"];

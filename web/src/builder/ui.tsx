@@ -1,3 +1,4 @@
+import { Paperclip } from "lucide-react";
 import { Dialog } from "radix-ui";
 import type { ReactNode } from "react";
 import { wordsOf } from "../shared/api/client";
@@ -131,5 +132,19 @@ export function Views<V extends string>({ views, view, onView }: ViewsProps<V>) 
 				</button>
 			))}
 		</div>
+	);
+}
+
+/** The files that go with an email. */
+export function Attached({ files }: { files?: string[] | null }) {
+	if (!files?.length) return null;
+	return (
+		<p className="flex items-center gap-1.5 mt-2 text-soft">
+			<Paperclip size={14} aria-hidden />
+			<span>
+				<span className="sr-only">Attached: </span>
+				{files.join(", ")}
+			</span>
+		</p>
 	);
 }

@@ -7,7 +7,7 @@ import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Route, Routes } from "react-router";
 import { Problem } from "../shared/api/client";
-import { InvitationPage, Profile, Reset, SignIn, SignUp, UseLink } from "./gate";
+import { InvitationPage, Profile, Reset, SignIn, SignUp, Unsubscribe, UseLink } from "./gate";
 import { Loading, PageView } from "./PageView";
 import { base, onStage } from "./place";
 
@@ -39,6 +39,7 @@ if (root) {
 							<Route path="/~/link" element={<UseLink />} />
 							<Route path="/~/sign-up" element={<SignUp />} />
 							<Route path="/~/invitation" element={<InvitationPage />} />
+							<Route path="/~/unsubscribe" element={<Unsubscribe />} />
 							<Route path="/~/reset" element={<Reset />} />
 							<Route path="/~/me" element={<Profile />} />
 							<Route path="/~/form/:name" element={<Standalone />} />

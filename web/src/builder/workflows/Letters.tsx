@@ -2,22 +2,22 @@ import { useInfiniteQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { request, withQuery } from "../../shared/api/client";
 import { type AppOut, appUrl, type LetterList, type LetterOut, useOfApp } from "../api";
-import { Empty, ErrorNote, Loading, moment } from "../ui";
-import { type AppPlace, PlacePick } from "./PlacePick";
+import { Attached, Empty, ErrorNote, Loading, moment } from "../ui";
+import type { AppPlace } from "./PlacePick";
 
 const fates = {
 	waiting: ["Waiting to go out", "text-resin"],
 	sent: ["Sent", "text-pine"],
 	refused: ["Not sent", "text-berry font-medium"],
+	unwanted: ["Not sent: unsubscribed", "text-soft"],
 	caught: ["Kept here: drafts send nothing", "text-soft"],
 } as const;
 
 /** Emails that workflows sent, and what became of each. */
-export function Letters({ app }: { app: AppOut }) {
-	const [place, setPlace] = useState<AppPlace>(app.liveVersion > 0 ? "live" : "draft");
+export function Letters({ app, at: place }: { app: AppOut; at: AppPlace }) {
 	const [open, setOpen] = useState("");
 	const mails = useInfiniteQuery({
-		queryKey: ["letters", app.id, place],
+		queryKey: ["app", app.id, "letters", place],
 		queryFn: ({ pageParam }) =>
 			request<LetterList>("GET", withQuery(appUrl(app.id, "/letters"), { place, before: pageParam || undefined })),
 		initialPageParam: "",
@@ -26,10 +26,7 @@ export function Letters({ app }: { app: AppOut }) {
 	const all = mails.data?.pages.flatMap((p) => p.letters) ?? [];
 	return (
 		<div className="p-4 grid gap-3 content-start">
-			<div className="flex flex-wrap items-center gap-2">
-				<h2 className="font-display text-lg font-semibold mr-auto">Emails of workflows</h2>
-				<PlacePick place={place} onPlace={setPlace} onAgain={() => void mails.refetch()} />
-			</div>
+			<h2 className="font-display text-lg font-semibold">Emails of workflows</h2>
 			{mails.isError && <ErrorNote error={mails.error} />}
 			{mails.isPending && <Loading />}
 			{mails.data && all.length === 0 && (
@@ -73,5 +70,10 @@ function Body({ app, letter }: { app: string; letter: string }) {
 	const whole = useOfApp<LetterOut>(app, `/letters/${letter}`);
 	if (whole.isError) return <ErrorNote error={whole.error} />;
 	if (!whole.data) return <Loading />;
-	return <pre className="px-3 pb-3 whitespace-pre-wrap font-sans">{whole.data.body}</pre>;
+	return (
+		<div className="px-3 pb-3">
+			<pre className="whitespace-pre-wrap font-sans">{whole.data.body}</pre>
+			<Attached files={whole.data.files} />
+		</div>
+	);
 }

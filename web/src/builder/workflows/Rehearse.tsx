@@ -6,7 +6,7 @@ import { type AppOut, appUrl, type OptionList, type Rehearsal, useOfApp, type Wo
 import { ErrorNote } from "../ui";
 import { Compare } from "./Compare";
 import { Incoming } from "./Incoming";
-import { useKept } from "./kept";
+import { useMarks } from "./kept";
 import { Walk } from "./Walk";
 import { KeepAsWant, Wants } from "./Wants";
 
@@ -15,7 +15,8 @@ export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as
 	const [record, setRecord] = useState<{ id: string; label: string } | null>(null);
 	const [answers, setAnswers] = useState<Answers>({});
 	const [picked, setPicked] = useState<{ [question: string]: { id: string; label: string } | null }>({});
-	const [watches, setWatches] = useKept(app.id, flow.id, "watches");
+	const [{ watches }, mark] = useMarks(app.id, flow.id);
+	const setWatches = (to: string[]) => mark({ watches: to });
 	const [real, setReal] = useState(false);
 	const [body, setBody] = useState(flow.incoming?.sample ?? "");
 	const asked = { as, record: record?.id, answers, incoming: flow.incoming ? body : undefined };

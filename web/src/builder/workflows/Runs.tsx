@@ -16,8 +16,9 @@ const statuses = {
 } as const;
 
 /** Runs of an app’s workflows, live or in the draft, and what the steps of one did. */
-export function Runs({ app, flow }: { app: AppOut; flow: string }) {
-	const [place, setPlace] = useState<AppPlace>(app.liveVersion > 0 && app.member !== "viewer" ? "live" : "draft");
+export function Runs({ app, flow, at }: { app: AppOut; flow: string; at?: AppPlace }) {
+	const [picked, setPlace] = useState<AppPlace>(app.liveVersion > 0 && app.member !== "viewer" ? "live" : "draft");
+	const place = at ?? picked;
 	const [only, setOnly] = useState(true);
 	const [open, setOpen] = useState("");
 	const workflow = only ? flow : "";
@@ -37,12 +38,12 @@ export function Runs({ app, flow }: { app: AppOut; flow: string }) {
 		<div className="p-4 grid gap-3 content-start">
 			<div className="flex flex-wrap items-center gap-2">
 				<h2 className="font-display text-lg font-semibold mr-auto">Runs</h2>
-				{flow && (
+				{flow && !at && (
 					<label className="flex items-center gap-1.5">
 						<input type="checkbox" checked={only} onChange={(e) => setOnly(e.target.checked)} /> only this workflow
 					</label>
 				)}
-				<PlacePick place={place} onPlace={setPlace} onAgain={() => void runs.refetch()} />
+				{!at && <PlacePick place={place} onPlace={setPlace} onAgain={() => void runs.refetch()} />}
 			</div>
 			{runs.isError && <ErrorNote error={runs.error} />}
 			{runs.isPending && <Loading />}

@@ -1,5 +1,6 @@
 import type { ReactNode } from "react";
 import type { Told } from "../api";
+import { Attached } from "../ui";
 import { type At, roundsOf } from "./walk";
 
 interface StateProps {
@@ -102,7 +103,9 @@ export function State({ at, steps, step: n, after, watches, error }: StateProps)
 						<div key={i} className="border border-line rounded-md p-2 mt-1">
 							<p className={m.fresh ? "font-semibold" : "font-medium"}>{m.subject}</p>
 							<p className="text-soft">to {m.to.join(", ") || "no one: the address is empty"}</p>
+							{m.left && <p className="text-soft">not to {m.left.join(", ")}, who unsubscribed</p>}
 							<pre className="whitespace-pre-wrap font-sans mt-1">{m.plain}</pre>
+							<Attached files={m.files} />
 						</div>
 					))}
 				</Part>

@@ -1,7 +1,7 @@
-import { ArrowLeft, ArrowRight, CircleDot, SkipBack, SkipForward } from "lucide-react";
+import { ArrowLeft, ArrowRight, Circle, CircleDot, SkipBack, SkipForward } from "lucide-react";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import type { Told } from "../api";
-import { useKept } from "./kept";
+import { useMarks } from "./kept";
 import { State } from "./State";
 import { byKey, continueFrom, didWhat, stateAt } from "./walk";
 
@@ -19,23 +19,31 @@ interface WalkProps {
 export function Walk({ steps, app, flow, error, watches = [] }: WalkProps) {
 	const [at, setAt] = useState(error ? steps.length - 1 : 0);
 	const [after, setAfter] = useState(true);
-	const [kept, keep] = useKept(app, flow, "breakpoints");
+	const [{ breakpoints: kept, off }, mark] = useMarks(app, flow);
 	const list = useRef<HTMLOListElement>(null);
 	useEffect(() => {
 		list.current?.querySelector(`[data-at="${at}"]`)?.scrollIntoView({ block: "nearest" });
 	}, [at]);
 	if (steps.length === 0) return <p className="text-soft">It has no steps yet. Add some in the script.</p>;
-	const breaks = new Set(kept);
+	const marked = new Set(kept);
+	const resting = new Set(off);
+	const breaks = new Set(kept.filter((s) => !resting.has(s)));
 	const here = steps[at]?.step ?? "";
 	const go = (to: number) => setAt(Math.min(Math.max(to, 0), steps.length - 1));
-	const toggle = (step: string) => keep(breaks.has(step) ? kept.filter((s) => s !== step) : [...kept, step]);
+	const toggle = (step: string) =>
+		mark({
+			breakpoints: marked.has(step) ? kept.filter((s) => s !== step) : [...kept, step],
+			off: off.filter((s) => s !== step),
+		});
+	const rest = (step: string) => mark({ off: resting.has(step) ? off.filter((s) => s !== step) : [...off, step] });
 	const keys = (e: KeyboardEvent) => {
 		if ((e.target as HTMLElement).tagName === "INPUT" && !e.key.startsWith("F")) return;
 		const to = e.key === "F9" ? at : byKey(e, steps, at, breaks);
 		if (to === undefined) return;
 		e.preventDefault();
-		if (e.key === "F9") toggle(here);
-		else go(to);
+		if (e.key !== "F9") go(to);
+		else if (!e.shiftKey) toggle(here);
+		else if (marked.has(here)) rest(here);
 	};
 	return (
 		// biome-ignore lint/a11y/noStaticElementInteractions: the keys are those of the buttons inside
@@ -74,10 +82,15 @@ export function Walk({ steps, app, flow, error, watches = [] }: WalkProps) {
 				</span>
 			</div>
 			<div className="flex items-center gap-2 flex-wrap">
-				<button type="button" className="btn" aria-pressed={breaks.has(here)} title="F9" onClick={() => toggle(here)}>
-					<CircleDot size={14} aria-hidden /> {breaks.has(here) ? "Remove breakpoint" : "Add breakpoint"}
+				<button type="button" className="btn" aria-pressed={marked.has(here)} title="F9" onClick={() => toggle(here)}>
+					<CircleDot size={14} aria-hidden /> {marked.has(here) ? "Remove breakpoint" : "Add breakpoint"}
 				</button>
-				{kept.length > 0 && (
+				{marked.has(here) && (
+					<button type="button" className="btn" title="Shift+F9" onClick={() => rest(here)}>
+						{resting.has(here) ? "Switch it on" : "Switch it off"}
+					</button>
+				)}
+				{breaks.size > 0 && (
 					<>
 						<button
 							type="button"
@@ -90,8 +103,15 @@ export function Walk({ steps, app, flow, error, watches = [] }: WalkProps) {
 						<button type="button" className="btn" title="F5" onClick={() => go(continueFrom(steps, at, breaks, true))}>
 							Continue <SkipForward size={14} aria-hidden />
 						</button>
-						<button type="button" className="link-button" onClick={() => keep([])}>
-							Remove all breakpoints
+					</>
+				)}
+				{kept.length > 0 && (
+					<>
+						<button type="button" className="link-button" onClick={() => mark({ off: breaks.size > 0 ? kept : [] })}>
+							{breaks.size > 0 ? "Switch all off" : "Switch all on"}
+						</button>
+						<button type="button" className="link-button" onClick={() => mark({ breakpoints: [], off: [] })}>
+							Remove all
 						</button>
 					</>
 				)}
@@ -111,7 +131,11 @@ export function Walk({ steps, app, flow, error, watches = [] }: WalkProps) {
 								aria-current={i === at ? "step" : undefined}
 								onClick={() => go(i)}
 							>
-								<Row step={s} stopped={error !== undefined && i === steps.length - 1} breaks={breaks.has(s.step)} />
+								<Row
+									step={s}
+									stopped={error !== undefined && i === steps.length - 1}
+									breaks={marked.has(s.step) ? (resting.has(s.step) ? "off" : "on") : undefined}
+								/>
 							</button>
 						</li>
 					))}
@@ -129,7 +153,7 @@ export function Walk({ steps, app, flow, error, watches = [] }: WalkProps) {
 	);
 }
 
-function Row({ step: s, stopped, breaks }: { step: Told; stopped: boolean; breaks: boolean }) {
+function Row({ step: s, stopped, breaks }: { step: Told; stopped: boolean; breaks?: "on" | "off" }) {
 	const quiet = s.what === "passed over" || s.what === "left";
 	const words =
 		s.what === "round" ? `Round ${(s.rounds.at(-1) ?? 0) + 1}` : s.sentence || "A step that is not there any more";
@@ -137,7 +161,10 @@ function Row({ step: s, stopped, breaks }: { step: Told; stopped: boolean; break
 	return (
 		<>
 			<span className={`line-clamp-2 ${quiet ? "text-soft" : ""}`}>
-				{breaks && <CircleDot size={12} className="inline mr-1 text-berry" aria-label="Breakpoint" />}
+				{breaks === "on" && <CircleDot size={12} className="inline mr-1 text-berry" aria-label="Breakpoint" />}
+				{breaks === "off" && (
+					<Circle size={12} className="inline mr-1 text-soft" aria-label="Breakpoint, switched off" />
+				)}
 				{words}
 			</span>
 			{did && <span className={`text-sm ${stopped ? "text-berry font-medium" : "text-soft"}`}>{did}</span>}

@@ -2,10 +2,10 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { request } from "../../shared/api/client";
 import { appUrl, type Marks } from "../api";
 
-const none: Marks = { breakpoints: [], watches: [] };
+const none: Marks = { breakpoints: [], off: [], watches: [] };
 
-/** What a builder marked in a workflow, which is kept for them: the ids of steps with breakpoints, or what they watch. */
-export function useKept(app: string, flow: string, what: keyof Marks): [string[], (to: string[]) => void] {
+/** What a builder marked in a workflow, which is kept for them, and what changes it. */
+export function useMarks(app: string, flow: string): [Marks, (change: Partial<Marks>) => void] {
 	const client = useQueryClient();
 	const queryKey = ["marks", app, flow];
 	const url = appUrl(app, `/workflows/${flow}/marks`);
@@ -13,9 +13,9 @@ export function useKept(app: string, flow: string, what: keyof Marks): [string[]
 	const keep = useMutation({ mutationFn: (to: Marks) => request<Marks>("PUT", url, to) });
 	const now = marks.data ?? none;
 	return [
-		now[what],
-		(to) => {
-			const next = { ...now, [what]: to };
+		now,
+		(change) => {
+			const next = { ...now, ...change };
 			client.setQueryData(queryKey, next);
 			keep.mutate(next);
 		},

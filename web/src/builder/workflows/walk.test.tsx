@@ -40,7 +40,7 @@ const steps = [
 
 /** What is marked in a workflow, as the server keeps it. */
 function marking(flow: string) {
-	let kept: unknown = { breakpoints: [], watches: [] };
+	let kept: unknown = { breakpoints: [], off: [], watches: [] };
 	return answering({
 		[`GET /workflows/${flow}/marks`]: () => kept,
 		[`PUT /workflows/${flow}/marks`]: (a: Asked) => {
@@ -152,7 +152,7 @@ describe("walking in loops", () => {
 		await person.keyboard("{F11}{F9}");
 		expect(screen.getByText("Remove breakpoint")).toBeTruthy();
 		await waitFor(() =>
-			expect(asked.find((a) => a.method === "PUT")?.body).toEqual({ breakpoints: ["in"], watches: [] }),
+			expect(asked.find((a) => a.method === "PUT")?.body).toEqual({ breakpoints: ["in"], off: [], watches: [] }),
 		);
 		first.unmount();
 		show(<Walk steps={loop} app="app" flow="loop" watches={["made.n"]} />);
@@ -163,7 +163,21 @@ describe("walking in loops", () => {
 		expect(screen.getByText("5 of 6")).toBeTruthy();
 		await person.keyboard("{Shift>}{F5}{/Shift}");
 		expect(screen.getByText("3 of 6")).toBeTruthy();
-		await person.click(screen.getByText("Remove all breakpoints"));
+		await person.click(screen.getByText("Switch it off"));
 		expect(screen.queryByText("Continue")).toBeNull();
+		expect(screen.getAllByLabelText("Breakpoint, switched off")).toHaveLength(2);
+		await person.click(screen.getByText("Switch all on"));
+		await person.click(screen.getByText("Continue"));
+		expect(screen.getByText("5 of 6")).toBeTruthy();
+		await person.keyboard("{Shift>}{F9}{/Shift}");
+		await waitFor(() =>
+			expect(asked.filter((a) => a.method === "PUT").at(-1)?.body).toEqual({
+				breakpoints: ["in"],
+				off: ["in"],
+				watches: [],
+			}),
+		);
+		await person.click(screen.getByText("Remove all"));
+		expect(screen.queryByText("Switch all on")).toBeNull();
 	});
 });

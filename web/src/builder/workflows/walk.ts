@@ -23,7 +23,7 @@ export interface Touched {
 export interface At {
 	known: Known[];
 	records: Touched[];
-	mails: { to: string[]; subject: string; plain: string; fresh: boolean }[];
+	mails: (NonNullable<Told["mail"]> & { fresh: boolean })[];
 	calls: (NonNullable<Told["call"]> & { fresh: boolean })[];
 }
 

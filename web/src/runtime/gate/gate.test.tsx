@@ -8,6 +8,7 @@ import { forgetAllUnsent } from "../unsent";
 import type { Gate, SignUp as SignUpRole } from "./api";
 import { SignIn, SignInForm } from "./SignIn";
 import { Reset, SignUp } from "./SignUp";
+import { Unsubscribe } from "./Unsubscribe";
 
 const app = {
 	name: "Loft",
@@ -362,5 +363,35 @@ describe("the pages of the gate", () => {
 		expect(sent(asked, "/reset/use")).toEqual([
 			{ email: "ines@sails.example", code: "123456", password: "barnacle-and-orchard" },
 		]);
+	});
+});
+
+describe("unsubscribing", () => {
+	const open = (answers: Record<string, unknown>) => {
+		location.hash = "#token=abc";
+		const asked = answering({ "GET /gate": gate(), ...answers });
+		return { ...show(<Unsubscribe />), asked };
+	};
+
+	it("is asked before, and can be taken back", async () => {
+		const { person, asked } = open({
+			"POST /unsubscribe/look": { address: "ines@sails.example", name: "Yard news" },
+			"POST /unsubscribe": undefined,
+		});
+		expect(await screen.findByText("“Yard news” emails go to ines@sails.example.")).toBeTruthy();
+		expect(sent(asked, "/unsubscribe")).toEqual([]);
+		await person.click(screen.getByRole("button", { name: "Unsubscribe" }));
+		expect(await screen.findByText("“Yard news” emails no longer go to ines@sails.example.")).toBeTruthy();
+		await person.click(screen.getByRole("button", { name: "Subscribe again" }));
+		await screen.findByText("“Yard news” emails go to ines@sails.example.");
+		expect(sent(asked, "/unsubscribe")).toEqual([
+			{ token: "abc", back: false },
+			{ token: "abc", back: true },
+		]);
+	});
+
+	it("says what to do about a link that was cut", async () => {
+		open({ "POST /unsubscribe/look": new Refusal(404, "Not found") });
+		expect(await screen.findByText("This link doesn’t work")).toBeTruthy();
 	});
 });

@@ -8,3 +8,4 @@ export const SignUp = lazy(async () => ({ default: (await import("./SignUp")).Si
 export const InvitationPage = lazy(async () => ({ default: (await import("./SignUp")).InvitationPage }));
 export const Reset = lazy(async () => ({ default: (await import("./SignUp")).Reset }));
 export const Profile = lazy(async () => ({ default: (await import("./Profile")).Profile }));
+export const Unsubscribe = lazy(async () => ({ default: (await import("./Unsubscribe")).Unsubscribe }));

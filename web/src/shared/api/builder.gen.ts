@@ -1307,6 +1307,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/watch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What workflows did in the last seven days */
+        get: operations["get-apps-by-app-watch"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/why": {
         parameters: {
             query?: never;
@@ -2126,6 +2143,18 @@ export interface components {
             before: string;
             name: string;
         };
+        FlowTally: {
+            /** Format: int64 */
+            done: number;
+            /** Format: int64 */
+            failed: number;
+            id: string;
+            name: string;
+            /** Format: int64 */
+            stopped: number;
+            /** Format: int64 */
+            waiting: number;
+        };
         Format: {
             comma?: boolean;
             currency?: string;
@@ -2217,11 +2246,12 @@ export interface components {
             at: string;
             body?: string;
             error?: string;
+            files?: string[];
             id: string;
             /** Format: date-time */
             sentAt?: string;
             /** @enum {string} */
-            status: "waiting" | "sent" | "refused" | "caught";
+            status: "waiting" | "sent" | "refused" | "caught" | "unwanted";
             subject: string;
             to: string;
         };
@@ -2269,6 +2299,8 @@ export interface components {
             shown: string;
         };
         Mail: {
+            files?: string[];
+            left?: string[];
             plain: string;
             subject: string;
             to: string[];
@@ -2277,6 +2309,8 @@ export interface components {
             /** Format: date-time */
             at: string;
             body: string;
+            /** @description Names and sizes of what is attached */
+            files?: string;
             from: string;
             /** Format: int64 */
             id: number;
@@ -2289,6 +2323,8 @@ export interface components {
         Marks: {
             /** @description Ids of steps */
             breakpoints: string[];
+            /** @description Breakpoints that are switched off, for now */
+            off: string[];
             /** @description Expressions */
             watches: string[];
         };
@@ -2952,6 +2988,18 @@ export interface components {
             problem?: string;
             wants: components["schemas"]["Outcome"][];
             workflow: string;
+        };
+        WatchOut: {
+            /**
+             * Format: int64
+             * @description Runs that failed
+             */
+            failed: number;
+            flows: components["schemas"]["FlowTally"][];
+            /** @description Emails of workflows, by what became of them */
+            letters: {
+                [key: string]: number;
+            };
         };
         WhoSees: {
             roles: components["schemas"]["RoleSees"][];
@@ -5945,6 +5993,39 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-apps-by-app-watch": {
+        parameters: {
+            query?: {
+                place?: "live" | "draft";
+            };
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchOut"];
+                };
             };
             /** @description Error */
             default: {
