@@ -98,7 +98,7 @@ func choiceID(list, label string) string {
 
 // Blueprint gives the boatyard's app.
 func Blueprint() *blueprint.Blueprint {
-	return &blueprint.Blueprint{Format: blueprint.Format, Name: "Alder Cove Boatyard", Theme: "Harbour",
+	return &blueprint.Blueprint{Format: blueprint.Format, Name: "Alder Cove Boatyard", Zone: "Europe/London", Theme: "Harbour",
 		Look:  blueprint.Look{Region: "en-GB", Phone: blueprint.BarMenu},
 		Lists: lists(), Tables: tables(),
 		Roles: roles(), Pages: inMenu(pages()), Parts: parts(), Kept: kept(), Workflows: workflows(), Connections: office(), Gate: gate(),

@@ -354,7 +354,7 @@ func pages() []blueprint.Page {
 		about("haul", page("p_haul", "haul-out", "Haul-out or launch", yard,
 			heading("{{ boat }}"),
 			words("{{ kind }} on {{ day }}"),
-			details("haul", "day", "boat", "kind", "done", "note"))),
+			editing(details("haul", "day", "boat", "kind", "done", "note"), "day", "done"))),
 		offMenu(page("p_plan", "plan-haul-out", "Plan a haul-out", yard,
 			heading("Plan a haul-out or a launch"),
 			form(blueprint.FormBlock{Table: "haul", Blocks: asks("haul", "!day", "!boat", "!kind", "note"), Submit: "Plan it",

@@ -27,15 +27,21 @@ func signedIn(t *testing.T, email string, width, height int64) *walk {
 // beside gives another person in front of the same server.
 func (w *walk) beside(email string) *walk {
 	w.t.Helper()
+	other := w.another()
+	other.byCode(email)
+	other.must(other.Until("be in", `!location.pathname.includes('sign-in')`))
+	return other
+}
+
+// another gives somebody else in front of the same server.
+func (w *walk) another() *walk {
+	w.t.Helper()
 	b, err := chromium()
 	require.NoError(w.t, err)
 	p, err := b.Person(w.site.URL)
 	require.NoError(w.t, err)
 	w.t.Cleanup(p.Close)
-	other := &walk{p, w.t, w.site}
-	other.byCode(email)
-	other.must(other.Until("be in", `!location.pathname.includes('sign-in')`))
-	return other
+	return &walk{p, w.t, w.site}
 }
 
 // crew gives the address of one of the crew who is no manager.

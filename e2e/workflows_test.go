@@ -2,9 +2,15 @@ package e2e
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"pinegate/app/act"
+	"pinegate/app/act/acttest"
+	"pinegate/store/apps"
 )
 
 // TestCrewAsksForADecision presses a button that asks first: it is there only while that makes sense, and
@@ -61,6 +67,45 @@ func TestManagerRaisesAnInvoice(t *testing.T) {
 	w.see("is done. Well done!")
 	w.press("Raise the invoice")
 	w.see("There are no parts and no hours on this order yet. Nothing was changed.")
+}
+
+// TestAnAcceptedRequestHasItsSteps makes an order of a request, with the three steps that are usual for such work, and
+// ticks one off.
+func TestAnAcceptedRequestHasItsSteps(t *testing.T) {
+	w := signedIn(t, "jonas@aldercove.example", 1280, 844)
+	request := read[string](w, "SELECT id::text FROM live.work_requests WHERE status = 'rs_new' AND kind = 'wk_engine' ORDER BY id LIMIT 1")
+	w.app("/answer/" + request)
+	w.press("Accept it as an order")
+	w.see("Look at the engine and write down its hours", "Do the work on the engine", "Run it for half an hour")
+	w.must(w.PressAt(`[aria-label^="Change Done"]`))
+	w.choose("Done", "Yes")
+	w.press("Save")
+	w.must(w.Until("have it ticked off", `!!document.querySelector('[aria-label="Change Done: Yes"]')`))
+	assert.Equal(t, 3, w.number("SELECT count(*) FROM live.order_steps"))
+}
+
+// TestAReaderUnsubscribes opens the link at the end of the newsletter, leaves and comes back: on a phone.
+func TestAReaderUnsubscribes(t *testing.T) {
+	w := start(t)
+	w.must(w.Size(390, 844))
+	b, err := w.site.Apps.Blueprint(t.Context(), w.site.App, apps.Live)
+	require.NoError(t, err)
+	seat := apps.FounderSeat(w.site.App, apps.Live, b, "test")
+	require.NoError(t, w.site.Config.Acts.Do(t.Context(), func(u *act.Unit) error {
+		_, err := u.Road.Add(t.Context(), seat, b.Table("news"), acttest.Values(t, map[string]any{"news_title": "Winter hours"}), nil)
+		return err
+	}))
+	reader := read[string](w, "SELECT email FROM live.owners WHERE news ORDER BY id LIMIT 1")
+	m := w.mail(reader, "Winter hours")
+	w.must(w.Go(strings.TrimSpace(w.link(m))))
+	w.see("Unsubscribe?", "“Yard news” emails go to "+reader)
+	assert.Empty(t, serious(t, w))
+	w.pressIn("form", "Unsubscribe")
+	w.see("You are unsubscribed")
+	assert.Equal(t, 1, w.number("SELECT count(*) FROM unsubscribed"))
+	w.press("Subscribe again")
+	w.see("Unsubscribe?")
+	assert.Equal(t, 0, w.number("SELECT count(*) FROM unsubscribed"))
 }
 
 // TestFounderRehearsesAWorkflow adds a workflow in sentences, rehearses it, and walks it back and forth; then

@@ -1,3 +1,4 @@
+import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { say } from "../shared/words";
 import { type AppOut, useOfApp, type WatchOut } from "./api";
@@ -20,27 +21,32 @@ const emails = "emails";
 export function WatchStop({ app }: { app: AppOut }) {
 	const [place, setPlace] = useState(() => placeOf(app));
 	const [open, setOpen] = useState("");
+	const client = useQueryClient();
 	const watch = useOfApp<WatchOut>(app.id, "/watch", { place });
 	const reads = app.member === "owner";
 	return (
 		<div className="flex-1 min-h-0 grid grid-cols-[minmax(20rem,27rem)_1fr]">
 			<div className="overflow-auto border-r border-line p-4 grid gap-4 content-start" id="script">
 				<div className="flex flex-wrap items-center gap-2">
-					<h2 className="font-display text-lg font-semibold mr-auto">The last seven days</h2>
-					<PlacePick place={place} onPlace={setPlace} onAgain={() => void watch.refetch()} />
+					<h2 className="font-display text-lg font-semibold w-full">The last seven days</h2>
+					<PlacePick
+						place={place}
+						onPlace={setPlace}
+						onAgain={() => void client.invalidateQueries({ queryKey: ["app", app.id] })}
+					/>
 				</div>
 				{watch.isError && <ErrorNote error={watch.error} />}
 				{watch.isPending && <Loading />}
 				{watch.data && (
 					<>
-						<ul className="border border-line rounded-md bg-surface divide-y divide-line">
+						<ul className="border border-line rounded-md bg-surface divide-y divide-line overflow-hidden">
 							<Line name="All workflows" counts={sum(watch.data)} open={open === ""} onOpen={() => setOpen("")} />
 							{watch.data.flows?.map((f) => (
 								<Line key={f.id} name={f.name} counts={f} open={open === f.id} onOpen={() => setOpen(f.id)} />
 							))}
 						</ul>
 						{reads && (
-							<ul className="border border-line rounded-md bg-surface">
+							<ul className="border border-line rounded-md bg-surface overflow-hidden">
 								<Mails letters={watch.data.letters ?? {}} open={open === emails} onOpen={() => setOpen(emails)} />
 							</ul>
 						)}

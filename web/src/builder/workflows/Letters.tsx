@@ -18,6 +18,7 @@ export function Letters({ app, at: place }: { app: AppOut; at: AppPlace }) {
 	const [open, setOpen] = useState("");
 	const mails = useInfiniteQuery({
 		queryKey: ["app", app.id, "letters", place],
+		refetchInterval: 10_000,
 		queryFn: ({ pageParam }) =>
 			request<LetterList>("GET", withQuery(appUrl(app.id, "/letters"), { place, before: pageParam || undefined })),
 		initialPageParam: "",

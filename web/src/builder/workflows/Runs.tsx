@@ -23,7 +23,8 @@ export function Runs({ app, flow, at }: { app: AppOut; flow: string; at?: AppPla
 	const [open, setOpen] = useState("");
 	const workflow = only ? flow : "";
 	const runs = useInfiniteQuery({
-		queryKey: ["runs", app.id, place, workflow],
+		queryKey: ["app", app.id, "runs", place, workflow],
+		refetchInterval: at ? 10_000 : false, // as runs of the live app are no news of the draft
 		queryFn: ({ pageParam }) =>
 			request<RunList>(
 				"GET",
@@ -96,13 +97,13 @@ function OneRun({ app, id, onBack, onOpen }: OneRunProps) {
 	const again = useMutation({
 		mutationFn: () => request<{ run: string }>("POST", appUrl(app.id, `/runs/${id}/again`)),
 		onSuccess: async (got) => {
-			await client.invalidateQueries({ queryKey: ["runs", app.id] });
+			await client.invalidateQueries({ queryKey: ["app", app.id, "runs"] });
 			onOpen(got.run);
 		},
 	});
 	const end = useMutation({
 		mutationFn: () => request<RunOut>("POST", appUrl(app.id, `/runs/${id}/ending`)),
-		onSuccess: () => Promise.all([run.refetch(), client.invalidateQueries({ queryKey: ["runs", app.id] })]),
+		onSuccess: () => Promise.all([run.refetch(), client.invalidateQueries({ queryKey: ["app", app.id, "runs"] })]),
 	});
 	const rehearse = useMutation({
 		mutationFn: () => request<Rehearsal>("POST", appUrl(app.id, `/runs/${id}/rehearsals`)),

@@ -20,7 +20,12 @@ export function State({ at, steps, step: n, after, watches, error }: StateProps)
 	return (
 		<div className="grid gap-4 max-h-[60vh] overflow-auto" aria-live="polite">
 			<p className="font-medium">{after ? "After this step" : "Before this step"}</p>
-			{error && <p className="note-bad">{error}</p>}
+			{error && (
+				<div className="note-bad">
+					<p>{error}</p>
+					<p className="text-soft">What was done since the last wait was taken back.</p>
+				</div>
+			)}
 			{step && step.looked.length > 0 && (
 				<Part title="Its condition looked at">
 					<Pairs>

@@ -46,7 +46,11 @@ function Leave({ about, token }: { about: Leaves; token: string }) {
 			error={leave.error}
 			onSubmit={() => leave.mutate(left)}
 		>
-			<button type="submit" className={left ? "button" : "button button-main"} disabled={leave.isPending}>
+			<button
+				type="submit"
+				className={`button justify-self-start ${left ? "" : "button-main"}`}
+				disabled={leave.isPending}
+			>
 				{left ? "Subscribe again" : "Unsubscribe"}
 			</button>
 		</GateCard>
