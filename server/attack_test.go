@@ -363,8 +363,10 @@ func TestSignInTakesAsLongForUnknownFounders(t *testing.T) {
 		require.Equal(t, http.StatusUnauthorized, status)
 		return time.Since(start)
 	}
-	best := func(email string) time.Duration { return min(took(email), took(email), took(email)) }
-	known, unknown := best("marta@aldercove.example"), best("nobody@aldercove.example")
+	known, unknown := time.Hour, time.Hour
+	for range 5 { // in turns, so that whatever else the machine does is as much in the way of both
+		known, unknown = min(known, took("marta@aldercove.example")), min(unknown, took("nobody@aldercove.example"))
+	}
 	assert.Greater(t, unknown, known/3, "an unknown address must cost a password check, too")
 }
 

@@ -100,6 +100,7 @@ func TestThreeServersAreOne(t *testing.T) {
 		require.Eventually(t, func() bool { return n.Load() > 0 }, 10*time.Second, 10*time.Millisecond, "server %d hears of it", i)
 	}
 
+	flows := startFlows(t, f, s)
 	id := startImport(t, s, founder, 150_000)
 	_, killed := readingAt(t, s, f, id)
 	claim := claimOf(t, s, id)
@@ -129,6 +130,7 @@ func TestThreeServersAreOne(t *testing.T) {
 	require.NoError(t, s.Store.DB.Raw("SELECT count(*) FROM "+apps.SchemaName(s.App, apps.Live)+
 		".work_requests WHERE title IN ('Antifouling', 'Rigging')").Scan(&kept).Error)
 	assert.Equal(t, 2, kept)
+	flows()
 }
 
 // startImport brings a file with so many rows.

@@ -63,24 +63,21 @@ func (s *Server) leaving() {
 }
 
 func (s *Server) hear(g *gin.Context, secret string, body []byte) error {
+	ctx := store.As(g, store.Back)
 	// by its digest, as what is counted is no place for a secret
-	ok, err := s.Accounts.Allow(g, fmt.Sprintf("incoming %x", sha256.Sum256([]byte(secret))), callsAnHook, callsAreSince)
+	key, most := fmt.Sprintf("incoming %x", sha256.Sum256([]byte(secret))), callsAnHook
+	_, err := s.Runs.Book.HookAt(ctx, secret)
+	if errors.Is(err, store.ErrNotFound) { // guesses are counted by where they come from, and leave nothing of their own
+		key, most = "incoming none "+s.host(g), callsAtNone
+	} else if err != nil {
+		return err
+	}
+	ok, err := s.Accounts.Allow(g, key, most, callsAreSince)
 	if err != nil {
 		return err
 	}
 	if !ok {
 		return accounts.ErrOften
 	}
-	err = s.Runs.Incoming(store.As(g, store.Back), secret, body, g.GetHeader)
-	if !errors.Is(err, store.ErrNotFound) {
-		return err
-	}
-	ok, limited := s.Accounts.Allow(g, "incoming none "+s.host(g), callsAtNone, callsAreSince)
-	switch {
-	case limited != nil:
-		return limited
-	case !ok:
-		return accounts.ErrOften
-	}
-	return err
+	return s.Runs.Incoming(ctx, secret, body, g.GetHeader)
 }

@@ -6,7 +6,6 @@ package outside
 import (
 	"bytes"
 	"context"
-	"encoding/base64"
 	"errors"
 	"fmt"
 	"io"
@@ -14,6 +13,7 @@ import (
 	"net/http"
 	"net/netip"
 	"net/url"
+	"strings"
 	"time"
 
 	"code.dny.dev/ssrf"
@@ -172,7 +172,7 @@ func (s *Services) request(ctx context.Context, app string, x *blueprint.Connect
 	if err != nil {
 		return nil, final("service-address", "value", x.Address)
 	}
-	if to, err = url.Parse(trimSlash(to.String()) + what.Path); err != nil {
+	if to, err = url.Parse(strings.TrimRight(to.String(), "/") + what.Path); err != nil {
 		return nil, final("service-path", "value", call.Path)
 	}
 	query := to.Query()
@@ -212,16 +212,9 @@ func (s *Services) request(ctx context.Context, app string, x *blueprint.Connect
 	case blueprint.HeaderProof:
 		request.Header.Set(x.ProofName, secret)
 	case blueprint.PasswordProof:
-		request.Header.Set("Authorization", "Basic "+base64.StdEncoding.EncodeToString([]byte(x.ProofName+":"+secret)))
+		request.SetBasicAuth(x.ProofName, secret)
 	}
 	return request, nil
-}
-
-func trimSlash(s string) string {
-	for len(s) > 0 && s[len(s)-1] == '/' {
-		s = s[:len(s)-1]
-	}
-	return s
 }
 
 // unanswered says why there is no answer, without the address that was called, which can hold a secret.

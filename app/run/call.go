@@ -80,11 +80,7 @@ func (d *doing) compose(r *flow.Request) error {
 	if err != nil {
 		return err
 	}
-	address := q.asked.Path
-	if len(q.asked.Query) > 0 {
-		address += "?" + q.asked.Query.Encode()
-	}
-	d.log.now().Call = &Called{Service: q.connection.Name, Name: q.call.Name, Asked: string(q.call.Method) + " " + address,
+	d.log.now().Call = &Called{Service: q.connection.Name, Name: q.call.Name, Asked: q.asked.Line(q.call.Method),
 		Body: cut(string(q.asked.Body))}
 	return nil
 }
@@ -121,18 +117,18 @@ func (r *Runs) ask(ctx context.Context, app store.App, env apps.Environment, b *
 		return out, err
 	}
 	var rows []service.Row
-	switch {
-	case real:
-		var got outside.Answer
-		if got, err = r.Services.Ask(ctx, app.ID, q.connection, q.call, q.asked, out.key); err != nil {
+	if real {
+		got, err := r.Services.Ask(ctx, app.ID, q.connection, q.call, q.asked, out.key)
+		if err != nil {
 			return out, err
 		}
 		rows, out.raw = got.Rows, cut(string(got.Raw))
-	case q.call.Sample == "":
-		problem := words.New("service-sampled", "service", q.connection.Name, "call", q.call.Name)
-		return out, &outside.Failed{Words: problem, Final: true}
-	default:
-		if rows, err = service.Read(q.call, []byte(q.call.Sample)); err != nil {
+	} else {
+		var told *words.Problem
+		if rows, err = service.Sampled(q.connection, q.call); errors.As(err, &told) {
+			return out, &outside.Failed{Words: told, Final: true}
+		}
+		if err != nil {
 			return out, err
 		}
 		out.raw, out.sample = cut(q.call.Sample), true

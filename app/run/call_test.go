@@ -86,7 +86,7 @@ func TestAServiceThatFails(t *testing.T) {
 		require.Error(t, err, "which has it asked again")
 		r, _ := b.last()
 		assert.Equal(t, runs.Waits, r.Status)
-		want := []string{"answered with an error (503)", "no JSON", "did not answer in a second"}[attempt]
+		want := []string{"answered with an error (503)", "is not JSON", "did not answer in a second"}[attempt]
 		assert.Contains(t, *r.Error, want)
 		assert.Contains(t, *r.Error, "asked again")
 	}

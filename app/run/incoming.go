@@ -13,7 +13,6 @@ import (
 	"strings"
 	"time"
 
-	"github.com/go-openapi/jsonpointer"
 	"github.com/google/uuid"
 
 	"pinegate/app/act"
@@ -134,18 +133,13 @@ func keyOfCall(x *blueprint.IncomingTrigger, body []byte) (key string, known tim
 	if err := d.Decode(&whole); err != nil {
 		return "", 0, words.New("service-nonsense")
 	}
-	p, err := jsonpointer.New(x.Once)
-	if err != nil {
-		return "", 0, words.New("incoming-once", "at", x.Once)
-	}
-	v, _, err := p.Get(whole)
-	switch v := v.(type) {
+	switch v := service.At(whole, x.Once).(type) {
 	case string:
 		key = v
 	case json.Number:
 		key = v.String()
 	}
-	if err != nil || key == "" {
+	if key == "" {
 		return "", 0, words.New("incoming-once", "at", x.Once)
 	}
 	return "once " + key, knownCall, nil

@@ -3,6 +3,7 @@ package run
 import (
 	"context"
 	"errors"
+	"slices"
 
 	"pinegate/app/act"
 	"pinegate/core/access"
@@ -174,4 +175,27 @@ func Pretend(ctx context.Context, road records.Road, seat *records.Seat, w *blue
 		in.Was, in.Record = known(t.Table), ""
 	}
 	return in, env.Err()
+}
+
+// Befores lists the fields whose values before a change decide what a workflow does: those that it waits for, and those
+// that its expressions name as they were.
+func Befores(b *blueprint.Blueprint, catalog *expr.Catalog, w *blueprint.Workflow) []*blueprint.Field {
+	t, is := w.Starts.Trigger.(*blueprint.ChangedTrigger)
+	if !is {
+		return nil
+	}
+	p, err := flow.Compile(b, catalog, w)
+	if err != nil {
+		return nil // which is told as it is run
+	}
+	table := b.Table(t.Table)
+	var out []*blueprint.Field
+	for i := range table.Fields {
+		f := &table.Fields[i]
+		named := slices.Contains(t.Fields, f.ID) || slices.Contains(p.Reads()[expr.WasTable], f.ID)
+		if named && f.Type.Entered() && !f.Type.Filed() && f.Type != blueprint.Links {
+			out = append(out, f)
+		}
+	}
+	return out
 }

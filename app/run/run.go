@@ -183,6 +183,7 @@ type doing struct {
 	machine *flow.Machine
 	run0    *runs.Run
 	from    json.RawMessage // where a later part than the first began
+	since   *time.Time      // when the wait began at which that was
 	log     log
 	letters []runs.Letter
 	result  Result
@@ -227,6 +228,7 @@ func (r *Runs) part(u *act.Unit, s Start, run *runs.Run, from place) (*doing, er
 	} else if d.from, err = json.Marshal(from); err != nil {
 		return nil, fmt.Errorf("keep how far a run was: %w", err)
 	}
+	d.since = from.State.Since
 	if s.Workflow.AsApp() {
 		app := *s.Person
 		app.Viewer = access.Viewer{Founder: true}

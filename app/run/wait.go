@@ -46,7 +46,7 @@ func (d *doing) waits(ctx context.Context, run *runs.Run, wait *flow.Wait) error
 	if soon := time.Now().Add(lookAgain); soon.Before(wait.Until) {
 		run.WakeAt = &soon
 	}
-	if d.log.before > 0 && string(d.from) == string(run.State) {
+	if d.since != nil && state.Since != nil && d.since.Equal(*state.Since) {
 		return nil // it waited before, for the same
 	}
 	// What it waits for could have come while this was not there to be found yet.

@@ -70,7 +70,7 @@ func (x *IncomingTrigger) Props(c Context) []prop.Prop {
 			Name:  "sample",
 			Label: "A sample of what comes in, as JSON",
 			Noun:  "the sample",
-			Help:  "Click in it what is to be taken; rehearsals begin with it",
+			Help:  "Click the values to use in it. Rehearsals start from it",
 			Group: "What comes in",
 			Say:   say,
 			Value: sample,

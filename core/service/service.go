@@ -32,6 +32,24 @@ type Asked struct {
 	Body  []byte // JSON; nil for none
 }
 
+// Line gives what is asked as people read it: the method, the path and the query.
+func (a Asked) Line(method blueprint.Method) string {
+	out := string(method) + " " + a.Path
+	if len(a.Query) > 0 {
+		out += "?" + a.Query.Encode()
+	}
+	return out
+}
+
+// Sampled reads the sample of the answer of a call, where nothing is asked; a problem in words tells that
+// there is none.
+func Sampled(of *blueprint.Connection, x *blueprint.Call) ([]Row, error) {
+	if x.Sample == "" {
+		return nil, words.New("service-sampled", "service", of.Name, "call", x.Name)
+	}
+	return Read(x, []byte(x.Sample))
+}
+
 // Compose puts together what a call sends. What is empty is not sent.
 func Compose(x *blueprint.Call, given Given) (Asked, error) {
 	out := Asked{Path: x.Path, Query: url.Values{}}
@@ -128,7 +146,7 @@ func Read(x *blueprint.Call, raw []byte) ([]Row, error) {
 	if x.Rows == "" {
 		return []Row{take(x, whole)}, nil
 	}
-	list, is := at(whole, x.Rows).([]any)
+	list, is := At(whole, x.Rows).([]any)
 	if !is {
 		return nil, words.New("service-no-rows", "at", x.Rows)
 	}
@@ -146,15 +164,15 @@ func take(x *blueprint.Call, from any) Row {
 	out := Row{}
 	for i := range x.Takes {
 		t := &x.Takes[i]
-		if v := value(t.Type, at(from, t.From)); !v.IsEmpty() {
+		if v := value(t.Type, At(from, t.From)); !v.IsEmpty() {
 			out[t.ID] = v
 		}
 	}
 	return out
 }
 
-// at gives what is at a place of an answer, nil where there is nothing.
-func at(in any, pointer string) any {
+// At gives what is at a place of some JSON (RFC 6901), nil where there is nothing.
+func At(in any, pointer string) any {
 	if pointer == "" || pointer == "/" {
 		return in
 	}

@@ -212,10 +212,7 @@ func (h *Handlers) tryCall(ctx context.Context, r request, in struct {
 	if err != nil {
 		return nil, err
 	}
-	body := Trial{Asked: string(call.Method) + " " + asked.Path, Body: string(asked.Body), Names: []string{}, Rows: [][]string{}}
-	if len(asked.Query) > 0 {
-		body.Asked += "?" + asked.Query.Encode()
-	}
+	body := Trial{Asked: asked.Line(call.Method), Body: string(asked.Body), Names: []string{}, Rows: [][]string{}}
 	began := time.Now()
 	answer, err := outside.Answer{Raw: []byte(call.Sample)}, error(nil)
 	switch {

@@ -12,9 +12,6 @@ import (
 	"pinegate/app/run"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
-	"pinegate/core/flow"
-	"pinegate/core/form"
-	"pinegate/core/sentence"
 	"pinegate/core/words"
 	"pinegate/server/seats"
 	"pinegate/store"
@@ -53,50 +50,11 @@ func incomingOut(w *blueprint.Workflow) *IncomingOut {
 	return &IncomingOut{Sample: x.Sample, Takes: takesOut(x.Takes), Signed: x.Signed != ""}
 }
 
-// AskOut is a question of a workflow.
-type AskOut struct {
-	ID      string            `json:"id"`
-	Name    string            `json:"name"`
-	Type    string            `json:"type"`
-	Options []sentence.Option `json:"options" doc:"The choices, of a choice"`
-	Target  string            `json:"target,omitempty" doc:"Id of the table of which a record is chosen"`
-}
-
-// asked gives fields that hold what a workflow asks before it runs or, for a routine, what it is given.
-func asked(b *blueprint.Blueprint, w *blueprint.Workflow) []*blueprint.Field {
-	var out []*blueprint.Field
-	if r := w.Routine(); r != nil {
-		for i := range r.Inputs {
-			out = append(out, r.Inputs[i].Field())
-		}
-	}
-	if f := w.Asks(); f != nil {
-		for a := range f.Form().Askers {
-			out = append(out, a.Asks(b, nil))
-		}
-	}
-	return out
-}
-
-func asksOf(b *blueprint.Blueprint, w *blueprint.Workflow) []AskOut {
-	out := []AskOut{}
-	for _, field := range asked(b, w) {
-		x := AskOut{ID: field.ID, Name: field.Name, Type: string(field.Type), Options: []sentence.Option{}, Target: field.Target}
-		if l := b.List(field.List); l != nil {
-			for _, c := range l.Choices {
-				x.Options = append(x.Options, sentence.Option{Value: c.ID, Label: c.Label})
-			}
-		}
-		out = append(out, x)
-	}
-	return out
-}
-
 func workflowsOut(b *blueprint.Blueprint) []WorkflowOut {
 	out, catalog := []WorkflowOut{}, b.Catalog()
 	for i := range b.Workflows {
 		w := &b.Workflows[i]
-		x := WorkflowOut{w.ID, w.Name, w.Off, w.Starts.Row().Name, b.FlowTable(w), asksOf(b, w), calls(w), incomingOut(w), ""}
+		x := WorkflowOut{w.ID, w.Name, w.Off, w.Starts.Row().Name, b.FlowTable(w), asksOf(b, catalog, w), calls(w), incomingOut(w), ""}
 		if circle := b.FlowCircle(w, catalog); circle != nil {
 			x.Circle = circleText(circle)
 		}
@@ -272,6 +230,9 @@ func (h *Handlers) rehearsed(ctx context.Context, r request, id string, asked Re
 	if s.Input.Answers, err = answered(seat.Blueprint, w, asked.Answers, s.Input.Answers); err != nil {
 		return done, err
 	}
+	if err := before(seat, w, asked.Answers, s.Input.Was); err != nil {
+		return done, err
+	}
 	for _, source := range asked.Watches {
 		c, err := expr.Check(source, seat.Blueprint.FlowWatch(w, seat.Catalog))
 		if err != nil {
@@ -291,30 +252,6 @@ func (h *Handlers) flowName(ctx context.Context, r request, id string) string {
 		}
 	}
 	return id
-}
-
-// answered reads the answers to what a workflow asks first.
-func answered(b *blueprint.Blueprint, w *blueprint.Workflow, sent records.Values, with flow.Values) (flow.Values, error) {
-	fields := asked(b, w)
-	if len(fields) == 0 {
-		return with, nil
-	}
-	wrong, out := records.FieldErrors{}, flow.Values{}
-	for _, field := range fields {
-		raw, is := sent[field.ID]
-		if !is {
-			continue
-		}
-		v, problem := form.Accept(b, field, raw)
-		if problem != nil {
-			wrong[field.ID] = problem
-		}
-		out[field.ID] = flow.Value{Value: v}
-	}
-	if len(wrong) > 0 {
-		return nil, wrong
-	}
-	return out, nil
 }
 
 // CouldOut is a workflow that a record could have set off.

@@ -73,10 +73,7 @@ func (h *Handlers) rows(ctx context.Context, p *Place, connection *blueprint.Con
 		return nil, nil, err
 	}
 	if p.Seat.Schema != apps.SchemaName(p.App, apps.Live) && !connection.Real {
-		if call.Sample == "" {
-			return nil, nil, words.New("service-sampled", "service", connection.Name, "call", call.Name)
-		}
-		rows, err := service.Read(call, []byte(call.Sample))
+		rows, err := service.Sampled(connection, call)
 		return rows, nil, err
 	}
 	minutes := x.Minutes

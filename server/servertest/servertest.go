@@ -152,6 +152,9 @@ func (s *Site) Client(t testing.TB) *Client {
 	return &Client{t: t, base: s.URL, http: &http.Client{Jar: jar, Timeout: 3 * time.Minute}}
 }
 
+// At is the same browser in front of another server of the site.
+func (c *Client) At(server string) *Client { return &Client{t: c.t, base: server, http: c.http} }
+
 // Do sends a request and gives the status and the body.
 func (c *Client) Do(method, path string, body any, headers ...string) (int, string) {
 	c.t.Helper()

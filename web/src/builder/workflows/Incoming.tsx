@@ -37,7 +37,7 @@ export function Incoming({ app, flow, body, onBody }: IncomingProps) {
 					value={body}
 					onChange={(e) => onBody(e.target.value)}
 				/>
-				{body !== "" && whole === undefined && <p className="text-berry">This is no JSON yet.</p>}
+				{body !== "" && whole === undefined && <p className="text-berry">This is not JSON yet.</p>}
 				{may && whole !== undefined && body !== flow.incoming?.sample && (
 					<button
 						type="button"

@@ -119,18 +119,22 @@ export function Rehearse({ app, flow, as }: { app: AppOut; flow: WorkflowOut; as
 	);
 }
 
-type Answers = { [question: string]: string | boolean | null };
+type Answers = { [question: string]: string | boolean | null | undefined };
 
 interface AskProps {
 	ask: WorkflowOut["asks"][number];
 	value: string | boolean | null | undefined;
-	onChange: (to: string | boolean | null) => void;
+	onChange: (to: string | boolean | null | undefined) => void;
 }
 
 /** An answer to what a workflow asks before it runs. */
 function AskInput({ ask, value, onChange }: AskProps) {
 	const id = useId();
-	const options = ask.type === "yes/no" ? [{ value: "yes", label: "yes" }] : ask.options;
+	const none = ask.was ? undefined : null;
+	const yesNo = ask.type === "yes/no";
+	const chosen = (v: string) => (yesNo && (v || !ask.was) ? v === "yes" : v || none);
+	const no = yesNo && ask.was ? [{ value: "no", label: "no" }] : []; // otherwise it is what nothing chosen means
+	const options = yesNo ? [{ value: "yes", label: "yes" }, ...no] : ask.options;
 	return (
 		<div className="grid gap-1">
 			<label className="font-medium" htmlFor={id}>
@@ -140,10 +144,10 @@ function AskInput({ ask, value, onChange }: AskProps) {
 				<select
 					id={id}
 					className="input"
-					value={value === true ? "yes" : (value ?? "").toString()}
-					onChange={(e) => onChange(ask.type === "yes/no" ? e.target.value === "yes" : e.target.value || null)}
+					value={value === true ? "yes" : value === false && ask.was ? "no" : (value || "").toString()}
+					onChange={(e) => onChange(chosen(e.target.value))}
 				>
-					<option value="">{ask.type === "yes/no" ? "no" : ""}</option>
+					<option value="">{ask.was ? "as it is now" : yesNo ? "no" : ""}</option>
 					{options.map((o) => (
 						<option key={o.value} value={o.value}>
 							{o.label}
@@ -156,8 +160,9 @@ function AskInput({ ask, value, onChange }: AskProps) {
 					className="input"
 					type={ask.type === "date" ? "date" : "text"}
 					inputMode={ask.type === "number" ? "decimal" : undefined}
+					placeholder={ask.was ? "as it is now" : undefined}
 					value={(value ?? "").toString()}
-					onChange={(e) => onChange(e.target.value || null)}
+					onChange={(e) => onChange(e.target.value || none)}
 				/>
 			)}
 		</div>

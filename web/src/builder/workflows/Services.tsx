@@ -26,7 +26,7 @@ export function Services({ app }: { app: AppOut }) {
 			<Empty title="No services yet">
 				<p>
 					A service elsewhere answers questions of your app, such as tides or prices, or takes orders from it. Add one
-					at the end of the script, with what it is to be asked. Then try it here.
+					at the end of the script, with what to ask it. Then try it here.
 				</p>
 			</Empty>
 		);
@@ -123,7 +123,7 @@ function Secret({ app, service, onDone }: { app: AppOut; service: ServiceOut; on
 function Calls({ app, service }: { app: AppOut; service: ServiceOut }) {
 	const [open, setOpen] = useState("");
 	if (service.calls.length === 0)
-		return <p className="text-soft">Say in the script what it is to be asked. Then it can be tried here.</p>;
+		return <p className="text-soft">Say in the script what to ask it. Then try it here.</p>;
 	const call = service.calls.find((c) => c.id === open);
 	return (
 		<div className="grid gap-3">

@@ -93,7 +93,7 @@ export function State({ at, steps, step: n, after, watches, error }: StateProps)
 							{c.problem && <p className="note-bad">{c.problem}</p>}
 							{c.answer && (
 								<>
-									<p className="text-soft">{c.sample ? "The sample of its answer stands for one" : "It answered"}</p>
+									<p className="text-soft">{c.sample ? "Its sample answer is used" : "It answered"}</p>
 									<pre className="whitespace-pre-wrap break-all text-sm max-h-40 overflow-auto">{c.answer}</pre>
 								</>
 							)}

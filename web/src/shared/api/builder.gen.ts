@@ -1904,6 +1904,8 @@ export interface components {
             /** @description Id of the table of which a record is chosen */
             target?: string;
             type: string;
+            /** @description It is what a field held before; what it holds unless that is given */
+            was?: boolean;
         };
         Bin: {
             more: boolean;
