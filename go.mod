@@ -4,6 +4,7 @@ go 1.26.0
 
 require (
 	code.dny.dev/ssrf v0.3.0
+	github.com/beevik/etree v1.8.1
 	github.com/ccojocar/zxcvbn-go v1.0.4
 	github.com/chromedp/cdproto v0.159.2
 	github.com/chromedp/chromedp v0.23.0

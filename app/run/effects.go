@@ -34,6 +34,8 @@ func (d *doing) do(ctx context.Context, e flow.Effect) (flow.Outcome, error) {
 		d.result.Message, d.result.Tone = e.Text, e.Tone
 		d.log.now().Text = e.Text
 		return flow.Outcome{}, nil
+	case *flow.Document:
+		return flow.Outcome{}, d.document(ctx, e)
 	case *flow.Keep:
 		return flow.Outcome{}, d.keep(ctx, e)
 	case *flow.Person:

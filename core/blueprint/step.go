@@ -58,7 +58,7 @@ type StepKind struct {
 // stepKinds lists the kinds in the order in which they are offered.
 var stepKinds = []*StepKind{&addStepKind, &changeStepKind, &deleteStepKind, &findStepKind, &letStepKind, &mailStepKind,
 	&messageStepKind, &openStepKind, &branchStepKind, &pathStepKind, &eachStepKind, &repeatStepKind, &waitStepKind, &callStepKind,
-	&routineStepKind, &keepStepKind, &personStepKind, &stopStepKind}
+	&routineStepKind, &documentStepKind, &keepStepKind, &personStepKind, &stopStepKind}
 
 // StepKinds lists the kinds in the order in which they are offered.
 func StepKinds() []*StepKind { return slices.Clone(stepKinds) }

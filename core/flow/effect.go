@@ -85,6 +85,14 @@ type (
 		Do          blueprint.Admitting
 		Email, Role string
 	}
+	// Document makes a document of a Word file, with the values of a record, in a field of which it is kept.
+	Document struct {
+		Title    string
+		Template string // id of the file
+		Table    string // id, as is the next
+		Field    string
+		Record   string
+	}
 	// Wait ends the part of the run; the next one is to be begun at a time, or when something that
 	// the wait is for was changed. It is not answered: the run goes on from its state.
 	Wait struct{ Until time.Time }
@@ -97,19 +105,20 @@ type (
 	Done struct{}
 )
 
-func (*Add) effect()    {}
-func (*Change) effect() {}
-func (*Delete) effect() {}
-func (*Find) effect()   {}
-func (*Mail) effect()   {}
-func (*Show) effect()   {}
-func (*Open) effect()   {}
-func (*Keep) effect()   {}
-func (*Person) effect() {}
-func (*Wait) effect()   {}
-func (*Call) effect()   {}
-func (*Stop) effect()   {}
-func (*Done) effect()   {}
+func (*Add) effect()      {}
+func (*Change) effect()   {}
+func (*Delete) effect()   {}
+func (*Find) effect()     {}
+func (*Mail) effect()     {}
+func (*Show) effect()     {}
+func (*Open) effect()     {}
+func (*Keep) effect()     {}
+func (*Person) effect()   {}
+func (*Document) effect() {}
+func (*Wait) effect()     {}
+func (*Call) effect()     {}
+func (*Stop) effect()     {}
+func (*Done) effect()     {}
 
 // Outcome is what became of an effect.
 type Outcome struct {

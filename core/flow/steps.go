@@ -16,7 +16,7 @@ import (
 var doers = map[string]func(m *Machine, s *step, w *world) (Effect, error){
 	"add": doAdd, "change": doChange, "delete": doDelete, "find": doFind, "let": doLet, "mail": doMail,
 	"message": doMessage, "open": doOpen, "branch": doBranch, "each": doEach, "repeat": doRepeat,
-	"wait": doWait, "call": doCall, "routine": doRoutine, "keep": doKeep, "person": doPerson,
+	"wait": doWait, "call": doCall, "routine": doRoutine, "document": doDocument, "keep": doKeep, "person": doPerson,
 	"stop": doStop,
 }
 
@@ -239,6 +239,19 @@ func doRepeat(m *Machine, s *step, w *world) (Effect, error) {
 
 func doKeep(m *Machine, s *step, w *world) (Effect, error) {
 	return &Keep{Kept: s.Step.(*blueprint.KeepStep).Kept, Value: m.program.eval(s.exprs["value"], w)}, nil
+}
+
+func doDocument(m *Machine, s *step, w *world) (Effect, error) {
+	out := &Document{Title: oneLine(m.program.text(s.texts["title"], w).Plain()), Table: s.exprs["record"].Type().Table,
+		Field: s.Step.(*blueprint.DocumentStep).Field, Record: m.program.eval(s.exprs["record"], w).Text}
+	if files := m.program.eval(s.exprs["template"], w).Items; len(files) > 0 {
+		out.Template = files[0].Text
+	}
+	if out.Record == "" { // there is none that it could be about
+		m.done(s, nil)
+		return nil, nil
+	}
+	return out, nil
 }
 
 func doPerson(m *Machine, s *step, w *world) (Effect, error) {

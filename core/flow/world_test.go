@@ -136,6 +136,8 @@ func (w *town) do(e flow.Effect) flow.Outcome {
 		w.say("show %q", e.Text)
 	case *flow.Open:
 		w.say("open %s %s", e.Page, e.Record)
+	case *flow.Document:
+		w.say("document %q %s %s %s %s", e.Title, e.Template, e.Table, e.Record, e.Field)
 	case *flow.Keep:
 		w.say("keep %s %s", e.Kept, e.Value)
 	case *flow.Person:

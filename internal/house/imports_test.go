@@ -17,7 +17,7 @@ import (
 // only from floors below its own, or from the same folder.
 var floors = []string{
 	"core/words", "core/expr", "core/prop", "core/blueprint", "core/blueprint/blueprinttest", "core/look",
-	"core/form", "core/service", "core/flow", "core/access", "core/query",
+	"core/form", "core/paper", "core/service", "core/flow", "core/access", "core/query",
 	"core/schema", "core/sentence", "core/draft",
 	"core/intake",
 	"store", "store/apart", "store/localpg", "store/records", "store/files", "store/backup", "store/chores", "store/once",

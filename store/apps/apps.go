@@ -45,6 +45,11 @@ type Apps struct {
 	quota      Quota
 }
 
+// In gives the apps as a transaction sees them.
+func (a *Apps) In(tx *gorm.DB) *Apps {
+	return &Apps{db: tx, known: a.known, workspaces: a.workspaces, quota: a.quota}
+}
+
 // How many blueprints and apps are kept in memory.
 const (
 	mostKnown = 1_000
