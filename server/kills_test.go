@@ -24,7 +24,7 @@ import (
 	"pinegate/store/apps"
 )
 
-var kills = flag.Int("kills", 5, "how often a server or PostgreSQL is killed; scripts/kills does so a hundred times")
+var kills = flag.Int("kills", 10, "how often a server or PostgreSQL is killed; scripts/kills does so a hundred times")
 
 // busyTown is a server that many use while it is killed again and again.
 type busyTown struct {
@@ -279,7 +279,7 @@ func TestKilledAtAnyMoment(t *testing.T) {
 	require.NoError(t, err)
 	defer s.Close()
 	b.held(s)
-	long := *kills > 5 // what was at work when its server was killed is taken up after more than a minute
+	long := *kills > 10 // what was at work when its server was killed is taken up after more than a minute
 	if long {
 		b.drained(s)
 	}
