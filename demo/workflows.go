@@ -187,7 +187,8 @@ func invoice() blueprint.Workflow {
 					"total", "SUM(made.lines_for_parts.amount) + SUM(made.lines_for_hours.amount)", "status", `"Sent"`)}),
 			does("w_invoice_8", "mail", "", "", &blueprint.MailStep{To: "boat.owner.email", Subject: "Invoice {{made.new_invoice.number}}",
 				Body: "Dear {{boat.owner.name}},\n\nthe invoice **{{made.new_invoice.number}}** for {{title}} comes to " +
-					"€ {{TEXT(made.new_invoice.total, \"#,##0.00\")}} and is due on {{made.new_invoice.due}}."}),
+					"€ {{TEXT(made.new_invoice.total, \"#,##0.00\")}} and is due on {{made.new_invoice.due}}.",
+				Each: "made.lines_for_parts", Line: "{{quantity}} × {{text}} at € {{TEXT(price, \"#,##0.00\")}}"}),
 			does("w_invoice_9", "message", "", "", &blueprint.MessageStep{Text: "Invoice {{made.new_invoice.number}} is on its way."}),
 		}}
 }

@@ -41,13 +41,13 @@ func (d *doing) mail(ctx context.Context, e *flow.Mail) error {
 			return err
 		}
 	}
-	plain := e.Body.Plain()
+	plain := e.Whole(func(s string) string { return s })
 	told := &Mail{To: e.To, Subject: e.Subject, Plain: cut(plain)}
 	for _, f := range attached {
 		told.Files = append(told.Files, f.Name)
 	}
 	d.log.now().Mail = told
-	html, err := mark.HTML(mark.Reader(), e.Body.As(mark.Literal))
+	html, err := mark.HTML(mark.Reader(), e.Whole(mark.Literal))
 	if err != nil {
 		return err
 	}

@@ -1,6 +1,8 @@
 package blueprint
 
 import (
+	"slices"
+
 	"pinegate/core/expr"
 	"pinegate/core/prop"
 	"pinegate/core/words"
@@ -22,6 +24,8 @@ type MailStep struct {
 	Body    string `json:"body"`
 	ReplyTo string `json:"replyTo,omitempty"`
 	Attach  string `json:"attach,omitempty"` // files
+	Each    string `json:"each,omitempty"`   // a list of records, each of which has a line
+	Line    string `json:"line,omitempty"`
 	// Leave tells that people can unsubscribe; they always can where it goes to a list.
 	Leave bool `json:"leave,omitempty"`
 }
@@ -57,7 +61,7 @@ func (x *MailStep) Props(c Context) []prop.Prop {
 	if x.toMany(c) { // which is said already
 		leave = "{|}"
 	}
-	return []prop.Prop{
+	out := []prop.Prop{
 		{
 			Name:  "to",
 			Label: "To",
@@ -69,6 +73,17 @@ func (x *MailStep) Props(c Context) []prop.Prop {
 			Lost:  stepGone,
 		},
 		subject, body,
+		{
+			Name:   "each",
+			Label:  "A line for each of",
+			Noun:   "for what it has lines",
+			Help:   "A list of records, such as the lines of an invoice. They come below the text",
+			Group:  "Lines",
+			Say:    ". It has a line for each of {}",
+			Resets: true,
+			Value:  prop.Expression(&x.Each, c.Flows(), expr.Type{}).Offering(c.recordOffers(true)),
+			Lost:   prop.Lost{Do: func() string { x.Each, x.Line = "", ""; return words.Say("flow-no-lines", nil) }},
+		},
 		{
 			Name:  "replyTo",
 			Label: "Answers go to",
@@ -99,12 +114,37 @@ func (x *MailStep) Props(c Context) []prop.Prop {
 			Value: prop.Switch(&x.Leave),
 		},
 	}
+	if x.Each == "" && c.b != nil {
+		return out
+	}
+	line := flowText(&x.Line, c, "line", "The line", "the line")
+	line.Help, line.Group, line.Say = "Fields of the record of the list by themselves, and “this” for the record in hand", "Lines", ": {}"
+	line.Must, line.Asked = c.b != nil, false
+	if t := c.tableOfRecord(x.Each, true); t != nil {
+		line.Value = prop.Template(&x.Line, c.Among(t.ID))
+	}
+	at := slices.IndexFunc(out, func(p prop.Prop) bool { return p.Name == "each" }) + 1
+	return slices.Insert(out, at, line)
 }
 
-// Check refuses what holds no addresses.
+// Reset gives the lines of other records another text: the first field of each.
+func (x *MailStep) Reset(c Context, setting string) {
+	if setting != "each" {
+		return
+	}
+	x.Line = ""
+	if t := c.tableOfRecord(x.Each, true); t != nil && len(t.Fields) > 0 {
+		x.Line = "{{" + t.Fields[0].Key + "}}"
+	}
+}
+
+// Check refuses what holds no addresses, and lines for what is no list.
 func (x *MailStep) Check(c Context) *words.Problem {
 	if c.flow == nil {
 		return nil
+	}
+	if x.Each != "" && c.tableOfRecord(x.Each, true) == nil {
+		return words.New("flow-list")
 	}
 	if to, err := expr.Check(x.To, c.Flows()); err == nil && to.Type().Kind != expr.Text {
 		return words.New("flow-address")

@@ -146,15 +146,28 @@ func (t Template) Checked() []*Checked {
 // Shown computes the placeholders, each as the text that people read: records by their label,
 // choices by theirs.
 func (t Template) Shown(catalog *Catalog, env Env) []string {
+	return t.shown(&evaluator{env: env, catalog: catalog})
+}
+
+// ShownIn is [Template.Shown] of a text about a record of a list (see [Scope].Inner).
+func (t Template) ShownIn(catalog *Catalog, env Env, row Value) []string {
+	return t.shown(&evaluator{env: env, catalog: catalog, rows: []Value{row}})
+}
+
+func (t Template) shown(e *evaluator) []string {
 	var out []string
 	for _, c := range t.Checked() {
-		out = append(out, Shown(c, catalog, env))
+		out = append(out, e.shown(c))
 	}
 	return out
 }
 
 // Shown computes an expression as the text that people read.
 func Shown(c *Checked, catalog *Catalog, env Env) string {
+	return (&evaluator{env: env, catalog: catalog}).shown(c)
+}
+
+func (e *evaluator) shown(c *Checked) string {
 	n := c.Root
 	switch t := c.Type(); {
 	case t.Many:
@@ -164,7 +177,7 @@ func Shown(c *Checked, catalog *Catalog, env Env) string {
 	case t.Kind == Choice || t.Kind == Time:
 		n = &Node{Op: OpToText, Type: Type{Kind: Text}, Args: []*Node{n}}
 	}
-	v := (&evaluator{env: env, catalog: catalog}).eval(n)
+	v := e.eval(n)
 	switch {
 	case v.Kind == YesNo && v.Yes:
 		return "yes"

@@ -25,6 +25,18 @@ type Text struct {
 // Plain gives the text.
 func (t Text) Plain() string { return t.Template.Text(t.Values) }
 
+// Whole gives the text of a mail with its lines, each value written in a way.
+func (m *Mail) Whole(write func(string) string) string {
+	out := m.Body.As(write)
+	for i, line := range m.Lines {
+		if i == 0 {
+			out += "\n"
+		}
+		out += "\n- " + oneLine(line.As(write))
+	}
+	return out
+}
+
 // As gives the text with each value written in another way.
 func (t Text) As(write func(string) string) string {
 	values := make([]string, len(t.Values))
@@ -65,7 +77,8 @@ type (
 	Mail struct {
 		To      []string
 		Subject string
-		Body    Text // Markdown
+		Body    Text // Markdown, as are the lines below it
+		Lines   []Text
 		ReplyTo string
 		Files   []string // ids
 		// Leave tells that people can unsubscribe from it.

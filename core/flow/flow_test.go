@@ -70,6 +70,10 @@ func TestWhatARunKnows(t *testing.T) {
 		assert.Equal(t, &flow.Done{}, end)
 		assert.Equal(t, c.want, strings.Join(w.said, "\n"), id)
 	}
+	greeted := loft(t)
+	_, err := greeted.run("w_added", flow.Input{Record: "ada"}, nil)
+	require.NoError(t, err)
+	assert.Equal(t, []string{`mail ada@loft.example "Welcome" "Dear Ada\n\n- Jib 1, 20 m² for Ada\n- Jib 3, 60 m² for Ada" `}, greeted.said)
 	w := loft(t)
 	p, err := flow.Compile(w.b, w.catalog, w.b.Workflow("w_changed"))
 	require.NoError(t, err)

@@ -158,6 +158,15 @@ func doMail(m *Machine, s *step, w *world) (Effect, error) {
 			out.To = append(out.To, address)
 		}
 	}
+	if list := s.exprs["each"]; list != nil {
+		items, line := m.program.eval(list, w).Items, s.texts["line"]
+		if err := m.spend(len(items)); err != nil {
+			return nil, err
+		}
+		for _, x := range items {
+			out.Lines = append(out.Lines, Text{line, line.ShownIn(m.program.Catalog, w, x)})
+		}
+	}
 	out.Leave = s.Step.(*blueprint.MailStep).Leave || s.exprs["to"].Type().Many
 	if attach := s.exprs["attach"]; attach != nil {
 		for _, x := range m.program.eval(attach, w).Items {

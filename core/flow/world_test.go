@@ -131,7 +131,7 @@ func (w *town) do(e flow.Effect) flow.Outcome {
 	case *flow.Find:
 		return w.look(e)
 	case *flow.Mail:
-		w.say("mail %s %q %q %s", strings.Join(e.To, " "), e.Subject, e.Body.Plain(), e.ReplyTo)
+		w.say("mail %s %q %q %s", strings.Join(e.To, " "), e.Subject, e.Whole(func(s string) string { return s }), e.ReplyTo)
 	case *flow.Show:
 		w.say("show %q", e.Text)
 	case *flow.Open:

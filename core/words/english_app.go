@@ -95,6 +95,7 @@ var englishApp = map[string]string{
 	"flow-document":       "The document {name} is made.",
 	"flow-no-room":        "The server has no room left for the document. Make room, then try this run again.",
 	"flow-no-template":    "There is no Word file to make the document from.",
+	"flow-no-lines":       "the email has no lines any more",
 	"flow-mails":          "One step can’t send more than {n} emails.",
 	"flow-no-reply":       "Answers go to the sender, as “{address}” is not an email address.",
 	"flow-no-address":     "“{address}” is not an email address.",
