@@ -8,11 +8,9 @@ import (
 
 	"pinegate/app/act"
 	"pinegate/app/page"
-	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/words"
-	"pinegate/server/seats"
 	"pinegate/store"
 	"pinegate/store/accounts"
 	"pinegate/store/apps"
@@ -211,32 +209,16 @@ func (g *Gate) Become(
 	ctx context.Context, app store.App, r *blueprint.Role, email string, values records.Values, how blueprint.Coming,
 	with func(*act.Unit) error,
 ) error {
-	return g.acts.Do(ctx, func(u *act.Unit) error { return g.becomeIn(ctx, u, app, r, email, values, how, with) })
-}
-
-// becomeIn is [Gate.Become] in a unit of work.
-func (g *Gate) becomeIn(ctx context.Context, u *act.Unit, app store.App, r *blueprint.Role, email string, values records.Values,
-	how blueprint.Coming, with func(*act.Unit) error) error {
-	seat, err := seats.Empty(ctx, g.apps, app)
+	d, err := g.door(ctx, app, r)
 	if err != nil {
 		return err
 	}
-	seat.Viewer, seat.By = access.Viewer{Founder: true}, "the gate"
-	if r = seat.Blueprint.Role(r.ID); r == nil || seat.Blueprint.Table(r.People) == nil {
-		return words.New("gate-role-empty")
-	}
-	presets, err := g.presets(ctx, seat, r)
-	if err != nil {
-		return err
-	}
-	w, err := u.Road.Welcome(ctx, seat, r, email, values, presets)
-	if err != nil {
-		return err
-	}
-	if w != nil {
-		u.Came(seat, how, act.Person{In: []access.Membership{{Role: r.ID, Record: w.Record}}, Email: email, By: email})
-	}
-	return with(u)
+	return g.acts.Do(ctx, func(u *act.Unit) error {
+		if err := d.lets(ctx, u, email, values, how); err != nil {
+			return err
+		}
+		return with(u)
+	})
 }
 
 // presets computes what the app fills in for those who sign up.
@@ -325,19 +307,6 @@ func (g *Gate) InviteIn(ctx context.Context, u *act.Unit, app store.App, role, e
 	return u.Enqueue(ctx, mailJob{Slug: app.Slug, Purpose: accounts.ToInvite, Email: email, Data: raw})
 }
 
-// SignOutIn ends all sign-ins of a person in the live app, in a unit of work.
-func (g *Gate) SignOutIn(ctx context.Context, u *act.Unit, app store.App, entered string) error {
-	email, err := address(entered)
-	if err != nil {
-		return err
-	}
-	acc := g.accounts.In(u.Tx)
-	if err := acc.EndAll(ctx, app.ID, email, ""); err != nil {
-		return err
-	}
-	return acc.Note(ctx, app.ID, email, "", words.Say("note-signed-out", nil))
-}
-
 // sendInvitation mails somebody a link with which they become one of a role's people.
 func (g *Gate) sendInvitation(ctx context.Context, app store.App, b *blueprint.Blueprint, email string, to invited) error {
 	raw, err := json.Marshal(to)
@@ -404,66 +373,6 @@ func (g *Gate) Accept(ctx context.Context, v Visit, token string, in SignUp) (Ad
 		return Admission{}, err
 	}
 	return g.admit(ctx, v, accounts.Person{App: v.App.ID, Email: i.Email}, blueprint.LinkWay)
-}
-
-// Approve lets somebody in who waits, and mails them so.
-func (g *Gate) Approve(ctx context.Context, app store.App, id string) error {
-	w, err := g.accounts.WaitingOne(ctx, app.ID, id)
-	if err != nil {
-		return err
-	}
-	b, err := g.apps.Blueprint(ctx, app, apps.Live)
-	if err != nil {
-		return err
-	}
-	return g.acts.Do(ctx, func(u *act.Unit) error { return g.approve(ctx, u, app, b, w) })
-}
-
-// ApproveIn lets somebody in who waits to become one of a role's people, and mails them so.
-func (g *Gate) ApproveIn(ctx context.Context, u *act.Unit, app store.App, role, entered string) error {
-	email, err := address(entered)
-	if err != nil {
-		return err
-	}
-	b, err := g.apps.Blueprint(ctx, app, apps.Live)
-	if err != nil {
-		return err
-	}
-	list, err := g.accounts.In(u.Tx).WhoWaits(ctx, app.ID)
-	if err != nil {
-		return err
-	}
-	for _, w := range list {
-		if w.RoleID == role && strings.EqualFold(w.Email, email) {
-			return g.approve(ctx, u, app, b, w)
-		}
-	}
-	name := role
-	if r := b.Role(role); r != nil {
-		name = r.Name
-	}
-	return words.New("flow-waits-nobody", "email", email, "role", name)
-}
-
-func (g *Gate) approve(ctx context.Context, u *act.Unit, app store.App, b *blueprint.Blueprint, w accounts.Waiting) error {
-	r := b.Role(w.RoleID)
-	if r == nil {
-		return words.New("gate-role-gone")
-	}
-	var values records.Values
-	if err := json.Unmarshal(w.Answers, &values); err != nil {
-		return fmt.Errorf("read answers: %w", err)
-	}
-	return g.becomeIn(ctx, u, app, r, w.Email, values, blueprint.IsApproved, func(u *act.Unit) error {
-		acc := g.accounts.In(u.Tx)
-		if err := acc.WaitsNoMore(ctx, app.ID, w.ID); err != nil {
-			return err
-		}
-		if err := acc.Note(ctx, app.ID, w.Email, "", words.Say("note-approved", words.Args{"role": r.Name})); err != nil {
-			return err
-		}
-		return tell(ctx, u, app, blueprint.ApprovedMail, w.Email, map[string]string{"link": g.mailer.link(app, "sign-in")})
-	})
 }
 
 // TurnAway takes somebody off those who wait.
