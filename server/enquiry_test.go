@@ -19,7 +19,7 @@ func TestAnEnquiryFindsItsWay(t *testing.T) {
 	form, newsletter := "p_enquire_c", "p_enquire_c_q8"
 	recipients := map[string]bool{}
 	for _, c := range []struct{ about, page, trade string }{
-		{"ek_storage", "berths", "Crane driver"}, {"ek_repair", "how-we-mend", "Shipwright"}, {"ek_sale", "selling", "Sailmaker"},
+		{"ek_storage", "berths", "Crane driver"}, {"ek_repair", "how-we-repair", "Shipwright"}, {"ek_sale", "selling", "Sailmaker"},
 		{"ek_something_else", "welcome", "Yard office"}, {"", "welcome", "Yard office"},
 	} {
 		email := "asks" + c.about + "@sailmail.example"

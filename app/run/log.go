@@ -20,7 +20,7 @@ type Entry struct {
 	Writes []*records.Write `json:"writes,omitempty"`
 	Mail   *Mail            `json:"mail,omitempty"`
 	Text   string           `json:"text,omitempty"`  // the message, the name of the page that is opened, or what is done
-	Does   bool             `json:"does,omitempty"`  // the text says what is done about a person
+	Does   bool             `json:"does,omitempty"`  // the text says what is done, beside records and mails
 	Found  *int             `json:"found,omitempty"` // how many records
 	Until  *time.Time       `json:"until,omitempty"` // to when it waits
 	Call   *Called          `json:"call,omitempty"`
@@ -95,7 +95,7 @@ func (l *log) note(e flow.Event) {
 // now gives the entry of the step that is being done.
 func (l *log) now() *Entry { return &l.entries[len(l.entries)-1] }
 
-// did says what the step that is being done does about a person.
+// did says what the step that is being done does beside records and mails.
 func (l *log) did(text string) { l.now().Text, l.now().Does = text, true }
 
 // last gives the id of the step at which the run is, or "".

@@ -184,7 +184,7 @@ func Befores(b *blueprint.Blueprint, catalog *expr.Catalog, w *blueprint.Workflo
 	if !is {
 		return nil
 	}
-	p, err := flow.Compile(b, catalog, w)
+	p, err := Program(b, catalog, w)
 	if err != nil {
 		return nil // which is told as it is run
 	}

@@ -218,7 +218,7 @@ func (r *Runs) doing(u *act.Unit, s Start) (*doing, error) {
 
 // part prepares a part of a run, from a place in it.
 func (r *Runs) part(u *act.Unit, s Start, run *runs.Run, from place) (*doing, error) {
-	program, err := Program(s.Person.Blueprint, s.Person, s.Workflow)
+	program, err := Program(s.Person.Blueprint, s.Person.Catalog, s.Workflow)
 	if err != nil {
 		return nil, err
 	}
@@ -244,8 +244,8 @@ func (r *Runs) part(u *act.Unit, s Start, run *runs.Run, from place) (*doing, er
 }
 
 // Program gives the program of a workflow, made once for each version of an app.
-func Program(b *blueprint.Blueprint, seat *records.Seat, w *blueprint.Workflow) (*flow.Program, error) {
-	return blueprint.Once(b, programKey{w.ID}, func() (*flow.Program, error) { return flow.Compile(b, seat.Catalog, w) })
+func Program(b *blueprint.Blueprint, catalog *expr.Catalog, w *blueprint.Workflow) (*flow.Program, error) {
+	return blueprint.Once(b, programKey{w.ID}, func() (*flow.Program, error) { return flow.Compile(b, catalog, w) })
 }
 
 type programKey struct{ workflow string }

@@ -255,8 +255,8 @@ func (h *Handlers) form(ctx context.Context, p *Place, in *formInput) (*keeping[
 	case errors.Is(err, once.ErrBefore):
 		_, err = before()
 	}
-	if err != nil {
-		return nil, err
+	if err != nil || in.Body.Rehearse { // which keeps nothing
+		return out, err
 	}
 	return out, h.kept(p, done.Keeps, &out.SetCookie)
 }
