@@ -364,10 +364,13 @@ func TestSignInTakesAsLongForUnknownFounders(t *testing.T) {
 		return time.Since(start)
 	}
 	known, unknown := time.Hour, time.Hour
-	for range 5 { // in turns, so that whatever else the machine does is as much in the way of both
+	for range 14 { // in turns, the least of each, and for as long as limits let one: other work of the machine only adds to them
 		known, unknown = min(known, took("marta@aldercove.example")), min(unknown, took("nobody@aldercove.example"))
+		if unknown > known/2 {
+			return
+		}
 	}
-	assert.Greater(t, unknown, known/3, "an unknown address must cost a password check, too")
+	assert.Fail(t, "an unknown address must cost a password check, too", "%s, known ones %s", unknown, known)
 }
 
 func TestProblemsHaveOneShape(t *testing.T) {

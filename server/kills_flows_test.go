@@ -23,7 +23,7 @@ func (b *busyTown) presses(c *servertest.Client, founder *servertest.Client) {
 		if _, ok := b.insist(c, http.MethodPost, live+"/workflows/w_parts", map[string]any{"key": servertest.Key(), "record": order}); ok {
 			b.note("run", order)
 		}
-		for range 5 {
+		for range 14 {
 			pause(b.ctx)
 		}
 	}

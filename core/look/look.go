@@ -23,19 +23,19 @@ type base struct {
 	// barred tells that its bar takes the accent.
 	barred bool
 	bar    string
-	// main is its accent, soft the palest of its texts.
-	main, soft string
+	// main is its accent, soft the palest of its texts, ink that of most.
+	main, soft, ink string
 }
 
 // bases are the themes, as they stand in the stylesheet of apps.
 func bases() map[blueprint.Theme]base {
 	return map[blueprint.Theme]base{
-		"Harbour":     {"#eef3f6", "#ffffff", false, true, "#123a54", "#1d5f86", "#506571"},
-		"Meadow":      {"#f1f4ea", "#ffffff", false, true, "#36500f", "#4a6b14", "#5a6447"},
-		"Slate":       {"#f0f1f3", "#ffffff", false, true, "#232a38", "#39455d", "#596070"},
-		"Clay":        {"#f7f0ea", "#fffdfb", false, true, "#6d3115", "#9c4a22", "#74594a"},
-		"Paper":       {"#ffffff", "#ffffff", false, false, "#ffffff", "#1a1a18", "#5e5e58"},
-		"Night ferry": {"#0e141d", "#161f2b", true, false, "#0a0f16", "#f0b35a", "#9fb0c3"},
+		"Harbour":     {"#eef3f6", "#ffffff", false, true, "#123a54", "#1d5f86", "#506571", "#12242e"},
+		"Meadow":      {"#f1f4ea", "#ffffff", false, true, "#36500f", "#4a6b14", "#5a6447", "#20290f"},
+		"Slate":       {"#f0f1f3", "#ffffff", false, true, "#232a38", "#39455d", "#596070", "#1b1f27"},
+		"Clay":        {"#f7f0ea", "#fffdfb", false, true, "#6d3115", "#9c4a22", "#74594a", "#2e1c12"},
+		"Paper":       {"#ffffff", "#ffffff", false, false, "#ffffff", "#1a1a18", "#5e5e58", "#1a1a18"},
+		"Night ferry": {"#0e141d", "#161f2b", true, false, "#0a0f16", "#f0b35a", "#9fb0c3", "#e4ebf3"},
 	}
 }
 
@@ -60,7 +60,7 @@ func Tokens(theme blueprint.Theme, l blueprint.Look) map[string]string {
 	out := map[string]string{}
 	b := bases()[theme]
 	if chosen, ok := parse(l.Ground); ok {
-		b.ground = b.bearing(chosen).hex()
+		b.ground = b.bearing(chosen, l.Accent).hex()
 		out["ground"] = b.ground
 	}
 	if accent, ok := parse(l.Accent); ok {
@@ -98,15 +98,16 @@ func family(face blueprint.Face) string {
 	return fmt.Sprintf("%q, system-ui, sans-serif", string(face)+" Variable")
 }
 
-// bearing moves a ground towards white, or black, until all words of the theme can be read on it.
-func (b base) bearing(ground colour) colour {
+// bearing moves a ground towards white, or black, until all words of the theme can be read on it, and on bands of it and
+// the accent.
+func (b base) bearing(ground colour, accent string) colour {
 	away := colour{1, 1, 1}
 	if b.dark {
 		away = colour{0, 0, 0}
 	}
 	for part := 0.0; part < 1; part += 0.02 {
 		x := ground.mix(away, part).rounded()
-		if b.bears(x) {
+		if b.ground = x.hex(); b.bears(x) && b.bearsBand(x, accent) {
 			return x
 		}
 	}
@@ -120,6 +121,17 @@ func (b base) bears(ground colour) bool {
 		}
 	}
 	return true
+}
+
+// bearsBand tells whether words can be read on a band, also the paler ones there. How bands are mixed stands in the
+// stylesheet of apps.
+func (b base) bearsBand(ground colour, accent string) bool {
+	main, _ := parse(b.main)
+	if chosen, ok := parse(accent); ok {
+		main = readable(chosen, b)
+	}
+	ink, _ := parse(b.ink)
+	return contrast(ink.mix(ground, 0.2).rounded(), ground.mix(main, 0.12).rounded()) >= LeastContrast
 }
 
 // readable moves a colour away from what is behind it until texts of it can be read there.

@@ -206,25 +206,40 @@ func (p *Person) PressIn(selector, words string) error {
 		fmt.Sprintf(`all(%q).flatMap(r => [...r.querySelectorAll('button, a, [role=button]')]).filter(visible).find(e => named(e) === %q || named(e).includes(%q))`, selector, words, words))
 }
 
-// press waits until what is to be pressed stands still and nothing covers it.
+// press waits until what is to be pressed stands still and nothing covers it. Where it moves all the same before the
+// mouse is there, it is pressed again.
 func (p *Person) press(what, find string) error {
 	script := `(async () => {` + helpers + `
-		const place = () => { const e = ` + find + `; if (!e) return null; e.scrollIntoView({block: 'nearest', inline: 'nearest'});
+		const found = () => ` + find + `;
+		const place = () => { const e = found(); if (!e) return null; e.scrollIntoView({block: 'nearest', inline: 'nearest'});
 			const r = e.getClientRects()[0]; return {e, x: r.x + Math.min(r.width / 2, 60), y: r.y + r.height / 2}; };
 		const frame = () => new Promise(requestAnimationFrame);
 		if (documents().some(d => d.readyState !== 'complete' || d.fonts.status !== "loaded")) return null;
 		const before = place(); if (!before) return null;
 		for (let i = 0; i < 6; i++) await frame();
 		const now = place(); if (!now || now.e !== before.e || now.x !== before.x || now.y !== before.y) return null;
-		const hit = now.e.ownerDocument.elementFromPoint(now.x, now.y);
-		if (!hit || !(now.e.contains(hit) || hit.contains(now.e))) return null;
-		const f = now.e.ownerDocument.defaultView.frameElement, o = f ? f.getBoundingClientRect() : {x: 0, y: 0};
+		const d = now.e.ownerDocument, isIt = x => [now.e, found()].some(e => e && (e.contains(x) || x.contains(e)));
+		const hit = d.elementFromPoint(now.x, now.y);
+		if (!hit || !isIt(hit)) return null;
+		documents().forEach(d => { d.defaultView.missed = false;
+			d.addEventListener('mousedown', e => { d.defaultView.missed = !isIt(e.target); }, {capture: true, once: true}); });
+		const f = d.defaultView.frameElement, o = f ? f.getBoundingClientRect() : {x: 0, y: 0};
 		return [now.x + o.x, now.y + o.y]; })()`
-	at, err := attempt(p, what, script, []float64(nil))
-	if err != nil {
-		return err
+	for {
+		at, err := attempt(p, what, script, []float64(nil))
+		if err != nil {
+			return err
+		}
+		err = p.do(what, chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, at[0], at[1]), chromedp.MouseClickXY(at[0], at[1]))
+		if err != nil {
+			return err
+		}
+		missed, err := step(p, what, chromedp.Evaluate[bool](`(() => {`+helpers+`
+			return documents().some(d => d.defaultView.missed); })()`))
+		if err != nil || !missed { // what was pressed may have led to another page, of which there is nothing to ask yet
+			return nil
+		}
 	}
-	return p.do(what, chromedp.MouseEvent(input.DispatchMouseEventTypeMouseMoved, at[0], at[1]), chromedp.MouseClickXY(at[0], at[1]))
 }
 
 // Fill types into the field with the label, in place of what it held.

@@ -100,7 +100,7 @@ export function SettingForm({ app, asked, at, untitled, onDone }: SettingFormPro
 					{wordsOf(change.error ?? ask.error)}
 				</p>
 			)}
-			<div className="flex items-center gap-2">
+			<div className="pop-foot flex items-center gap-2">
 				{s.unsays && s.unsays.length > 0 && (
 					<button type="button" className="link-button mr-auto" onClick={unsay} disabled={busy}>
 						Leave unsaid

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useContext, useEffect, useRef, useState } from "react";
+import { useContext, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { useLocation, useNavigate, useSearchParams } from "react-router";
 import { Problem } from "../../../shared/api/client";
 import type { FileInfo } from "../../../shared/fields/files";
@@ -230,10 +230,13 @@ const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b)
 /** The id of the element in which a question is answered. */
 export const idOf = (block: string, path: string) => `${block}-${path.replaceAll("/", "-")}`;
 
-/** Puts the focus on an element once it is shown, and brings it into sight. */
+/**
+ * Puts the focus on an element when it is shown, and brings it into sight: before it is painted, as somebody who
+ * sees what is wrong types at once.
+ */
 function useFocus() {
 	const [at, setAt] = useState<{ id: string }>();
-	useEffect(() => {
+	useLayoutEffect(() => {
 		if (at) document.getElementById(at.id)?.focus();
 	}, [at]);
 	return (id: string) => setAt({ id });
