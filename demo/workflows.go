@@ -122,7 +122,8 @@ func request() blueprint.Workflow {
 		does("w_ask_1", "find", "manager", "manager", &blueprint.FindStep{What: blueprint.FirstFound, Table: "crew",
 			Where: "manager and active", Sort: "crew_name"}),
 		does("w_ask_2", "mail", "", "", &blueprint.MailStep{To: "made.manager.email", Subject: "New request: {{title}}",
-			Body: "{{owner.name}} asks for work on **{{boat.name}}**: {{title}}.", ReplyTo: "owner.email", Attach: "photos"}),
+			Body: "{{owner.name}} asks for work on **{{boat.name}}**: {{title}}.", ReplyTo: "owner.email", Pictures: "photos",
+			Attach: "photos"}),
 	}}
 }
 

@@ -30,15 +30,17 @@ func TestFilesGoWithAMail(t *testing.T) {
 	require.Equal(t, http.StatusOK, status, answer)
 	manager := y.text("SELECT email FROM live.crew WHERE manager AND active ORDER BY name, id LIMIT 1")
 	m := mailTo(t, y.Site, manager, "New request: Look at this")
-	assert.Regexp(t, `^hull\.png \(\d+ bytes\), keel\.png \(\d+ bytes\)$`, m.Files)
+	assert.Regexp(t, `^hull\.png \(\d+ bytes, shown in it\), keel\.png \(\d+ bytes, shown in it\), hull\.png \(\d+ bytes\), keel\.png \(\d+ bytes\)$`,
+		m.Files)
 	assert.Equal(t, ines, m.ReplyTo)
 	assert.NotContains(t, m.Body, "Unsubscribe", "it goes to one")
 	var list struct{ Letters []struct{ ID string } }
 	founder := y.Founder(t)
 	founder.Read("/api/apps/"+y.App.ID+"/letters", &list)
-	var letter struct{ Files []string }
+	var letter struct{ Files, Shown []string }
 	founder.Read("/api/apps/"+y.App.ID+"/letters/"+list.Letters[0].ID, &letter)
 	assert.Equal(t, []string{"hull.png", "keel.png"}, letter.Files)
+	assert.Equal(t, letter.Files, letter.Shown)
 }
 
 // TestPeopleUnsubscribe leaves the newsletter by the link at its end and by a single request of a mail program, and comes

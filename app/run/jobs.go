@@ -27,6 +27,7 @@ type Poster interface {
 type Sending struct {
 	runs.Letter
 	Attached []Attached
+	Shown    []Shown
 	// WayOut is what the link carries by which its recipient unsubscribes, or "".
 	WayOut string
 }
@@ -35,6 +36,12 @@ type Sending struct {
 type Attached struct {
 	records.File
 	Bytes []byte
+}
+
+// Shown is a picture that a mail shows, small.
+type Shown struct {
+	Attached
+	Above bool // the text, as that of the app; others stand below it
 }
 
 // How many jobs of each queue a server works at once.
@@ -130,15 +137,14 @@ func (w *postman) send(ctx context.Context, app store.App, b *blueprint.Blueprin
 	out := Sending{Letter: l}
 	folder := records.FilesFolder(apps.SchemaName(app, apps.Environment(l.Place)))
 	for _, f := range l.Files {
-		r, err := w.runs.Files.Get(ctx, folder, f.ID, false)
+		a, err := w.read(ctx, folder, f, false)
 		if err != nil {
-			return fmt.Errorf("attach %s: %w", f.Name, err)
+			return err
 		}
-		raw, err := io.ReadAll(r)
-		if err = errors.Join(err, r.Close()); err != nil {
-			return fmt.Errorf("attach %s: %w", f.Name, err)
-		}
-		out.Attached = append(out.Attached, Attached{f, raw})
+		out.Attached = append(out.Attached, a)
+	}
+	if out.Shown, err = w.shown(ctx, app, l, folder); err != nil {
+		return err
 	}
 	if l.WayOut {
 		if out.WayOut, err = w.runs.wayOut(l); err != nil {
@@ -146,4 +152,46 @@ func (w *postman) send(ctx context.Context, app store.App, b *blueprint.Blueprin
 		}
 	}
 	return w.post.Post(ctx, app, b, out)
+}
+
+// shown gives the pictures that stand in a mail.
+func (w *postman) shown(ctx context.Context, app store.App, l runs.Letter, folder string) ([]Shown, error) {
+	var out []Shown
+	if l.Head != "" {
+		f, err := w.runs.Apps.Picture(ctx, app, l.Head)
+		if err != nil && !errors.Is(err, store.ErrNotFound) { // without one that is not there, as pages do
+			return nil, err
+		}
+		if err == nil {
+			a, err := w.read(ctx, apps.PicturesFolder(app), f, true)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, Shown{a, true})
+		}
+	}
+	for _, f := range l.Pictures {
+		a, err := w.read(ctx, folder, f, true)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, Shown{a, false})
+	}
+	return out, nil
+}
+
+// read reads a file, or the small picture of it where there is one.
+func (w *postman) read(ctx context.Context, folder string, f records.File, small bool) (Attached, error) {
+	r, err := w.runs.Files.Get(ctx, folder, f.ID, small)
+	if small && errors.Is(err, store.ErrNotFound) { // it is small already
+		r, err = w.runs.Files.Get(ctx, folder, f.ID, false)
+	}
+	if err != nil {
+		return Attached{}, fmt.Errorf("attach %s: %w", f.Name, err)
+	}
+	raw, err := io.ReadAll(r)
+	if err = errors.Join(err, r.Close()); err != nil {
+		return Attached{}, fmt.Errorf("attach %s: %w", f.Name, err)
+	}
+	return Attached{f, raw}, nil
 }

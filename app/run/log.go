@@ -35,6 +35,7 @@ type Mail struct {
 	Subject string   `json:"subject"`
 	Plain   string   `json:"plain"`
 	Files   []string `json:"files,omitempty"` // names
+	Shown   []string `json:"shown,omitempty"` // names of pictures below the text
 	Left    []string `json:"left,omitempty"`  // who has unsubscribed
 }
 

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"net/mail"
+	"slices"
 	"strings"
 	"time"
 
@@ -30,7 +31,7 @@ func (d *doing) mail(ctx context.Context, e *flow.Mail) error {
 		d.log.now().Text = words.Say("flow-no-reply", words.Args{"address": e.ReplyTo})
 		e.ReplyTo = ""
 	}
-	attached, err := d.attached(ctx, e.Files)
+	attached, shown, err := d.attached(ctx, e)
 	if err != nil {
 		return err
 	}
@@ -42,10 +43,7 @@ func (d *doing) mail(ctx context.Context, e *flow.Mail) error {
 		}
 	}
 	plain := e.Whole(func(s string) string { return s })
-	told := &Mail{To: e.To, Subject: e.Subject, Plain: cut(plain)}
-	for _, f := range attached {
-		told.Files = append(told.Files, f.Name)
-	}
+	told := &Mail{To: e.To, Subject: e.Subject, Plain: cut(plain), Files: records.Names(attached), Shown: records.Names(shown)}
 	d.log.now().Mail = told
 	html, err := mark.HTML(mark.Reader(), e.Whole(mark.Literal))
 	if err != nil {
@@ -57,7 +55,8 @@ func (d *doing) mail(ctx context.Context, e *flow.Mail) error {
 			return fmt.Errorf("make the id of a mail: %w", err)
 		}
 		l := runs.Letter{ID: id.String(), AppID: d.start.App.ID, Place: string(d.start.Env), RunID: &d.run0.ID, Step: d.log.now().Step,
-			Workflow: d.start.Workflow.ID, Files: attached, WayOut: e.Leave, Recipient: to, ReplyTo: e.ReplyTo, Subject: e.Subject, Plain: plain, HTML: html, Status: runs.Waiting, MadeAt: time.Now()}
+			Workflow: d.start.Workflow.ID, Files: attached, Head: e.Head, Pictures: shown, WayOut: e.Leave, Recipient: to, ReplyTo: e.ReplyTo,
+			Subject: e.Subject, Plain: plain, HTML: html, Status: runs.Waiting, MadeAt: time.Now()}
 		switch _, bad := mail.ParseAddress(to); {
 		case bad != nil:
 			why := words.Say("flow-no-address", words.Args{"address": to})
@@ -73,29 +72,37 @@ func (d *doing) mail(ctx context.Context, e *flow.Mail) error {
 	return nil
 }
 
-// How many files go with a mail at most, and how many bytes of them.
+// How many files go with a mail at most, those that it shows among them, and how many bytes of them.
 const (
 	mostAttached     = 10
 	mostAttachedSize = 20 << 20
 )
 
-// attached gives what is known of the files that go with a mail.
-func (d *doing) attached(ctx context.Context, ids []string) ([]records.File, error) {
+// attached gives what is known of the files that go with a mail, and of those that are shown in it: what is no picture
+// is attached instead.
+func (d *doing) attached(ctx context.Context, e *flow.Mail) (files, shown []records.File, err error) {
+	ids := slices.Concat(e.Files, e.Pictures)
 	if len(ids) == 0 {
-		return nil, nil
+		return nil, nil, nil
 	}
 	list, err := d.road.FilesOf(ctx, d.seat, ids)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
 	size := int64(0)
 	for _, f := range list {
-		size += f.Size
+		picture := f.Picture && slices.Contains(e.Pictures, f.ID)
+		if picture {
+			shown = append(shown, f)
+		}
+		if !picture || slices.Contains(e.Files, f.ID) {
+			files, size = append(files, f), size+f.Size
+		}
 	}
 	if len(list) > mostAttached || size > mostAttachedSize {
-		return nil, words.New("flow-attached", "n", mostAttached, "mb", mostAttachedSize>>20)
+		return nil, nil, words.New("flow-attached", "n", mostAttached, "mb", mostAttachedSize>>20)
 	}
-	return list, nil
+	return files, shown, nil
 }
 
 // cut keeps what is written down of a run small.

@@ -26,6 +26,9 @@ type MailStep struct {
 	Attach  string `json:"attach,omitempty"` // files
 	Each    string `json:"each,omitempty"`   // a list of records, each of which has a line
 	Line    string `json:"line,omitempty"`
+	// Head is a picture of the app, by its id, that stands above the text; Pictures are those of records below it.
+	Head     string `json:"head,omitempty"`
+	Pictures string `json:"pictures,omitempty"`
 	// Leave tells that people can unsubscribe; they always can where it goes to a list.
 	Leave bool `json:"leave,omitempty"`
 }
@@ -83,6 +86,25 @@ func (x *MailStep) Props(c Context) []prop.Prop {
 			Resets: true,
 			Value:  prop.Expression(&x.Each, c.Flows(), expr.Type{}).Offering(c.recordOffers(true)),
 			Lost:   prop.Lost{Do: func() string { x.Each, x.Line = "", ""; return words.Say("flow-no-lines", nil) }},
+		},
+		{
+			Name:  "head",
+			Label: "Picture above the text",
+			Noun:  "the picture above the text",
+			Help:  "A picture of the app, such as its logo",
+			Group: "Pictures",
+			Say:   ". {|A picture} stands above the text",
+			Value: lookPicture(&x.Head, "a picture"),
+		},
+		{
+			Name:  "pictures",
+			Label: "Pictures below the text",
+			Noun:  "the pictures below the text",
+			Help:  "Those that a field of a record holds. They come small",
+			Group: "Pictures",
+			Say:   ". Below the text it shows {}",
+			Value: prop.Expression(&x.Pictures, c.Flows(), expr.Type{Kind: expr.File, Many: true}).Offering(c.fileOffers()),
+			Lost:  prop.Lost{Words: "it shows no pictures of records any more"},
 		},
 		{
 			Name:  "replyTo",

@@ -81,6 +81,9 @@ type (
 		Lines   []Text
 		ReplyTo string
 		Files   []string // ids
+		// Head is the id of a picture of the app above the text, Pictures are those of files of records below it.
+		Head     string
+		Pictures []string
 		// Leave tells that people can unsubscribe from it.
 		Leave bool
 	}

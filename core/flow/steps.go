@@ -168,17 +168,25 @@ func doMail(m *Machine, s *step, w *world) (Effect, error) {
 		}
 	}
 	out.Leave = s.Step.(*blueprint.MailStep).Leave || s.exprs["to"].Type().Many
-	if attach := s.exprs["attach"]; attach != nil {
-		for _, x := range m.program.eval(attach, w).Items {
-			if !slices.Contains(out.Files, x.Text) {
-				out.Files = append(out.Files, x.Text)
-			}
-		}
-	}
+	out.Head = s.Step.(*blueprint.MailStep).Head
+	out.Files, out.Pictures = m.files(s, "attach", w), m.files(s, "pictures", w)
 	if reply := s.exprs["replyTo"]; reply != nil {
 		out.ReplyTo = strings.TrimSpace(m.program.eval(reply, w).Text)
 	}
 	return out, nil
+}
+
+// files gives the ids of the files that a setting names, each once.
+func (m *Machine) files(s *step, setting string, w *world) []string {
+	var out []string
+	if named := s.exprs[setting]; named != nil {
+		for _, x := range m.program.eval(named, w).Items {
+			if !slices.Contains(out, x.Text) {
+				out = append(out, x.Text)
+			}
+		}
+	}
+	return out
 }
 
 // oneLine makes a text fit into one line.

@@ -347,13 +347,12 @@ type LetterOut struct {
 	SentAt  *time.Time `json:"sentAt,omitempty"`
 	Body    string     `json:"body,omitempty"`  // of one that is read by itself
 	Files   []string   `json:"files,omitempty"` // names of what is attached
+	Shown   []string   `json:"shown,omitempty"` // names of pictures below the text
 }
 
 func letterOut(l runs.Letter) LetterOut {
-	out := LetterOut{ID: l.ID, To: l.Recipient, Subject: l.Subject, Status: l.Status, At: l.MadeAt, SentAt: l.SentAt, Body: l.Plain}
-	for _, f := range l.Files {
-		out.Files = append(out.Files, f.Name)
-	}
+	out := LetterOut{ID: l.ID, To: l.Recipient, Subject: l.Subject, Status: l.Status, At: l.MadeAt, SentAt: l.SentAt, Body: l.Plain,
+		Files: records.Names(l.Files), Shown: records.Names(l.Pictures)}
 	if l.Error != nil {
 		out.Error = *l.Error
 	}

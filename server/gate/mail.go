@@ -45,7 +45,8 @@ type letter struct {
 	html       string // the same as HTML, or ""
 	secret     bool   // it holds what only the recipient may know
 	attached   []run.Attached
-	leave      string // the address at which its recipient unsubscribes by a single request, or ""
+	shown      []run.Shown // which its HTML names by their ids
+	leave      string      // the address at which its recipient unsubscribes by a single request, or ""
 }
 
 // send sends a mail.
@@ -84,9 +85,14 @@ func (m Mailer) send(ctx context.Context, l letter) error {
 		message.SetGenHeader("List-Unsubscribe-Post", "List-Unsubscribe=One-Click")
 	}
 	for _, f := range l.attached {
-		name := f.Name[strings.LastIndexAny(f.Name, `/\`)+1:] // whatever it was called, it is no path
-		if err := message.AttachReader(name, bytes.NewReader(f.Bytes), mail.WithFileContentType(mail.ContentType(f.Type))); err != nil {
+		if err := message.AttachReader(bare(f.Name), bytes.NewReader(f.Bytes), mail.WithFileContentType(mail.ContentType(f.Type))); err != nil {
 			return fmt.Errorf("attach %s: %w", f.Name, err)
+		}
+	}
+	for _, f := range l.shown {
+		if err := message.EmbedReader(bare(f.Name), bytes.NewReader(f.Bytes), mail.WithFileContentType(mail.ContentType(f.Type)),
+			mail.WithFileContentID("<"+contentID(f.Attached)+">")); err != nil {
+			return fmt.Errorf("show %s: %w", f.Name, err)
 		}
 	}
 	host, portText, err := net.SplitHostPort(m.Address)
@@ -106,6 +112,12 @@ func (m Mailer) send(ctx context.Context, l letter) error {
 	}
 	return nil
 }
+
+// contentID is by what the text of a mail names a file that goes with it, RFC 2392.
+func contentID(f run.Attached) string { return f.ID + "@pictures" }
+
+// bare gives the name of a file, which is no path whatever it was called.
+func bare(name string) string { return name[strings.LastIndexAny(name, `/\`)+1:] }
 
 // sendOf sends a mail of an app's gate.
 func (g *Gate) sendOf(ctx context.Context, app store.App, b *blueprint.Blueprint, which blueprint.GateMail, to string,
@@ -138,8 +150,9 @@ func (g *Gate) Post(ctx context.Context, app store.App, b *blueprint.Blueprint, 
 	if err != nil {
 		return err
 	}
-	out := letter{id: l.ID, app: app.ID, replyTo: l.ReplyTo, to: l.Recipient, html: l.HTML, attached: l.Attached,
+	out := letter{id: l.ID, app: app.ID, replyTo: l.ReplyTo, to: l.Recipient, html: l.HTML, attached: l.Attached, shown: l.Shown,
 		mail: blueprint.Mail{Subject: l.Subject, Body: l.Plain}}
+	out.html = around(l.Shown, out.html)
 	if l.WayOut != "" {
 		args := words.Args{"app": blueprint.Plain(b.Name), "link": g.mailer.link(app, "unsubscribe") + fragment(l.WayOut, "")}
 		out.leave = g.mailer.Base + LeavePath + l.WayOut
@@ -148,6 +161,21 @@ func (g *Gate) Post(ctx context.Context, app store.App, b *blueprint.Blueprint, 
 			html.EscapeString(args["link"].(string)), html.EscapeString(words.Say("mail-leave-link", nil)))
 	}
 	return g.mailer.post(ctx, sender, out)
+}
+
+// around puts pictures around a text in HTML: that of the app above it, the others below.
+func around(pictures []run.Shown, text string) string {
+	above := ""
+	for _, p := range pictures {
+		shown := fmt.Sprintf("<p><img src=\"cid:%s\" alt=\"%s\" style=\"max-width:100%%\"></p>\n", contentID(p.Attached),
+			html.EscapeString(bare(p.Name)))
+		if p.Above {
+			above += shown
+		} else {
+			text += shown
+		}
+	}
+	return above + text
 }
 
 // LeavePath is the path at which mail programs unsubscribe by a single request; what the link carries follows.

@@ -63,6 +63,20 @@ func (s *strictSession) Data(r io.Reader) error {
 func (*strictSession) Reset()        {}
 func (*strictSession) Logout() error { return nil }
 
+func shown(id, name string, above bool) run.Shown {
+	return run.Shown{Attached: run.Attached{File: records.File{ID: id, Name: name, Type: "image/png"}, Bytes: []byte("picture")}, Above: above}
+}
+
+// TestPicturesStandAroundAText puts the picture of the app above, and those of records below.
+func TestPicturesStandAroundAText(t *testing.T) {
+	img := func(id, alt string) string {
+		return `<p><img src="cid:` + id + `@pictures" alt="` + alt + `" style="max-width:100%"></p>` + "\n"
+	}
+	assert.Equal(t, img("b", "logo.png")+"<p>Hi</p>"+img("a", "hull &#34;&gt; 1.png"),
+		around([]run.Shown{shown("b", "logo.png", true), shown("a", `x/hull "> 1.png`, false)}, "<p>Hi</p>"))
+	assert.Equal(t, "<p>Hi</p>", around(nil, "<p>Hi</p>"))
+}
+
 // TestASenderFallsBack sends a mail of a workflow from the sender of an app or, where the mail server refuses that,
 // from ours; what is sent again is known as the same mail.
 func TestASenderFallsBack(t *testing.T) {
@@ -83,7 +97,7 @@ func TestASenderFallsBack(t *testing.T) {
 		return m.post(t.Context(), Sender{Name: "Yard", Address: own},
 			letter{id: "01a00000-0000-7000-8000-000000000000", app: "app", to: to, mail: blueprint.Mail{Subject: "Hi", Body: "There"},
 				html: "<p>There</p>", attached: []run.Attached{{File: records.File{Name: "../plan.pdf", Type: "application/pdf"},
-					Bytes: []byte("%PDF-1.7")}}, leave: m.Base + LeavePath + "x"})
+					Bytes: []byte("%PDF-1.7")}}, shown: []run.Shown{shown("a1", "../hull.png", false)}, leave: m.Base + LeavePath + "x"})
 	}
 	require.NoError(t, send("ines@sailmail.example"))
 	require.NoError(t, send("ines@sailmail.example"))
@@ -100,6 +114,8 @@ func TestASenderFallsBack(t *testing.T) {
 	for i := range server.got { // also of one that was refused first
 		assert.Contains(t, server.texts[i], "JVBERi0xLjc=", "the file goes along")
 		assert.Contains(t, server.texts[i], `"plan.pdf"`)
+		assert.Contains(t, server.texts[i], "Content-Id: <a1@pictures>")
+		assert.Contains(t, server.texts[i], `"hull.png"`)
 		assert.NotContains(t, server.texts[i], "../")
 		assert.Equal(t, "</leave/x>", server.got[i].Header.Get("List-Unsubscribe"))
 		assert.Equal(t, "List-Unsubscribe=One-Click", server.got[i].Header.Get("List-Unsubscribe-Post"))

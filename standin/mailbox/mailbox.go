@@ -126,7 +126,8 @@ func (s *session) Data(r io.Reader) error {
 	return s.box.db.WithContext(s.ctx).Create(&kept).Error
 }
 
-// attachedTo lists the files that go with a mail whose text was read, with their sizes.
+// attachedTo lists the files that go with a mail whose text was read, with their sizes, and tells which of them its text
+// shows.
 func attachedTo(message *mail.Reader) (string, error) {
 	var out []string
 	for {
@@ -137,11 +138,18 @@ func attachedTo(message *mail.Reader) (string, error) {
 		if err != nil {
 			return "", fmt.Errorf("read mail: %w", err)
 		}
-		header, is := part.Header.(*mail.AttachmentHeader)
-		if !is {
-			continue
+		var name, shown string
+		switch header := part.Header.(type) {
+		case *mail.AttachmentHeader:
+			name, err = header.Filename()
+		case *mail.InlineHeader:
+			if header.Get("Content-Disposition") == "" { // the text once more
+				continue
+			}
+			var params map[string]string
+			_, params, err = header.ContentDisposition()
+			name, shown = params["filename"], ", shown in it"
 		}
-		name, err := header.Filename()
 		if err != nil {
 			return "", fmt.Errorf("read what is attached: %w", err)
 		}
@@ -149,6 +157,6 @@ func attachedTo(message *mail.Reader) (string, error) {
 		if err != nil {
 			return "", fmt.Errorf("read what is attached: %w", err)
 		}
-		out = append(out, fmt.Sprintf("%s (%d bytes)", name, size))
+		out = append(out, fmt.Sprintf("%s (%d bytes%s)", name, size, shown))
 	}
 }

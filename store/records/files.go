@@ -25,6 +25,15 @@ type File struct {
 	Picture bool   `json:"picture"` // browsers show it
 }
 
+// Names lists the names of files.
+func Names(list []File) []string {
+	var out []string
+	for _, f := range list {
+		out = append(out, f.Name)
+	}
+	return out
+}
+
 func (s *Seat) filesTable() string {
 	return query.Quote(s.Schema) + "." + query.Quote(query.FilesTable)
 }

@@ -81,6 +81,9 @@ type Letter struct {
 	HTML      string
 	// Files are attached.
 	Files []records.File `gorm:"serializer:json"`
+	// Head is the id of a picture of the app that is shown above the text, Pictures are those of records below it.
+	Head     string
+	Pictures []records.File `gorm:"serializer:json"`
 	// WayOut tells that people can unsubscribe from it.
 	WayOut bool
 	Status Fate

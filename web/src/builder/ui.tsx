@@ -1,4 +1,4 @@
-import { Paperclip } from "lucide-react";
+import { Image, Paperclip } from "lucide-react";
 import { Dialog } from "radix-ui";
 import type { ReactNode } from "react";
 import { wordsOf } from "../shared/api/client";
@@ -135,15 +135,24 @@ export function Views<V extends string>({ views, view, onView }: ViewsProps<V>) 
 	);
 }
 
-/** The files that go with an email. */
-export function Attached({ files }: { files?: string[] | null }) {
-	if (!files?.length) return null;
+/** The pictures that an email shows below its text, and the files that go with it. */
+export function Attached({ shown, files }: { shown?: string[] | null; files?: string[] | null }) {
+	return (
+		<>
+			<Named icon={<Image size={14} aria-hidden />} what="Shown: " names={shown} />
+			<Named icon={<Paperclip size={14} aria-hidden />} what="Attached: " names={files} />
+		</>
+	);
+}
+
+function Named({ icon, what, names }: { icon: ReactNode; what: string; names?: string[] | null }) {
+	if (!names?.length) return null;
 	return (
 		<p className="flex items-center gap-1.5 mt-2 text-soft">
-			<Paperclip size={14} aria-hidden />
+			{icon}
 			<span>
-				<span className="sr-only">Attached: </span>
-				{files.join(", ")}
+				<span className="sr-only">{what}</span>
+				{names.join(", ")}
 			</span>
 		</p>
 	);

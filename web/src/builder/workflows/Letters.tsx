@@ -74,7 +74,7 @@ function Body({ app, letter }: { app: string; letter: string }) {
 	return (
 		<div className="px-3 pb-3">
 			<pre className="whitespace-pre-wrap font-sans">{whole.data.body}</pre>
-			<Attached files={whole.data.files} />
+			<Attached shown={whole.data.shown} files={whole.data.files} />
 		</div>
 	);
 }

@@ -110,7 +110,7 @@ export function State({ at, steps, step: n, after, watches, error }: StateProps)
 							<p className="text-soft">to {m.to.join(", ") || "no one: the address is empty"}</p>
 							{m.left && <p className="text-soft">not to {m.left.join(", ")}, who unsubscribed</p>}
 							<pre className="whitespace-pre-wrap font-sans mt-1">{m.plain}</pre>
-							<Attached files={m.files} />
+							<Attached shown={m.shown} files={m.files} />
 						</div>
 					))}
 				</Part>

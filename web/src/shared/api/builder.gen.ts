@@ -2252,6 +2252,7 @@ export interface components {
             id: string;
             /** Format: date-time */
             sentAt?: string;
+            shown?: string[];
             /** @enum {string} */
             status: "waiting" | "sent" | "refused" | "caught" | "unwanted";
             subject: string;
@@ -2304,6 +2305,7 @@ export interface components {
             files?: string[];
             left?: string[];
             plain: string;
+            shown?: string[];
             subject: string;
             to: string[];
         };
