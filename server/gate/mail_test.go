@@ -64,7 +64,8 @@ func (*strictSession) Reset()        {}
 func (*strictSession) Logout() error { return nil }
 
 func shown(id, name string, above bool) run.Shown {
-	return run.Shown{Attached: run.Attached{File: records.File{ID: id, Name: name, Type: "image/png"}, Bytes: []byte("picture")}, Above: above}
+	f := records.File{ID: id, Name: name, Type: "image/png"}
+	return run.Shown{Attached: run.Attached{File: f, Bytes: []byte("picture")}, Above: above}
 }
 
 // TestPicturesStandAroundAText puts the picture of the app above, and those of records below.
