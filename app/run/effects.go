@@ -39,7 +39,9 @@ func (d *doing) do(ctx context.Context, e flow.Effect) (flow.Outcome, error) {
 	case *flow.Keep:
 		return flow.Outcome{}, d.keep(ctx, e)
 	case *flow.Person:
-		return flow.Outcome{}, d.person(ctx, e)
+		err := d.person(ctx, e)
+		d.later.Forget() // the gate has roads of its own
+		return flow.Outcome{}, err
 	case *flow.Open:
 		p := d.seat.Blueprint.Page(e.Page)
 		d.result.Page, d.result.Record = p.Path, e.Record

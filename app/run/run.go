@@ -49,6 +49,8 @@ type Start struct {
 	Workflow *blueprint.Workflow
 	Input    flow.Input
 	Depth    int
+	// there tells that the record was found to be there just now.
+	there bool
 	// Watches are computed after each step of a rehearsal.
 	Watches []*expr.Checked
 	// Pass has waits passed at once, by a clock that is moved, and services asked at once: by samples of
@@ -236,6 +238,9 @@ func (r *Runs) part(u *act.Unit, s Start, run *runs.Run, from place) (*doing, er
 		d.seat = &app
 	}
 	d.road = u.Road.Later(&d.later)
+	if s.there {
+		d.road.Found(d.seat, s.Input.Record)
+	}
 	if err := d.log.begin(run, from); err != nil {
 		return nil, err
 	}
@@ -268,6 +273,9 @@ func (d *doing) note(e flow.Event) {
 // run goes through the steps, to their end or until it waits or asks a service, which it gives.
 func (d *doing) run(ctx context.Context) (flow.Effect, error) {
 	d.now = func() *known { return d.env(ctx) }
+	if err := d.holdOwn(ctx); err != nil {
+		return nil, err
+	}
 	for {
 		env := d.env(ctx)
 		effect, err := d.machine.Next(env)
@@ -308,6 +316,15 @@ func (d *doing) run(ctx context.Context) (flow.Effect, error) {
 			effect = d.machine.Did(outcome)
 		}
 	}
+}
+
+// holdOwn holds the record that set the workflow off, where a step writes it.
+func (d *doing) holdOwn(ctx context.Context) error {
+	t := d.seat.Blueprint.Table(d.program.About())
+	if !d.program.Writes() || t == nil || d.start.Input.Record == "" {
+		return nil
+	}
+	return d.road.Hold(ctx, d.seat, t, d.start.Input.Record)
 }
 
 // stopped tells that a step stopped the run, and what it says.

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"os"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/google/uuid"
@@ -361,4 +362,37 @@ func TestRightsAreNotHandedOn(t *testing.T) {
 	failed = list[0]
 	assert.Equal(t, runs.Failed, failed.Status)
 	assert.Equal(t, "Ines", failed.MadeBy)
+}
+
+// TestTwoWhoCountAreBothCounted presses buttons at once that count up the record in hand, and another one: of each press
+// one more is counted.
+func TestTwoWhoCountAreBothCounted(t *testing.T) {
+	b := newBusy(t,
+		`{"kind": "add", "what": "workflow", "id": "own", "values": {"kind": "press", "name": "Count it", "record": "sail", "roles": ["r"], "rights": "app"}}`,
+		`{"kind": "add", "what": "step", "into": "own", "id": "own_1", "values": {"kind": "change", "record": "this",
+			"values": [{"field": "area", "value": "area + 1"}]}}`,
+		`{"kind": "add", "what": "workflow", "id": "other", "values": {"kind": "press", "name": "Count others", "record": "sail", "roles": ["r"], "rights": "app"}}`,
+		`{"kind": "add", "what": "step", "into": "other", "id": "oth_1", "values": {"kind": "change", "all": true, "table": "sail", "where": "name = \"Genoa\"",
+			"values": [{"field": "area", "value": "area + 1"}]}}`,
+		`{"kind": "add", "what": "step", "into": "other", "id": "oth_2", "values": {"kind": "change", "record": "this", "when": "area < 30",
+			"values": [{"field": "area", "value": "area + 1"}]}}`)
+	require.NoError(t, b.Store.DB.Exec("UPDATE "+apps.SchemaName(b.App, apps.Draft)+".sails SET area = 10").Error)
+	const hands, times = 4, 10
+	var wait sync.WaitGroup
+	for range hands {
+		wait.Go(func() {
+			for range times {
+				_, err := b.press(b.Founder(), "own", b.Sails["Genoa"])
+				assert.NoError(t, err)
+				_, err = b.press(b.Founder(), "other", b.Sails["Jib"])
+				assert.NoError(t, err)
+			}
+		})
+	}
+	wait.Wait()
+	area := func(name string) string {
+		return b.value("SELECT trim_scale(area)::text FROM @sails WHERE name = ?", name)
+	}
+	assert.Equal(t, fmt.Sprint(10+2*hands*times), area("Genoa"))
+	assert.Equal(t, "30", area("Jib"), "what is asked before holds when it is written")
 }

@@ -35,7 +35,7 @@ func (r *Runs) Press(ctx context.Context, u *act.Unit, app store.App, seat *reco
 		if !there { // for them
 			return Result{}, store.ErrNotFound
 		}
-		s.Input.Record = record
+		s.Input.Record, s.there = record, true
 	}
 	ok, _, err := r.starts(ctx, u, s)
 	if err != nil {
@@ -108,8 +108,15 @@ func (r *Result) add(other Result) {
 // starts tells whether the condition holds without which a workflow does not start, and what it
 // looked at.
 func (r *Runs) starts(ctx context.Context, u *act.Unit, s Start) (bool, []flow.Look, error) {
+	p, err := Program(s.Person.Blueprint, s.Person.Catalog, s.Workflow)
+	if err != nil || !p.Asks() {
+		return err == nil, nil, err
+	}
 	d, err := r.doing(u, s)
 	if err != nil {
+		return false, nil, err
+	}
+	if err := d.holdOwn(ctx); err != nil {
 		return false, nil, err
 	}
 	env := d.env(ctx)
@@ -136,6 +143,7 @@ func (r *Runs) Begin(ctx context.Context, j act.Started, last bool) error {
 			if there, err := u.Road.There(ctx, founder, t, s.Input.Record); err != nil || !there { // it was deleted meanwhile
 				return err
 			}
+			s.there = true
 		}
 		ok, _, err := r.starts(ctx, u, s)
 		if err != nil || !ok {

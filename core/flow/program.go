@@ -19,6 +19,7 @@ type Program struct {
 	Workflow  *blueprint.Workflow
 	when      *expr.Checked
 	about     string // id of the table of the record that sets it off, or ""
+	writes    bool   // whether a step changes or deletes that record
 	reads     map[string][]string
 	steps     map[string]*step
 	routines  map[string]*step  // with the expressions of what makes a routine of each
@@ -100,7 +101,18 @@ func (p *Program) place(at blueprint.Place) error {
 		s.makes = &t
 	}
 	p.steps[at.ID] = s
+	p.writes = p.writes || s.writesOwn()
 	return nil
+}
+
+// writesOwn tells whether the step changes or deletes the record that sets the workflow off.
+func (s *step) writesOwn() bool {
+	switch s.Step.(type) {
+	case *blueprint.ChangeStep, *blueprint.DeleteStep:
+		record := s.exprs["record"]
+		return record != nil && record.Root.Op == expr.OpRef && record.Root.Root == expr.RootRow && len(record.Root.Path) == 0
+	}
+	return false
 }
 
 // read reads the expressions of a setting.
@@ -158,6 +170,13 @@ func (p *Program) order(in string, steps blueprint.Steps) {
 
 // About gives the id of the table of the record that sets the workflow off, or "".
 func (p *Program) About() string { return p.about }
+
+// Asks tells whether the workflow has a condition without which it does not start.
+func (p *Program) Asks() bool { return p.when != nil }
+
+// Writes tells whether a step changes or deletes the record that sets the workflow off, so that it is to be held from the
+// start: what is asked of it before a step is so when it is written, too.
+func (p *Program) Writes() bool { return p.writes }
 
 // Reads gives the ids of the fields that its expressions name, by those of their tables.
 func (p *Program) Reads() map[string][]string { return p.reads }

@@ -95,6 +95,20 @@ type world struct {
 	tables  map[string]*expr.Table
 }
 
+// Holder is an environment that holds records: until the part is over, nobody else changes them, and what is read of them
+// is as they are by then.
+type Holder interface {
+	Hold(table string, records ...string)
+}
+
+// hold holds records that are about to be changed, before what they become is computed: of two runs that count up, the
+// second one counts on from the first.
+func (w *world) hold(table string, records ...string) {
+	if h, holds := w.Env.(Holder); holds {
+		h.Hold(table, records...)
+	}
+}
+
 // Label gives the text by which a record is known; a row of an answer by what was taken first.
 func (w *world) Label(table string, record expr.Value) expr.Value {
 	t := w.tables[table]

@@ -81,12 +81,14 @@ func doChange(m *Machine, s *step, w *world) (Effect, error) {
 			m.done(s, nil)
 			return nil, nil
 		}
+		w.hold(table, record)
 		row := m.program.row(s, w, nil)
 		row.ID = record
 		return &Change{Table: table, Rows: []Row{row}}, nil
 	}
 	m.then = func(o Outcome) Effect {
 		out := &Change{Table: table}
+		w.hold(table, o.Records...)
 		for _, id := range o.Records {
 			item := expr.RecordOf(id)
 			row := m.program.row(s, w, &item)

@@ -106,6 +106,11 @@ func BuildCurrent(c Context, t *blueprint.Table, ids []string, fields []string) 
 	return b.statement(sql), nil
 }
 
+// HoldSQL writes the statement that locks a record that is not deleted. Its only argument is the id.
+func HoldSQL(c Context, t *blueprint.Table) string {
+	return fmt.Sprintf("SELECT FROM %s r WHERE r.id = $1::uuid AND r.deleted_at IS NULL%s", c.TableName(t), locked)
+}
+
 // BuildHeld is [BuildCurrent] for one record that is not deleted, which is locked, with its revision as ~.
 func BuildHeld(c Context, t *blueprint.Table, id string, fields []string) (Statement, error) {
 	b := newBuilder(c)

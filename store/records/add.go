@@ -136,7 +136,9 @@ func (r Road) insert(ctx context.Context, s *Seat, t *blueprint.Table, id string
 // added gives [ErrForbidden] unless the viewer may add records that were just put into their table:
 // what the rules say of adding is asked of them as they now are, where it depends on that.
 func (r Road) added(ctx context.Context, s *Seat, t *blueprint.Table, written []string, ids ...string) error {
+	r.holds(ids...) // of which others know nothing yet
 	if s.Viewer.Founder {
+		r.Found(s, ids...)
 		return nil
 	}
 	grants, err := access.Grants(s.Blueprint, s.Catalog, s.Viewer, t.ID, blueprint.Add)

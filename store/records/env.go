@@ -48,6 +48,17 @@ func (e *Env) Reading(fields map[string][]string) *Env {
 	return e
 }
 
+// Hold has nobody else change records until the unit of work is over, and reads them again when they are asked for.
+func (e *Env) Hold(table string, ids ...string) {
+	if t := e.seat.Blueprint.Table(table); t != nil {
+		e.err = errors.Join(e.err, e.road.Hold(e.ctx, e.seat, t, ids...))
+	}
+	for _, id := range ids {
+		delete(e.rows, table+" "+id)
+		delete(e.rows, table+" "+id+" whole")
+	}
+}
+
 // Err gives what went wrong while reading, if anything.
 func (e *Env) Err() error { return e.err }
 
@@ -125,15 +136,37 @@ func (e *Env) row(table, id, field string) map[string]any {
 	}
 	row := map[string]any{}
 	e.rows[key] = row
-	raw, err := e.road.get(e.ctx, e.seat, e.seat.Blueprint.Table(table), id, fields)
+	var raw Row
+	t := e.seat.Blueprint.Table(table)
+	held, err := e.heldRow(t, id, field, fields)
+	if held == nil && err == nil {
+		if raw, err = e.road.get(e.ctx, e.seat, t, id, fields); err == nil {
+			err = json.Unmarshal(raw, &row)
+		}
+	} else if err == nil {
+		row = held
+	}
 	if err == nil {
-		err = json.Unmarshal(raw, &row)
 		e.rows[key] = row
 	}
 	if err != nil && !errors.Is(err, store.ErrNotFound) {
 		e.err = errors.Join(e.err, fmt.Errorf("read a record for an expression: %w", err))
 	}
 	return row
+}
+
+// heldRow reads a record that is held by who may see all, if all that is wanted of it is what people enter: so it is read
+// once for what it becomes, and for what it was. Nil tells that it is to be read as others are.
+func (e *Env) heldRow(t *blueprint.Table, id, field string, fields []string) (map[string]any, error) {
+	if e.road.later == nil || !e.road.later.held[id] || !e.seat.Viewer.Founder || field == "" || fields == nil {
+		return nil, nil
+	}
+	for _, fid := range fields {
+		if f := t.Field(fid); f == nil || !f.Type.Entered() || f.Type.Filed() || f.Type == blueprint.Links {
+			return nil, nil
+		}
+	}
+	return e.road.heldRow(e.ctx, e.seat, t, id, fields)
 }
 
 // keptValue gives a value that is kept for somebody.

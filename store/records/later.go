@@ -4,9 +4,12 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
+	"slices"
 
 	"github.com/jackc/pgx/v5"
 
+	"pinegate/core/blueprint"
 	"pinegate/core/query"
 	"pinegate/store"
 )
@@ -22,14 +25,133 @@ type Later struct {
 	statements []store.Statement
 	history    history
 	news       store.News
-	there      map[string]bool // records that were found by who may see all, so that they are not looked for again
+	there      map[string]bool           // records that were found by who may see all, so that they are not looked for again
+	held       map[string]bool           // records that nobody else changes until the unit is over
+	wrote      map[string]map[string]any // what records hold that were added in the unit, as far as it was given
+	rows       map[string]map[string]any // of these, what was read of them since they were written last
 }
 
 // Also gathers a statement that is no record's: it goes with the others.
 func (l *Later) Also(s store.Statement) { l.statements = append(l.statements, s) }
 
-// found notes that a record is there.
-func (r Road) found(s *Seat, ids ...string) {
+// Hold has nobody else change records until the unit of work is over. It waits for whoever changes them now: what is read
+// of them afterwards is what they have then.
+func (r Road) Hold(ctx context.Context, s *Seat, t *blueprint.Table, ids ...string) error {
+	var fresh []string
+	for _, id := range ids {
+		if blueprint.IsRecordID(id) && (r.later == nil || !r.later.held[id]) {
+			fresh = append(fresh, id)
+		}
+	}
+	if len(fresh) == 0 {
+		return nil
+	}
+	slices.Sort(fresh) // so that two who hold the same do not wait for each other
+	r.holds(fresh...)
+	sql := query.HoldSQL(s.context(), t)
+	for _, id := range fresh {
+		if err := r.gather(ctx, sql, id); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// holds notes that records are held, as those that were added are.
+func (r Road) holds(ids ...string) {
+	if r.later == nil {
+		return
+	}
+	if r.later.held == nil {
+		r.later.held = map[string]bool{}
+	}
+	for _, id := range ids {
+		r.later.held[id] = true
+	}
+}
+
+// heldRow reads fields of a record that is held, and keeps them for when it is changed; with its revision as ~.
+// [store.ErrNotFound] tells that it is not there.
+func (r Road) heldRow(ctx context.Context, s *Seat, t *blueprint.Table, id string, fields []string) (map[string]any, error) {
+	if row := r.later.row(id); row != nil && !slices.ContainsFunc(fields, func(f string) bool { _, is := row[f]; return !is }) {
+		return row, nil
+	}
+	stmt, err := query.BuildHeld(s.context(), t, id, fields)
+	if err != nil {
+		return nil, err
+	}
+	rows, err := r.rows(ctx, stmt)
+	if err != nil {
+		return nil, fmt.Errorf("read a record of %s: %w", t.Name, err)
+	}
+	if len(rows) == 0 {
+		return nil, store.ErrNotFound
+	}
+	var row map[string]any
+	if err := json.Unmarshal(rows[0], &row); err != nil {
+		return nil, fmt.Errorf("read a record of %s: %w", t.Name, err)
+	}
+	if r.later != nil && r.later.held[id] {
+		if r.later.rows == nil {
+			r.later.rows = map[string]map[string]any{}
+		}
+		r.later.rows[id] = row
+	}
+	return row, nil
+}
+
+// Forget forgets what was read of records, as they were written on another road of the unit.
+func (l *Later) Forget() {
+	clear(l.rows)
+	clear(l.wrote)
+}
+
+// writes notes what a record holds that is added in the unit, or was.
+func (l *Later) writes(w *Write) {
+	if l == nil {
+		return
+	}
+	delete(l.rows, w.Record)
+	known := l.wrote[w.Record]
+	switch {
+	case w.Before == nil && w.After != nil:
+		known = map[string]any{}
+	case w.After == nil || known == nil:
+		delete(l.wrote, w.Record)
+		return
+	}
+	if l.wrote == nil {
+		l.wrote = map[string]map[string]any{}
+	}
+	maps.Copy(known, w.After)
+	l.wrote[w.Record] = known
+}
+
+// given gives fields of a record that was added in the unit, or nil where not all of them were given.
+func (l *Later) given(id string, fields []string) map[string]any {
+	if l == nil || l.wrote[id] == nil {
+		return nil
+	}
+	out := map[string]any{}
+	for _, fid := range fields {
+		v, is := l.wrote[id][fid]
+		if !is {
+			return nil
+		}
+		out[fid] = v
+	}
+	return out
+}
+
+func (l *Later) row(id string) map[string]any {
+	if l == nil {
+		return nil
+	}
+	return l.rows[id]
+}
+
+// Found notes that records are there.
+func (r Road) Found(s *Seat, ids ...string) {
 	if r.later == nil || !s.Viewer.Founder {
 		return
 	}
@@ -167,6 +289,7 @@ func (r Road) remember(ctx context.Context, s *Seat, writes ...*Write) error {
 		if err := h.note(w); err != nil {
 			return err
 		}
+		r.later.writes(w)
 		if r.noted != nil {
 			r.noted(s, w)
 		}

@@ -112,7 +112,7 @@ func (r Road) seen(ctx context.Context, s *Seat, t *blueprint.Table, ids []strin
 	}
 	for _, id := range rows {
 		out[string(id)] = true
-		r.found(s, string(id))
+		r.Found(s, string(id))
 	}
 	return out, nil
 }

@@ -169,28 +169,25 @@ func (r Road) hold(ctx context.Context, s *Seat, t *blueprint.Table, id string, 
 			fields = append(fields, f.ID)
 		}
 	}
-	stmt, err := query.BuildHeld(s.context(), t, id, fields)
+	if revision == AnyRevision {
+		if before := r.later.given(id, fields); before != nil {
+			return before, nil
+		}
+	}
+	row, err := r.heldRow(ctx, s, t, id, fields)
 	if err != nil {
 		return nil, err
-	}
-	rows, err := r.rows(ctx, stmt)
-	if err != nil {
-		return nil, fmt.Errorf("read a record of %s: %w", t.Name, err)
-	}
-	if len(rows) == 0 {
-		return nil, store.ErrNotFound
-	}
-	var row map[string]any
-	if err := json.Unmarshal(rows[0], &row); err != nil {
-		return nil, fmt.Errorf("read a record of %s: %w", t.Name, err)
 	}
 	now, _ := row["~"].(float64)
 	if revision != AnyRevision && int(now) != revision {
 		return nil, ErrChanged
 	}
-	delete(row, "~")
-	r.found(s, id)
-	return row, nil
+	before := map[string]any{}
+	for _, fid := range fields {
+		before[fid] = row[fid]
+	}
+	r.Found(s, id)
+	return before, nil
 }
 
 // accept reads what was entered and says what is wrong with it: fields that are
@@ -305,6 +302,7 @@ func (r Road) set(ctx context.Context, s *Seat, t *blueprint.Table, id string, v
 func (r Road) bin(ctx context.Context, s *Seat, t *blueprint.Table, id string, deleted bool) error {
 	if r.later != nil {
 		clear(r.later.there)
+		r.later.Forget()
 	}
 	sql := fmt.Sprintf("UPDATE %s SET deleted_at = CASE WHEN $3 THEN now() END, revision = revision + 1, changed_at = now(), changed_by = $2::text WHERE id = $1::uuid", s.context().TableName(t))
 	if err := r.exec(ctx, sql, id, s.By, deleted); err != nil {
