@@ -16,7 +16,7 @@ import (
 // floors lists the packages from the lowest floor up; a package may import
 // only from floors below its own, or from the same folder.
 var floors = []string{
-	"core/words", "core/expr", "core/prop", "core/blueprint", "core/blueprint/blueprinttest", "core/look",
+	"core/words", "core/report", "core/expr", "core/prop", "core/blueprint", "core/blueprint/blueprinttest", "core/look",
 	"core/form", "core/paper", "core/service", "core/flow", "core/access", "core/query",
 	"core/schema", "core/sentence", "core/draft",
 	"core/intake",

@@ -19,6 +19,7 @@ import (
 type Read struct {
 	List   *query.Selection
 	Totals *query.Totals
+	Report *query.Report
 	// Texts are computed over the record with the id, or over none where there is
 	// no table.
 	Texts []*expr.Checked
@@ -61,6 +62,9 @@ func (s *Seat) statement(read Read) (query.Statement, error) {
 	if read.Totals != nil {
 		return query.BuildTotals(s.context(), *read.Totals)
 	}
+	if read.Report != nil {
+		return query.BuildReport(s.context(), *read.Report)
+	}
 	if read.List == nil {
 		return query.BuildValues(s.context(), read.Table, read.ID, read.Texts)
 	}
@@ -70,7 +74,7 @@ func (s *Seat) statement(read Read) (query.Statement, error) {
 }
 
 func resultOf(read Read, rows []Row) (out Result, err error) {
-	if read.Totals != nil {
+	if read.Totals != nil || read.Report != nil {
 		return Result{Rows: rows}, nil
 	}
 	if read.List == nil {
