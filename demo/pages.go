@@ -28,6 +28,10 @@ func page(id, path, name string, roles []string, blocks ...block) blueprint.Page
 		switch h := x.(type) {
 		case *blueprint.RecordsBlock:
 			number(h.Blocks, h.ID+"_r%d")
+		case blueprint.Reporter:
+			for i := range h.Report().Measures {
+				h.Report().Measures[i].ID = fmt.Sprintf("%s_m%d", h.Self().ID, i+1)
+			}
 		case *blueprint.FormBlock:
 			n := 0
 			for x := range h.Blocks.All {
@@ -395,5 +399,5 @@ func pages() []blueprint.Page {
 			heading("Overdue invoices"),
 			rows("inv", `status = "Sent" and due < TODAY()`, "due", "", "No one owes us anything.", "number", "owner", "boat", "due",
 				"total")),
-	}, formPages(owners, managers))
+	}, formPages(owners, managers), figurePages(yard))
 }

@@ -2,6 +2,7 @@ package why
 
 import (
 	"context"
+	"slices"
 
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
@@ -199,7 +200,13 @@ var rows = map[string]func(*page, blueprint.Block, *BlockWhy) error{
 	"picture": row(func(p *page, x *blueprint.PictureBlock, out *BlockWhy) error { return p.ofField(x.Field, out) }),
 	"video":   row(func(p *page, x *blueprint.VideoBlock, out *BlockWhy) error { return p.ofField(x.Field, out) }),
 	"service": row(whyService),
-	"steps":   row(func(p *page, x *blueprint.StepsBlock, out *BlockWhy) error { return p.ofField(x.Field, out) }),
+	"figure": row(func(p *page, x *blueprint.FigureBlock, out *BlockWhy) error {
+		return whyReported(p, &x.Reported, out, x.Date)
+	}),
+	"chart": row(func(p *page, x *blueprint.ChartBlock, out *BlockWhy) error {
+		return whyReported(p, &x.Reported, out, x.By, x.Then, x.Date)
+	}),
+	"steps": row(func(p *page, x *blueprint.StepsBlock, out *BlockWhy) error { return p.ofField(x.Field, out) }),
 }
 
 func row[X blueprint.Block](tell func(*page, X, *BlockWhy) error) func(*page, blueprint.Block, *BlockWhy) error {
@@ -286,6 +293,12 @@ func whyRecords(p *page, x *blueprint.RecordsBlock, out *BlockWhy) error {
 			"condition": sentence.Condition(g.Value, p.seat.Blueprint.ScopeAt(p.spot(), p.seat.Catalog))}))
 	}
 	return p.missing(t, x.Columns, out)
+}
+
+// whyReported tells how many records a figure or a chart is made of, and which of its fields are not seen.
+func whyReported(p *page, r *blueprint.Reported, out *BlockWhy, fields ...string) error {
+	return whyRecords(p, &blueprint.RecordsBlock{Table: r.Table, Filter: r.Filter,
+		Columns: slices.DeleteFunc(fields, func(id string) bool { return id == "" })}, out)
 }
 
 func whyForm(p *page, x *blueprint.FormBlock, out *BlockWhy) error {

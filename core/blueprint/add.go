@@ -29,6 +29,7 @@ var adders = map[string]func(b *Blueprint, c *AddThing) error{
 	"role": addRole, "rule": addRule, "expectation": addExpectation, "page": addPage, "block": addBlock,
 	"part": addPart, "input": addInput, "value": addOwnValue, "reaction": addReaction, "kept": addKept,
 	"workflow": addWorkflow, "step": addStep, "connection": addConnection, "call": addCall, "sent": addSent, "taken": addTaken,
+	"measure": addMeasure,
 }
 
 func (c *AddThing) apply(b *Blueprint) error {

@@ -224,6 +224,7 @@ func (b *Blueprint) Catalog() *expr.Catalog {
 		return b.catalog
 	}
 	c := &expr.Catalog{Tables: map[string]*expr.Table{}, Lists: map[string]*expr.ChoiceList{}, Kept: b.keptTable(), Answers: b.answers()}
+	b.reports(func(id string, r *Reported) { c.Answers[id] = measuresOf(id, r) })
 	for i := range b.Lists {
 		c.Lists[b.Lists[i].ID] = b.Lists[i].expr()
 	}

@@ -29,6 +29,8 @@ type Context struct {
 	steps   StepHolder    // the step that holds it, or nil
 	made    []*expr.Field // what steps before it make
 	call    *Call         // of a service, to which it belongs, or nil
+	report  *Reported     // of the figure or chart to which it belongs, or nil; holds is the id of that
+	holds   string
 }
 
 func (b *Blueprint) context() Context { return Context{b: b, catalog: b.Catalog()} }

@@ -229,6 +229,9 @@ func blockPlaces(in string, blocks *Blocks, c Context, yield func(Place) bool) b
 		if !yield(p) || !reactionPlaces(p.ID, &p.Thing.(Block).Self().Reacts, c, yield) {
 			return false
 		}
+		if x, is := p.Thing.(Reporter); is && !measurePlaces(p.ID, x.Report(), c, yield) {
+			return false
+		}
 		h, ok := p.Thing.(Holder)
 		return !ok || blockPlaces(p.ID, h.Inside(), p.Within(), yield)
 	})
@@ -253,6 +256,12 @@ func (b *Blueprint) partPlaces(c Context, yield func(Place) bool) bool {
 
 func reactionPlaces(in string, list *[]Reaction, c Context, yield func(Place) bool) bool {
 	return each(list, func(r *Reaction) Place { return Place{ID: r.ID, What: "reaction", In: in, Thing: r, Context: c} }, yield)
+}
+
+// measurePlaces walks the numbers of a figure or a chart.
+func measurePlaces(in string, r *Reported, c Context, yield func(Place) bool) bool {
+	c.report, c.holds = r, in
+	return each(&r.Measures, func(m *Measure) Place { return Place{ID: m.ID, What: "measure", In: in, Thing: m, Context: c} }, yield)
 }
 
 // Place finds the thing with the id.

@@ -100,13 +100,15 @@ func (amount) Props(f *Field, _ Context) []prop.Prop {
 
 func currencyOf(f *Field) prop.Value {
 	currency := prop.Text(&f.Currency)
-	currency.Right = func(s string) *words.Problem {
-		if !currencyPattern.MatchString(s) {
-			return words.New("currency")
-		}
-		return nil
-	}
+	currency.Right = currencyRight
 	return currency
+}
+
+func currencyRight(s string) *words.Problem {
+	if !currencyPattern.MatchString(s) {
+		return words.New("currency")
+	}
+	return nil
 }
 
 func (amount) Start(f *Field) {

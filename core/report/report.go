@@ -20,7 +20,7 @@ const (
 // Of tells whether the total is one of a value of each record.
 func (t Total) Of() bool { return t != Count && t != Formula }
 
-// Digits is to how many decimals averages, medians and formulas are computed.
+// Digits is to how many decimals averages and medians are computed.
 const Digits = 10
 
 // Unit is a part into which days are put together.

@@ -172,9 +172,25 @@ func (c Calendar) Unit(s Span) Unit {
 	return Year
 }
 
-// Before gives the span with which one is compared; false where it has an open end. Before whole months comes as many
+// Before gives the span with which one is compared; false where it has an open end. A span that is not over yet is compared
+// with as many days as there were of it. Before whole months comes as many
 // whole months; a year before whole months are these months, and a year before 29 February is the 28th.
 func (c Calendar) Before(how Compare, s Span) (Span, bool) {
+	out, ok := c.whole(how, s)
+	if today := c.Today(); ok && s.Since.IsZero() && !today.Before(s.From) && today.Before(s.To) {
+		last := out.From.Add(today.Sub(s.From))
+		if how == YearBefore {
+			last = yearBefore(today)
+		}
+		if last.Before(out.To) {
+			out.To = last
+		}
+	}
+	return out, ok
+}
+
+// whole is [Calendar.Before] of a span that is over.
+func (c Calendar) whole(how Compare, s Span) (Span, bool) {
 	switch {
 	case how == NotCompared, s.From.IsZero(), s.To.IsZero():
 		return Span{}, false

@@ -84,7 +84,7 @@ func stopOf(p blueprint.Place) Stop {
 	switch p.What {
 	case "connection", "call", "sent", "taken":
 		return WorkflowsStop
-	case "app", "page", "block", "part", "input", "value", "reaction", "kept":
+	case "app", "page", "block", "part", "input", "value", "reaction", "kept", "measure":
 		return PagesStop
 	case "gate":
 		return PeopleStop
@@ -274,6 +274,8 @@ func (w *teller) offers(id string) []Line {
 		worded("step", "offer-path")
 	case *blueprint.RecordsBlock:
 		worded("block", "offer-row")
+	case blueprint.Reporter:
+		offer("measure")
 	case *blueprint.FlowForm:
 		if x.Any() {
 			worded("block", "offer-question")

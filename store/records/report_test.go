@@ -230,7 +230,8 @@ func TestReportsAgreeWithAModel(t *testing.T) {
 				report.Median}).Draw(rt, "total")
 			r.Measures = append(r.Measures, query.Measure{Total: total, Of: area, Weight: price})
 		}
-		for _, field := range rapid.SliceOfNDistinct(rapid.SampledFrom([]string{"cl", "owner", "cut", "area"}), 0, 2, rapid.ID).Draw(rt, "by") {
+		fields := rapid.SampledFrom([]string{"cl", "owner", "cut", "area"})
+		for _, field := range rapid.SliceOfNDistinct(fields, 0, 2, rapid.ID).Draw(rt, "by") {
 			g := query.Grouping{Field: field}
 			switch field {
 			case "cut":

@@ -766,7 +766,7 @@ export interface components {
             email: string;
             to?: string;
         };
-        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Part"] | components["schemas"]["Keep"] | components["schemas"]["Picture"] | components["schemas"]["Video"] | components["schemas"]["Steps"] | components["schemas"]["Embed"] | components["schemas"]["Service"] | components["schemas"]["Divider"];
+        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Part"] | components["schemas"]["Keep"] | components["schemas"]["Picture"] | components["schemas"]["Video"] | components["schemas"]["Steps"] | components["schemas"]["Embed"] | components["schemas"]["Service"] | components["schemas"]["Figure"] | components["schemas"]["Chart"] | components["schemas"]["Divider"];
         Board: {
             columns: components["schemas"]["BoardColumn"][];
             field: string;
@@ -812,6 +812,42 @@ export interface components {
             today: string;
             until?: string;
         };
+        Chart: {
+            beforeDays?: components["schemas"]["Days"];
+            by: components["schemas"]["Column"];
+            days: components["schemas"]["Days"];
+            groups: components["schemas"]["ChartGroup"][];
+            hidden?: boolean;
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chart";
+            measures: components["schemas"]["Measure"][];
+            notes?: string[];
+            reacts?: components["schemas"]["Reaction"][];
+            series: components["schemas"]["Series"][];
+            /** @enum {string} */
+            shape: "bars" | "sideways" | "lines" | "areas" | "donut";
+            /** @enum {string} */
+            stack?: "stacked" | "shares";
+            step?: string;
+            title: string;
+            tone?: string;
+            /** @enum {string} */
+            unit?: "day" | "week" | "month" | "quarter" | "year";
+            units?: boolean;
+            while?: components["schemas"]["While"];
+            whole: (string | null)[];
+            width?: string;
+        };
+        ChartGroup: {
+            colour?: string;
+            key: string;
+            label: string;
+            others?: boolean;
+        };
         Choice: {
             colour?: string;
             id: string;
@@ -846,6 +882,13 @@ export interface components {
             email: string;
             remember?: boolean;
             ticket: string;
+        };
+        Days: {
+            choose?: boolean;
+            from: string;
+            offered?: string[];
+            range: string;
+            to: string;
         };
         Details: {
             columns: components["schemas"]["Column"][];
@@ -955,6 +998,28 @@ export interface components {
              * @example https://example.com/errors/example
              */
             type: string;
+        };
+        Figure: {
+            before?: (string | null)[];
+            beforeDays?: components["schemas"]["Days"];
+            /** @enum {string} */
+            better?: "higher" | "lower";
+            course?: (string | null)[];
+            days: components["schemas"]["Days"];
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "figure";
+            measures: components["schemas"]["Measure"][];
+            notes?: string[];
+            reacts?: components["schemas"]["Reaction"][];
+            title: string;
+            tone?: string;
+            values: (string | null)[];
+            while?: components["schemas"]["While"];
+            width?: string;
         };
         File: {
             id: string;
@@ -1144,6 +1209,12 @@ export interface components {
             passwords: boolean;
             sessions: components["schemas"]["SessionOut"][];
             terms: components["schemas"]["Accepted"][];
+        };
+        Measure: {
+            column: components["schemas"]["Column"];
+            id: string;
+            line?: boolean;
+            name: string;
         };
         MenuItem: {
             group?: string;
@@ -1386,6 +1457,12 @@ export interface components {
             with?: {
                 [key: string]: components["schemas"]["Line"][];
             };
+        };
+        Series: {
+            before?: (string | null)[];
+            measure: string;
+            part?: components["schemas"]["ChartGroup"];
+            values: (string | null)[];
         };
         Service: {
             columns: components["schemas"]["ServiceColumn"][];

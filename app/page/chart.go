@@ -1,0 +1,345 @@
+package page
+
+import (
+	"encoding/json"
+	"slices"
+
+	"github.com/shopspring/decimal"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+	"pinegate/core/query"
+	"pinegate/core/report"
+	"pinegate/core/words"
+	"pinegate/store/records"
+)
+
+// Chart are numbers in groups.
+type Chart struct {
+	Head
+	Title string `json:"title"`
+	Shape string `json:"shape" enum:"bars,sideways,lines,areas,donut"`
+	Stack string `json:"stack,omitempty" enum:"stacked,shares"`
+	// By is the field that makes the groups; Unit says of which days each is, and Step of which numbers.
+	By    Column `json:"by"`
+	Unit  string `json:"unit,omitempty" enum:"day,week,month,quarter,year"`
+	Units bool   `json:"units,omitempty"` // whoever looks can choose it
+	Step  string `json:"step,omitempty"`
+	// Groups are in the order in which they are drawn, and Series what each has: a measure, or a part of one.
+	Groups []ChartGroup `json:"groups"`
+	Series []Series     `json:"series"`
+	// Whole are the measures of all groups together, in the order of Measures.
+	Measures []Measure `json:"measures"`
+	Whole    []*string `json:"whole"`
+	Days     Days      `json:"days"`
+	Before   *Days     `json:"beforeDays,omitempty"`
+	Notes    []string  `json:"notes,omitempty"`
+	// Hidden tells that whoever looks does not see what makes the groups.
+	Hidden bool `json:"hidden,omitempty"`
+}
+
+// ChartGroup is a group of records. Key is its value as text, "" for those that have none; Others are what is left.
+type ChartGroup struct {
+	Key    string `json:"key"`
+	Label  string `json:"label"`
+	Colour string `json:"colour,omitempty"`
+	Others bool   `json:"others,omitempty"`
+}
+
+// Series are the values of a measure for each group, null for empty, and those of the days with which they are compared.
+type Series struct {
+	Measure string      `json:"measure"` // id
+	Part    *ChartGroup `json:"part,omitempty"`
+	Values  []*string   `json:"values"`
+	Before  []*string   `json:"before,omitempty"`
+}
+
+// charted is a chart that somebody asked for.
+type charted struct {
+	*reported
+	x    *blueprint.ChartBlock
+	unit report.Unit
+	// first is the place of the first measure that is shown, by whose size groups stand that have no order.
+	first int
+}
+
+func (v *View) charted(x *blueprint.ChartBlock) (*charted, error) {
+	r, err := v.reported(x)
+	if err != nil {
+		return nil, err
+	}
+	out := &charted{reported: r, x: x}
+	if is := v.Seat.Catalog.TypeOf(x.Table, x.By); is.Kind != expr.Date && is.Kind != expr.Time {
+		return out, nil
+	}
+	if out.unit = x.Unit; out.unit == "" {
+		if out.unit = report.Month; r.days.Range != string(x.Range) && x.By == x.Date {
+			out.unit = r.calendar.Unit(r.span)
+		}
+	}
+	if u := report.Unit(r.asks("unit")); x.Units && u != "" {
+		if slices.Contains(report.Units(), u) {
+			out.unit = u
+		} else {
+			r.notes = append(r.notes, words.Say("asked-unit", nil))
+		}
+	}
+	if x.By == x.Date && r.calendar.Parts(out.unit, r.span) == nil && !r.span.From.IsZero() && !r.span.To.IsZero() { // too many to draw
+		out.unit = r.calendar.Unit(r.span)
+	}
+	return out, nil
+}
+
+// groupings are what parts the records.
+func (c *charted) groupings() []query.Grouping {
+	by := query.Grouping{Field: c.x.By, Unit: c.unit, Step: c.x.Step}
+	if by.Unit == "" && by.Step == "" && c.Seat.Catalog.TypeOf(c.x.Table, c.x.By).Kind != expr.Number {
+		by.Most = c.x.Largest()
+	}
+	out := []query.Grouping{by}
+	if c.x.Then != "" {
+		out = append(out, query.Grouping{Field: c.x.Then, Most: mostParts})
+	}
+	return out
+}
+
+// mostParts is into how many parts a group is parted at most, so that their colours can be told from each other.
+const mostParts = 8
+
+func chartReads(v *View, x *blueprint.ChartBlock) ([]records.Read, error) {
+	c, err := v.charted(x)
+	if err != nil {
+		return nil, err
+	}
+	out, err := v.reading(x.Title)
+	if err != nil {
+		return nil, err
+	}
+	if sees, err := c.sees(x.By, x.Then); err != nil || !sees {
+		return out, err
+	}
+	q, err := c.query(c.span, c.groupings()...)
+	if err != nil {
+		return nil, err
+	}
+	q.Whole = true
+	out = append(out, records.Read{Report: q})
+	if before, compared := c.before(); compared {
+		q, err := c.query(before, c.groupings()...)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, records.Read{Report: q})
+	}
+	return out, nil
+}
+
+func showChart(v *View, x *blueprint.ChartBlock, got []records.Result) (*Chart, error) {
+	c, err := v.charted(x)
+	if err != nil {
+		return nil, err
+	}
+	title, err := v.filled(x.Title, got)
+	if err != nil {
+		return nil, err
+	}
+	titled, err := v.reading(x.Title)
+	if err != nil {
+		return nil, err
+	}
+	got = got[len(titled):]
+	places, measures := c.shown()
+	out := &Chart{Title: title.Text, Shape: string(x.Shape), Stack: string(x.Stack), Unit: string(c.unit), Units: x.Units, Step: x.Step,
+		Groups: []ChartGroup{}, Series: []Series{}, Measures: measures, Whole: make([]*string, len(places)), Days: c.days, Notes: c.notes,
+		By: ColumnOf(v.Seat.Blueprint, v.Seat.Catalog, c.table, c.table.Field(x.By))}
+	if out.Shape == "" {
+		out.Shape = "bars"
+	}
+	if len(got) == 0 {
+		out.Hidden = true
+		return out, nil
+	}
+	groups, err := c.groups(got[0])
+	if err != nil {
+		return nil, err
+	}
+	var before []query.Group
+	if span, compared := c.before(); compared {
+		if before, err = c.groups(got[1]); err != nil {
+			return nil, err
+		}
+		out.Before = &Days{From: report.Written(span.From), To: report.Written(span.To)}
+	}
+	c.draw(out, places, groups, before)
+	return out, nil
+}
+
+// draw puts the groups in their order, and the values of each series to them.
+func (c *charted) draw(out *Chart, places []int, groups, before []query.Group) {
+	for _, g := range groups {
+		if g.Whole {
+			for i, place := range places {
+				out.Whole[i] = g.Values[place]
+			}
+		}
+	}
+	c.first = places[0]
+	out.Groups = c.axis(c.x.By, 0, groups, before)
+	parts := []ChartGroup{{}}
+	if c.x.Then != "" {
+		parts = c.axis(c.x.Then, 1, groups, before)
+	}
+	for i, place := range places {
+		for j := range parts {
+			s := Series{Measure: out.Measures[i].ID}
+			if c.x.Then != "" {
+				s.Part = &parts[j]
+			}
+			s.Values = c.values(out.Groups, s.Part, place, groups)
+			if out.Before != nil {
+				s.Before = c.valuesBefore(out.Groups, s.Part, place, before)
+			}
+			out.Series = append(out.Series, s)
+		}
+	}
+}
+
+// axis lists the groups of a grouping in their order: all days of its span, choices as in their list, others by their number.
+func (c *charted) axis(field string, place int, groups, before []query.Group) []ChartGroup {
+	var out []ChartGroup
+	at := map[string]bool{}
+	put := func(g ChartGroup) {
+		if id := placeOf(g); !at[id] {
+			at[id], out = true, append(out, g)
+		}
+	}
+	if place == 0 && c.unit != "" && c.x.By == c.x.Date {
+		for _, day := range c.calendar.Parts(c.unit, c.span) {
+			put(ChartGroup{Key: report.Written(day)})
+		}
+	}
+	own := len(groups)
+	if place == 0 && c.unit != "" { // other days stand beside these, and are no groups of their own
+		before = nil
+	}
+	found := slices.Concat(groups, before)
+	if c.sortedBySize(field, place) {
+		slices.SortStableFunc(found[:own], func(a, b query.Group) int { return c.size(b).Cmp(c.size(a)) })
+	}
+	for _, g := range found {
+		if !g.Whole {
+			put(c.group(field, g, place))
+		}
+	}
+	c.inOrder(field, out)
+	return out
+}
+
+// size is the value of the first measure of a group.
+func (c *charted) size(g query.Group) decimal.Decimal {
+	if v := g.Values[c.first]; v != nil {
+		if d, err := decimal.NewFromString(*v); err == nil {
+			return d
+		}
+	}
+	return decimal.Zero
+}
+
+func placeOf(g ChartGroup) string {
+	if g.Others {
+		return "others"
+	}
+	return "key " + g.Key
+}
+
+// sortedBySize tells whether groups have no order of their own.
+func (c *charted) sortedBySize(field string, place int) bool {
+	switch c.Seat.Catalog.TypeOf(c.x.Table, field).Kind {
+	case expr.Record, expr.Text:
+		return place > 0 || c.unit == "" && c.x.Step == ""
+	}
+	return false
+}
+
+// inOrder puts choices into the order of their list, and what is left and what has no value to the end.
+func (c *charted) inOrder(field string, groups []ChartGroup) {
+	order := map[string]int{}
+	if l := c.Seat.Blueprint.List(c.Seat.Catalog.TypeOf(c.x.Table, field).List); l != nil {
+		for i, ch := range l.Choices {
+			order[ch.ID] = i
+		}
+	}
+	rank := func(g ChartGroup) int {
+		switch {
+		case g.Others:
+			return len(order) + 1
+		case g.Key == "":
+			return len(order) + 2
+		}
+		return order[g.Key]
+	}
+	slices.SortStableFunc(groups, func(a, b ChartGroup) int { return rank(a) - rank(b) })
+}
+
+// group tells of a group what is shown of it.
+func (c *charted) group(field string, g query.Group, place int) ChartGroup {
+	if g.Others[place] {
+		return ChartGroup{Label: words.Say("report-others", nil), Others: true}
+	}
+	var key any
+	if err := json.Unmarshal(g.Keys[place], &key); err != nil || key == nil {
+		return ChartGroup{Label: words.Say("report-none", nil)}
+	}
+	out := ChartGroup{}
+	switch key := key.(type) {
+	case string:
+		out.Key, out.Label = key, key
+	case bool:
+		out.Key = map[bool]string{true: "yes", false: "no"}[key]
+		out.Label = words.Say("report-"+out.Key, nil)
+	}
+	if label := g.Labels[place]; label != nil {
+		out.Label = *label
+	}
+	l := c.Seat.Blueprint.List(c.Seat.Catalog.TypeOf(c.x.Table, field).List)
+	if l != nil && l.Choice(out.Key) != nil {
+		ch := l.Choice(out.Key)
+		out.Label, out.Colour = ch.Label, ch.Values[l.FirstColumn(blueprint.ColourColumn)]
+	}
+	return out
+}
+
+// values puts the values of a measure to groups, of one part where they are parted.
+func (c *charted) values(axis []ChartGroup, part *ChartGroup, place int, groups []query.Group) []*string {
+	out := make([]*string, len(axis))
+	at := map[string]int{}
+	for i, g := range axis {
+		at[placeOf(g)] = i
+		out[i] = nothingOf(c.r.Measures[place].Total)
+	}
+	for _, g := range groups {
+		if g.Whole || part != nil && placeOf(c.group(c.x.Then, g, 1)) != placeOf(*part) {
+			continue
+		}
+		if i, is := at[placeOf(c.group(c.x.By, g, 0))]; is {
+			out[i] = g.Values[place]
+		}
+	}
+	return out
+}
+
+// valuesBefore puts the values of other days to groups: the first of its days to the first, and so on, where groups are days.
+func (c *charted) valuesBefore(axis []ChartGroup, part *ChartGroup, place int, groups []query.Group) []*string {
+	span, _ := c.before()
+	if c.unit == "" || c.x.By != c.x.Date {
+		return c.values(axis, part, place, groups)
+	}
+	var days []ChartGroup
+	for _, day := range c.calendar.Parts(c.unit, span) {
+		days = append(days, ChartGroup{Key: report.Written(day)})
+	}
+	values := c.values(days, part, place, groups)
+	out := make([]*string, len(axis))
+	copy(out, values)
+	return out
+}

@@ -1,0 +1,2 @@
+export { default as Chart } from "./Chart";
+export { default as Figure } from "./Figure";
