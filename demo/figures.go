@@ -1,6 +1,8 @@
 package demo
 
 import (
+	"slices"
+
 	"pinegate/core/blueprint"
 	"pinegate/core/report"
 )
@@ -36,13 +38,23 @@ func drawn(x *blueprint.ChartBlock, w blueprint.Width, also func(*blueprint.Char
 	return wide(x, w)
 }
 
+// following has what shows totals follow the first filter bar of its page.
+func following(bar string, blocks ...block) []block {
+	for _, x := range blocks {
+		if r, is := x.(blueprint.Reporter); is && r.Report().Date != "" {
+			r.Report().Bar, r.Report().Range, r.Report().Ranges = bar, report.Always, false
+		}
+	}
+	return blocks
+}
+
 // figurePages show how the yard does.
 func figurePages(yard []string) []blueprint.Page {
 	count := func(name string) blueprint.Measure { return measure(report.Count, "", name, "number") }
 	takings := measure(report.Sum, "total", "Takings", "takings")
 	billed := `status <> "Draft"`
 	return []blueprint.Page{
-		page("p_figures", "figures", "The yard in figures", yard,
+		page("p_figures", "figures", "The yard in figures", yard, slices.Concat([]block{
 			heading("The yard in figures"),
 			figure(over("ord", "Work in hand", `status <> "Done"`, "", report.Always, count("Work orders")), "", "", ""),
 			figure(over("time", "Hours this month", "", "day", report.ThisMonth, measure(report.Sum, "hours", "Hours", "hours")),
@@ -50,20 +62,21 @@ func figurePages(yard []string) []blueprint.Page {
 			figure(over("inv", "Takings this quarter", billed, "day", report.ThisQuarter, takings), blueprint.HigherBetter,
 				report.YearBefore, report.Week),
 			figure(over("inv", "Overdue", `status = "Sent" and due < TODAY()`, "", report.Always, takings, count("Invoices")), "", "", ""),
-			drawn(chart(blueprint.Bars, "day", over("inv", "Takings", billed, "day", report.Last12, takings)), blueprint.TwoThirds,
-				func(x *blueprint.ChartBlock) { x.Ranges, x.Units, x.Compare = true, true, report.YearBefore }),
-			drawn(chart(blueprint.Donut, "kind", over("ord", "Kinds of work", "", "start", report.Last12, count("Work orders"))),
-				blueprint.Third, func(x *blueprint.ChartBlock) { x.Ranges = true }),
-			drawn(chart(blueprint.Lines, "start", over("ord", "Hours planned and worked", "", "start", report.Last12,
-				measure(report.Sum, "hours", "Planned", "planned"), measure(report.Sum, "worked", "Worked", "worked"))), blueprint.Half,
-				func(x *blueprint.ChartBlock) { x.Ranges = true }),
-			drawn(chart(blueprint.Bars, "start", over("ord", "Orders begun, by kind", "", "start", report.Last12, count("Orders"))),
-				blueprint.Half, func(x *blueprint.ChartBlock) {
-					x.Then, x.Stack, x.Ranges = fieldID("ord", "kind"), blueprint.Stacked, true
-				}),
-			drawn(chart(blueprint.Sideways, "crew", over("time", "Hours of each of the crew", "", "day", report.Last30,
-				measure(report.Sum, "hours", "Hours", "hours"))), blueprint.Half, func(x *blueprint.ChartBlock) { x.Ranges = true }),
-			drawn(chart(blueprint.Bars, "kind", over("ord", "A job on average", "", "start", report.Last12,
-				measure(report.Average, "price", "Price", "price"))), blueprint.Half, nil)),
+			&blueprint.BarBlock{BlockHead: kind("bar"), Range: report.Last12, Table: "ord",
+				Fields: ids("ord", []string{"kind", "boat", "crew"})},
+		}, following("p_figures_f",
+			drawn(chart(blueprint.Bars, "day", over("inv", "Takings", billed, "day", "", takings)), blueprint.TwoThirds,
+				func(x *blueprint.ChartBlock) { x.Units, x.Compare = true, report.YearBefore }),
+			drawn(chart(blueprint.Donut, "kind", over("ord", "Kinds of work", "", "start", "", count("Work orders"))),
+				blueprint.Third, nil),
+			drawn(chart(blueprint.Lines, "start", over("ord", "Hours planned and worked", "", "start", "",
+				measure(report.Sum, "hours", "Planned", "planned"), measure(report.Sum, "worked", "Worked", "worked"))),
+				blueprint.Half, nil),
+			drawn(chart(blueprint.Bars, "start", over("ord", "Orders begun, by kind", "", "start", "", count("Orders"))), blueprint.Half,
+				func(x *blueprint.ChartBlock) { x.Then, x.Stack = fieldID("ord", "kind"), blueprint.Stacked }),
+			drawn(chart(blueprint.Sideways, "crew", over("time", "Hours of each of the crew", "", "day", "",
+				measure(report.Sum, "hours", "Hours", "hours"))), blueprint.Half, nil),
+			drawn(chart(blueprint.Bars, "kind", over("ord", "A job on average", "", "start", "",
+				measure(report.Average, "price", "Price", "price"))), blueprint.Half, nil)))...),
 	}
 }

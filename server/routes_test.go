@@ -30,7 +30,7 @@ var builderRoutes = map[string]string{
 		GET /api/apps/:app/services; GET /api/apps/:app/workflows/:flow/marks; PUT /api/apps/:app/workflows/:flow/marks; GET /api/apps/:app/runs; GET /api/apps/:app/watch; GET /api/apps/:app/could-run;
 		GET /api/apps/:app/runs/:run;
 		GET /api/apps/:app/versions; GET /api/apps/:app/why; GET /api/apps/:app/why/page; GET /api/apps/:app/proposal; GET /api/apps/:app/pages/proposal; GET /api/workspaces/:workspace; POST /api/apps/:app/effects; POST /api/apps/:app/expression; GET /stage/:app/:as/-/app; GET /stage/:app/:as/-/events;
-		GET /stage/:app/:as/-/files/:table/:record/:field/:file; GET /stage/:app/:as/-/gate; GET /stage/:app/:as/-/services/:block; GET /stage/:app/:as/-/lists/:block; GET /stage/:app/:as/-/lists/:block/file; GET /stage/:app/:as/-/options/:block/:field;
+		GET /stage/:app/:as/-/files/:table/:record/:field/:file; GET /stage/:app/:as/-/gate; GET /stage/:app/:as/-/services/:block; GET /stage/:app/:as/-/figures/:block; GET /stage/:app/:as/-/lists/:block; GET /stage/:app/:as/-/lists/:block/file; GET /stage/:app/:as/-/options/:block/:field;
 		GET /stage/:app/:as/-/page; GET /stage/:app/:as/-/pictures/:picture; POST /stage/:app/:as/-/kept; POST /stage/:app/:as/-/forms/:block/state; GET /stage/:app/:as/-/standalone/:name`,
 	"editor": `GET /api/apps/:app/workflow-expectations; POST /api/apps/:app/workflows/:flow/expectations; DELETE /api/apps/:app/workflow-expectations/:want; GET /api/apps/:app/gate; DELETE /api/apps/:app/imports/:import; DELETE /api/apps/:app/invitations/:invitation; DELETE /api/apps/:app/tables/:table/bin; DELETE /api/apps/:app/tables/:table/records/:record;
 		DELETE /api/apps/:app/views/:view; PATCH /api/apps/:app/tables/:table/records/:record; POST /api/apps/:app/changes; POST /api/apps/:app/imports; POST /api/apps/:app/imports/propose;
@@ -182,6 +182,9 @@ func liveRoutes() []liveRoute {
 		{"GET /a/:app/-/page", "/page?path=my-boats", nil, []int{no}, []int{ok}, []int{no}, []int{closed}},
 		all("POST /a/:app/-/workflows/:flow", "/workflows/w_done", map[string]any{"key": servertest.Key(), "record": missing}, gone),
 		{"GET /a/:app/-/services/:block", "/services/p_hauls_d?path=haul-outs", nil, []int{no}, []int{closed}, []int{no}, []int{ok}},
+		{"GET /a/:app/-/figures/:block", "/figures/p_figures_i?path=figures", nil, []int{no}, []int{closed}, []int{no}, []int{ok}},
+		{"GET /a/:app/-/figures/:block", "/figures/p_figures_h?path=figures&group=none", nil, []int{no}, []int{closed}, []int{no},
+			[]int{gone}},
 		all("GET /a/:app/-/lists/:block", "/lists/p_home_h?path=welcome", nil, ok),
 		{"GET /a/:app/-/lists/:block", "/lists/p_orders_b?path=orders", nil, []int{no}, []int{closed}, []int{no}, []int{ok}},
 		{"GET /a/:app/-/lists/:block/file", "/lists/p_orders_b/file?path=orders", nil, []int{no}, []int{closed}, []int{no}, []int{ok}},

@@ -5,6 +5,8 @@ import { compressed } from "./scripts/compressed.mjs";
 
 /** Values and what they are entered in: nearly every page has both. */
 const fields = /src\/shared\/fields\/(input|values)\.tsx$/;
+/** Lists, with their filters, which charts have, too. */
+const lists = /src\/runtime\/blocks\/records\/(Records|Filters)\.tsx$/;
 const vendor = /node_modules\/(react|react-dom|scheduler|react-router|@tanstack\/(react-query|query-core))\//;
 
 export default defineConfig({
@@ -20,6 +22,7 @@ export default defineConfig({
 					groups: [
 						{ name: "vendor", test: vendor },
 						{ name: "fields", test: fields },
+						{ name: "Records", test: lists },
 					],
 				},
 			},

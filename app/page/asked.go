@@ -84,36 +84,15 @@ func (v *View) asked(x *blueprint.RecordsBlock, columns []string) (asked, error)
 
 func (a *asked) note(code string) { a.notes = append(a.notes, words.Say(code, nil)) }
 
-// narrows reads by what somebody narrows a list: only by what is offered and what they
-// see, so that nothing hidden can be found out.
+// narrows reads by what somebody narrows a list.
 func (v *View) narrows(x *blueprint.RecordsBlock, out *asked) error {
-	prefix := v.known(x) + ".is."
-	var keys []string
-	for key := range v.Asks {
-		if strings.HasPrefix(key, prefix) {
-			keys = append(keys, key)
-		}
-	}
-	slices.Sort(keys)
 	offered, err := v.filters(x)
 	if err != nil {
 		return err
 	}
-	for _, key := range keys {
-		id := strings.TrimPrefix(key, prefix)
-		text := v.Asks.get(key)
-		if text == "" {
-			continue
-		}
-		n, ok := query.Narrow{}, false
-		if slices.Contains(offered, id) {
-			n, ok = v.narrow(x.Table, id, text)
-		}
-		if !ok {
-			out.note("asked-filter")
-			continue
-		}
-		out.narrows = append(out.narrows, n)
+	var wrong bool
+	if out.narrows, wrong = v.narrowed(v.known(x), x.Table, offered); wrong {
+		out.note("asked-filter")
 	}
 	return nil
 }

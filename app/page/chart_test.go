@@ -2,7 +2,10 @@ package page_test
 
 import (
 	"encoding/json"
+	"errors"
 	"fmt"
+	"net/url"
+	"slices"
 	"strings"
 	"testing"
 
@@ -11,6 +14,7 @@ import (
 
 	"pinegate/app/act/acttest"
 	"pinegate/app/page"
+	"pinegate/store"
 	"pinegate/store/apps"
 	"pinegate/store/records"
 )
@@ -141,4 +145,110 @@ func TestChartsGoOverDays(t *testing.T) {
 	assert.Equal(t, "2026-04-01 2026-04-01", f.BeforeDays.From+" "+f.BeforeDays.To)
 	f = shownAs[page.Figure](l, seat, "fig", "fig.days=last-month")
 	assert.Equal(t, "1; 0; 0 0 0 0 1", texts(f.Values)+"; "+texts(f.Before)+"; "+texts(f.Course))
+}
+
+// TestWhatIsBehindAGroupIsRead reads the records of pieces of charts: those that are counted there, and no others.
+func TestWhatIsBehindAGroupIsRead(t *testing.T) {
+	l := acttest.NewLoft(t, chartChanges()...)
+	l.Add("sail", map[string]any{"name": "Odd, {one}", "area": "20", "price": "450", "owner": l.People["Ines"]})
+	cuts(l, map[string]string{"Genoa": "2026-04-30", "Jib": "2026-05-01", "Spinnaker": "2026-05-02"})
+	behind := func(seat *records.Seat, id, asks string, keys ...string) (string, *page.Behind) {
+		v, err := page.Open(t.Context(), l.Road(), seat, "my-sails", "")
+		require.NoError(t, err)
+		values, err := url.ParseQuery(asks)
+		require.NoError(t, err)
+		v.Asks = page.Asks(values)
+		var group, part *string
+		if len(keys) > 0 {
+			group = &keys[0]
+		}
+		if len(keys) > 1 {
+			part = &keys[1]
+		}
+		b, err := v.Behind(t.Context(), id, group, part)
+		if errors.Is(err, store.ErrNotFound) {
+			return "none", nil
+		}
+		require.NoError(t, err)
+		assert.Equal(t, len(b.Rows), b.Count)
+		var names []string
+		for _, r := range b.Rows {
+			names = append(names, fmt.Sprint(r["label"]))
+		}
+		slices.Sort(names)
+		return strings.Join(names, "; "), b
+	}
+	founder, ines := l.Founder(), l.Member("Ines")
+	for _, c := range []struct {
+		seat     *records.Seat
+		id, asks string
+		keys     []string
+		want     string
+	}{
+		{founder, "ch", "", nil, "Genoa; Jib; Odd, {one}; Spinnaker"},
+		{founder, "ch", "", []string{"dacron"}, "Genoa; Jib; Spinnaker"},
+		{founder, "ch", "", []string{""}, "Odd, {one}"},
+		{ines, "ch", "", []string{"dacron"}, "Genoa; Jib"},
+		{founder, "ch", "", []string{"silk"}, "none"},
+		{founder, "ch", "", []string{"dacron,laminate"}, "none"},
+		{ines, "priced", "", []string{"400"}, "none"},
+		{founder, "priced", "", []string{"400"}, "Genoa; Jib; Odd, {one}; Spinnaker"},
+		{founder, "priced", "", []string{"500"}, ""},
+		{founder, "priced", "", []string{"x"}, "none"},
+		{ines, "days", "", nil, "Genoa; Jib"},
+		{ines, "days", "", []string{"2026-05-01"}, "Jib"},
+		{ines, "days", "", []string{"2026-05-02"}, "none"}, // on which no month begins
+		{ines, "days", "days.days=2026-04-29..2026-05-01&days.unit=day", []string{"2026-04-30"}, "Genoa"},
+		{ines, "days", "days.days=2026-05-01..2026-05-01", []string{"2026-04-30"}, ""},
+		{ines, "fig", "", nil, "Jib"},
+		{founder, "parted", "", []string{l.People["Ines"], "dacron"}, "Genoa; Jib"},
+		{founder, "parted", "", []string{l.People["Ines"], ""}, "Odd, {one}"},
+		{founder, "list", "", nil, "none"},
+		{founder, "nothing", "", nil, "none"},
+	} {
+		got, _ := behind(c.seat, c.id, c.asks, c.keys...)
+		assert.Equal(t, c.want, got, "%s %s %v", c.id, c.asks, c.keys)
+	}
+	_, b := behind(founder, "ch", "", "dacron")
+	assert.Equal(t, "sail", b.Open)
+	require.Len(t, b.Columns, 3)
+	assert.Equal(t, "Cloth Area Price", b.Columns[0].Name+" "+b.Columns[1].Name+" "+b.Columns[2].Name)
+	_, b = behind(ines, "ch", "", "dacron")
+	assert.Len(t, b.Columns, 2, "no prices")
+}
+
+// TestABarIsFollowed chooses days and cloths once: what follows the bar is of these, what has nothing alike says so, and
+// nobody filters by what they do not see.
+func TestABarIsFollowed(t *testing.T) {
+	l := acttest.NewLoft(t,
+		`{"kind":"add","what":"block","into":"all","id":"bar","values":{"kind":"bar","range":"this year","table":"sail","fields":["cl","owner"]}}`,
+		`{"kind":"add","what":"block","into":"all","id":"ch","values":{"kind":"chart","table":"sail","by":"cl","date":"cut","bar":"bar"}}`,
+		`{"kind":"add","what":"block","into":"all","id":"fig","values":{"kind":"figure","table":"sailor","bar":"bar"}}`,
+		`{"kind":"add","what":"block","into":"all","id":"lst","values":{"kind":"records","table":"sail","bar":"bar","dated":"cut"}}`)
+	l.Add("sail", map[string]any{"name": "Storm", "cl": "laminate", "area": "4", "price": "90", "owner": l.People["Tomas"]})
+	cuts(l, map[string]string{"Genoa": "2026-04-30", "Jib": "2025-05-01", "Spinnaker": "2026-05-02", "Storm": "2026-01-01"})
+	founder := l.Founder()
+	founder.Clock = l.Member("Ines").Clock
+	shown := func(asks string) string {
+		c, f := shownAs[page.Chart](l, founder, "ch", asks), shownAs[page.Figure](l, founder, "fig", asks)
+		list := shownAs[page.Records](l, founder, "lst", asks)
+		return fmt.Sprintf("%s: %s; %s %v; %d", groupsOf(c), texts(c.Series[0].Values), texts(f.Values), f.Notes, len(list.Rows))
+	}
+	assert.Equal(t, "Dacrondacron, Laminatelaminate: 2 1; 3 []; 3", shown(""))
+	assert.Equal(t, "Laminatelaminate: 1; 3 [It has no Cloth: all of it is shown.]; 1", shown("bar.is.cl=laminate"))
+	assert.Equal(t, "Dacrondacron: 1; 3 []; 1", shown("bar.days=last-year"))
+	assert.Equal(t, "Dacrondacron, Laminatelaminate: 3 1; 3 []; 4", shown("bar.days=all"))
+	assert.Equal(t, "Dacrondacron: 1; 3 [It has no Cloth: all of it is shown. It has no Owner: all of it is shown.]; 1",
+		shown("bar.days=all&bar.is.cl=dacron&bar.is.owner="+l.People["Tomas"]))
+	assert.Equal(t, shown(""), shown("ch.days=last-year"), "what follows a bar has no days of its own")
+	bar := shownAs[page.Bar](l, founder, "bar", "bar.days=x&bar.is.price=4&bar.is.cl=silk")
+	assert.Len(t, bar.Notes, 2)
+	assert.Equal(t, "this year", bar.Days.Range)
+	require.Len(t, bar.Filters, 2)
+	assert.Len(t, bar.Filters[1].Options, 3)
+
+	ines := l.Member("Ines") // who sees her own sails, and no people
+	assert.Empty(t, shownAs[page.Bar](l, ines, "bar", "").Filters[1].Options)
+	c := shownAs[page.Chart](l, ines, "ch", "bar.days=all&bar.is.owner="+l.People["Ines"])
+	assert.Empty(t, c.Groups, "who one does not see is not filtered by")
 }

@@ -224,6 +224,7 @@ func kinds() []shower {
 		row("steps", &Steps{}, stepsReads, showSteps),
 		row("embed", &Embed{}, nothing[*blueprint.EmbedBlock], showEmbed),
 		row("service", &Service{}, nothing[*blueprint.ServiceBlock], showService),
+		row("bar", &Bar{}, barReads, showBar),
 		row("figure", &Figure{}, figureReads, showFigure),
 		row("chart", &Chart{}, chartReads, showChart),
 		row("divider", &Divider{}, nothing[*blueprint.DividerBlock], showDivider),

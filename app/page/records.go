@@ -80,6 +80,7 @@ type list struct {
 	tones   []*expr.Checked
 	shown   []*expr.Checked // conditions of columns
 	gone    []string        // columns that are not shown, as things are
+	follows []query.Narrow  // by what somebody chose in the bar that it follows
 }
 
 // list reads what somebody asked of a list. Hidden columns are left out.
@@ -90,6 +91,9 @@ func (v *View) list(x *blueprint.RecordsBlock) (*list, error) {
 		return nil, err
 	}
 	if l.asked, err = v.asked(x, l.columns); err != nil {
+		return nil, err
+	}
+	if err := l.follow(); err != nil {
 		return nil, err
 	}
 	others := []string{x.Picture, x.Badge, x.Tint}
@@ -224,6 +228,32 @@ func (v *View) Selection(ctx context.Context, x *blueprint.RecordsBlock) (*query
 	return l.query()
 }
 
+// follow takes over what somebody chose in the filter bar that the list follows.
+func (l *list) follow() error {
+	x := l.Seat.Blueprint.BarOf(l.spot(), l.Bar)
+	if x == nil {
+		return nil
+	}
+	b, err := l.bar(x)
+	if err != nil {
+		return err
+	}
+	var without []string
+	if l.follows, without, err = b.follow(l.table.ID); err != nil {
+		return err
+	}
+	for _, name := range without {
+		l.asked.notes = append(l.asked.notes, words.Say("bar-without", words.Args{"field": name}))
+	}
+	if sees, err := l.Seat.Sees(l.table.ID, l.Dated); err != nil || !sees || l.Dated == "" {
+		return err
+	}
+	if b.days.From+b.days.To != "" {
+		l.follows = append(l.follows, query.Narrow{Field: l.Dated, From: b.days.From, To: b.days.To})
+	}
+	return nil
+}
+
 // query says what a list reads. An order that would tell of what is hidden is left out.
 func (l *list) query() (*query.Selection, error) {
 	limit := cmp.Or(l.Size, pageSize)
@@ -231,7 +261,7 @@ func (l *list) query() (*query.Selection, error) {
 		limit = blueprint.MostWhole
 	}
 	q := &query.Selection{Table: l.table, Columns: slices.Concat(l.columns, l.fields), Search: l.asked.search,
-		Limit: limit, FilterName: l.Page.ID + " " + l.known(l.RecordsBlock), Narrows: l.asked.narrows}
+		Limit: limit, FilterName: l.Page.ID + " " + l.known(l.RecordsBlock), Narrows: slices.Concat(l.asked.narrows, l.follows)}
 	q.Texts = l.texts()
 	sorts := []query.Sort{query.SortBy(l.Sort, l.Falling), query.SortBy(l.Then, l.ThenFalling), query.SortBy(l.Last, l.LastFalling)}
 	if l.asked.sort != nil {
@@ -383,18 +413,26 @@ func moved(x *blueprint.RecordsBlock) []string {
 	return slices.DeleteFunc([]string{x.Board, x.From, x.Until}, func(id string) bool { return id == "" })
 }
 
+// filteredBy gives the table to whose records a filter leads that is offered to whoever looks.
+func (v *View) filteredBy(table string, filters []string, field string) (*blueprint.Table, error) {
+	offered, err := v.seen(table, filters)
+	if err != nil {
+		return nil, err
+	}
+	if t := v.Seat.Catalog.TypeOf(table, field); slices.Contains(offered, field) && t.Kind == expr.Record {
+		return v.Seat.Blueprint.Table(t.Table), nil
+	}
+	return nil, store.ErrNotFound
+}
+
 // Offers gives the table whose records are offered to choose from in a form or a filter,
 // where whoever looks is asked for it.
 func (v *View) Offers(block, field string) (*blueprint.Table, error) {
 	if v, x, err := At[*blueprint.RecordsBlock](v, block); err == nil {
-		offered, err := v.filters(x)
-		if err != nil {
-			return nil, err
-		}
-		if t := v.Seat.Catalog.TypeOf(x.Table, field); slices.Contains(offered, field) && t.Kind == expr.Record {
-			return v.Seat.Blueprint.Table(t.Table), nil
-		}
-		return nil, store.ErrNotFound
+		return v.filteredBy(x.Table, x.Filters, field)
+	}
+	if v, x, err := At[*blueprint.BarBlock](v, block); err == nil {
+		return v.filteredBy(x.Table, x.Fields, field)
 	}
 	u, err := v.Use(block)
 	if err != nil {

@@ -3,7 +3,7 @@ package page
 import (
 	"encoding/json"
 	"fmt"
-	"strings"
+	"slices"
 	"time"
 
 	"github.com/shopspring/decimal"
@@ -48,14 +48,14 @@ type reported struct {
 	span     report.Span
 	days     Days
 	measures []blueprint.Measured // of all measures, in their order
+	narrows  []query.Narrow       // by what somebody chose in the bar that it follows
 	notes    []string
 }
 
 // reported reads what somebody asked of a figure or a chart.
 func (v *View) reported(x blueprint.Reporter) (*reported, error) {
 	b := v.Seat.Blueprint
-	out := &reported{View: v, block: x, r: x.Report(), table: b.Table(x.Report().Table), calendar: report.Calendar{Now: v.Seat.Clock.Now,
-		Zone: v.Seat.Clock.Zone, First: time.Weekday(b.FirstDay())}}
+	out := &reported{View: v, block: x, r: x.Report(), table: b.Table(x.Report().Table), calendar: v.calendarOf()}
 	for i := range out.r.Measures {
 		m, err := b.MeasureOf(v.spot(), x, &out.r.Measures[i], v.Seat.Catalog)
 		if err != nil {
@@ -64,8 +64,35 @@ func (v *View) reported(x blueprint.Reporter) (*reported, error) {
 		m.Of, m.Weight = v.boundOr(m.Of), v.boundOr(m.Weight)
 		out.measures = append(out.measures, m)
 	}
+	if x := b.BarOf(v.spot(), out.r.Bar); x != nil {
+		return out, out.follows(x)
+	}
 	out.chosen()
 	return out, nil
+}
+
+// follows takes over what somebody chose in a filter bar.
+func (r *reported) follows(x *blueprint.BarBlock) error {
+	b, err := r.bar(x)
+	if err != nil {
+		return err
+	}
+	var without []string
+	if r.narrows, without, err = b.follow(r.r.Table); err != nil {
+		return err
+	}
+	for _, name := range without {
+		r.notes = append(r.notes, words.Say("bar-without", words.Args{"field": name}))
+	}
+	if r.r.Date == "" {
+		return nil
+	}
+	r.days, r.span = b.days, b.span
+	r.days.Choose, r.days.Offered = false, nil
+	if !r.moments() {
+		r.span.Since = time.Time{} // days around it
+	}
+	return nil
 }
 
 // boundOr is [View.bound] of what is there.
@@ -107,34 +134,18 @@ func (r *reported) moments() bool {
 }
 
 func (r *reported) choose(asked string) {
-	from, to, own := strings.Cut(asked, "..")
-	x := report.Range(strings.ReplaceAll(asked, "-", " "))
-	switch {
-	case asked == "":
-	case own:
-		first, begins := readDay(from)
-		last, ends := readDay(to)
-		if from+to == "" || from != "" && !begins || to != "" && !ends || from != "" && to != "" && last.Before(first) {
-			r.notes = append(r.notes, words.Say("asked-days", nil))
-			return
-		}
-		if from == "" {
-			first = time.Time{}
-		}
-		if to == "" {
-			last = time.Time{}
-		}
-		r.days.Range, r.span = ownDays, report.Span{From: first, To: last}
-	case asked == "all":
-		r.days.Range, r.span = "", report.Span{}
-	case x.Known() && (x != report.LastHours || r.moments()):
-		r.days.Range, r.span = string(x), r.calendar.Span(x)
-	default:
-		r.notes = append(r.notes, words.Say("asked-days", nil))
+	if asked == "" {
+		return
 	}
+	days, span, ok := chosenDays(r.calendar, asked, r.moments())
+	if !ok {
+		r.notes = append(r.notes, words.Say("asked-days", nil))
+		return
+	}
+	r.days.Range, r.span = days, span
 }
 
-// seen tells whether whoever looks sees some fields; one that is "" is not asked for.
+// sees tells whether whoever looks sees some fields; one that is "" is not asked for.
 func (r *reported) sees(fields ...string) (bool, error) {
 	for _, id := range fields {
 		if id == "" {
@@ -153,7 +164,8 @@ func (r *reported) query(s report.Span, groups ...query.Grouping) (*query.Report
 	if err != nil {
 		return nil, fmt.Errorf("read what a chart on %s is of: %w", r.Page.Name, err)
 	}
-	out := &query.Report{Selection: query.Selection{Table: r.table, Filter: r.boundOr(filter)}, Groups: groups}
+	out := &query.Report{Selection: query.Selection{Table: r.table, Filter: r.boundOr(filter),
+		Narrows: slices.Clone(r.narrows)}, Groups: groups}
 	for i, m := range r.r.Measures {
 		if m.Total != report.Formula {
 			out.Measures = append(out.Measures, query.Measure{Total: m.Total, Of: r.measures[i].Of, Weight: r.measures[i].Weight})

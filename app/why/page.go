@@ -200,6 +200,10 @@ var rows = map[string]func(*page, blueprint.Block, *BlockWhy) error{
 	"picture": row(func(p *page, x *blueprint.PictureBlock, out *BlockWhy) error { return p.ofField(x.Field, out) }),
 	"video":   row(func(p *page, x *blueprint.VideoBlock, out *BlockWhy) error { return p.ofField(x.Field, out) }),
 	"service": row(whyService),
+	"bar": row(func(_ *page, _ *blueprint.BarBlock, out *BlockWhy) error {
+		out.Text = words.Say("why-bar", nil)
+		return nil
+	}),
 	"figure": row(func(p *page, x *blueprint.FigureBlock, out *BlockWhy) error {
 		return whyReported(p, &x.Reported, out, x.Date)
 	}),

@@ -208,7 +208,7 @@ func (k *BlockKind) fits(form *FormBlock) bool {
 }
 
 // blockKinds lists the kinds in the order in which they are offered.
-var blockKinds = []*BlockKind{&headingKind, &textKind, &recordsKind, &figureKind, &chartKind, &detailsKind, &formKind, &buttonKind, &groupKind,
+var blockKinds = []*BlockKind{&headingKind, &textKind, &recordsKind, &figureKind, &chartKind, &barKind, &detailsKind, &formKind, &buttonKind, &groupKind,
 	&partKind, &questionKind, &freeKind, &sectionKind, &withKind, &keepKind, &pictureKind, &videoKind, &stepsKind, &embedKind, &serviceKind,
 	&dividerKind}
 

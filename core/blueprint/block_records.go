@@ -84,6 +84,9 @@ type RecordsBlock struct {
 	Shown []prop.Given `json:"shown,omitempty"`
 	// Kept is a condition that counts while the kept values that it names are there.
 	Kept string `json:"kept,omitempty"`
+	// Bar is the id of the filter bar that it follows, and Dated that of the field by which its days count.
+	Bar   string `json:"bar,omitempty"`
+	Dated string `json:"dated,omitempty"`
 	// Whole tells that all records are shown at once, up to [MostWhole].
 	Whole bool `json:"whole,omitempty"`
 	// Unfold is the id of the page about a record that a row unfolds to, beneath it.
@@ -111,7 +114,7 @@ func (x *RecordsBlock) Props(c Context) []prop.Prop {
 
 // which lists the settings that say which records it shows.
 func (x *RecordsBlock) which(c Context) []prop.Prop {
-	return []prop.Prop{
+	return append([]prop.Prop{
 		{
 			Name:   "table",
 			Label:  "Records of",
@@ -164,7 +167,29 @@ func (x *RecordsBlock) which(c Context) []prop.Prop {
 			Say:   ", which people can filter by {}",
 			Value: prop.Many(&x.Filters, c.typed(x.Table, filterable)),
 		},
+	}, x.following(c)...)
+}
+
+// following lists the settings by which it follows a filter bar.
+func (x *RecordsBlock) following(c Context) []prop.Prop {
+	out := c.follows(&x.Bar)
+	for i := range out {
+		out[i].Group = "Which records"
 	}
+	if x.Bar == "" && c.b != nil {
+		return out
+	}
+	return append(out, prop.Prop{
+		Name:  "dated",
+		Label: "Day of a record",
+		Noun:  "the day of a record",
+		Help:  "By which the days of the filter bar count",
+		Group: "Which records",
+		Say:   " by {}",
+		Value: prop.One(&x.Dated, c.typed(x.Table, func(t expr.Type) bool {
+			return !t.Many && (t.Kind == expr.Date || t.Kind == expr.Time)
+		})).OrNone("no day"),
+	})
 }
 
 // looks lists the settings that say what of them is shown.

@@ -22,9 +22,11 @@ type Reported struct {
 	Date  string       `json:"date,omitempty"`
 	Range report.Range `json:"range,omitempty"`
 	// Ranges tells that people can choose another range.
-	Ranges   bool           `json:"ranges,omitempty"`
-	Compare  report.Compare `json:"compare,omitempty"`
-	Measures []Measure      `json:"measures,omitempty"`
+	Ranges  bool           `json:"ranges,omitempty"`
+	Compare report.Compare `json:"compare,omitempty"`
+	// Bar is the id of the filter bar that it follows, whose days count then.
+	Bar      string    `json:"bar,omitempty"`
+	Measures []Measure `json:"measures,omitempty"`
 }
 
 // Report gives what is totalled.
@@ -99,30 +101,30 @@ func (r *Reported) when(c Context) []prop.Prop {
 			return words.Say("report-no-days", nil)
 		}},
 	}}
+	out = append(out, c.follows(&r.Bar)...)
 	if r.Date == "" && c.b != nil {
 		return out
 	}
-	ranges := []prop.Option{{Value: "", Words: "all the time"}}
-	for _, x := range report.Ranges() {
-		ranges = append(ranges, prop.Option{Value: string(x), Words: string(x)})
+	if r.Bar == "" || c.b == nil {
+		out = append(out, prop.Prop{
+			Name:  "range",
+			Label: "Over",
+			Noun:  "the range",
+			Help:  "The days that count. They move along with today",
+			Group: "When",
+			Say:   ", over {}",
+			Value: prop.Pick(&r.Range, rangeOptions()...),
+		}, prop.Prop{
+			Name:  "ranges",
+			Label: "People can choose the days",
+			Noun:  "whether people choose the days",
+			Help:  "This month, last year, or days of their own",
+			Group: "When",
+			Say:   ", {|or days that people choose}",
+			Value: prop.Switch(&r.Ranges),
+		})
 	}
 	return append(out, prop.Prop{
-		Name:  "range",
-		Label: "Over",
-		Noun:  "the range",
-		Help:  "The days that count. They move along with today",
-		Group: "When",
-		Say:   ", over {}",
-		Value: prop.Pick(&r.Range, ranges...),
-	}, prop.Prop{
-		Name:  "ranges",
-		Label: "People can choose the days",
-		Noun:  "whether people choose the days",
-		Help:  "This month, last year, or days of their own",
-		Group: "When",
-		Say:   ", {|or days that people choose}",
-		Value: prop.Switch(&r.Ranges),
-	}, prop.Prop{
 		Name:  "compare",
 		Label: "Compared with",
 		Noun:  "with what it is compared",
@@ -141,7 +143,10 @@ func (r *Reported) start(c Context, id string) {
 		r.Measures = []Measure{{ID: id + "_1", Key: "number"}}
 	}
 	t := c.tableOf(r.Table)
-	if t == nil || r.Date != "" || r.Range == report.Always && !r.Ranges && r.Compare == report.NotCompared {
+	if r.Bar != "" {
+		r.Range, r.Ranges = report.Always, false // those of the bar count
+	}
+	if t == nil || r.Date != "" || r.Range == report.Always && !r.Ranges && r.Compare == report.NotCompared && r.Bar == "" {
 		return
 	}
 	if f := find(t.Fields, func(f *Field) bool { return f.Type == Date || f.Type == TimeStamp }); f != nil {

@@ -91,7 +91,7 @@ func filledIn(args []any, values map[string]string) []any {
 // mentions tells whether somebody asks for a text in which another stands.
 func (l Selection) mentions(text string) bool {
 	for _, n := range l.Narrows {
-		if strings.Contains(strings.Join(n.In, " ")+n.From+n.To, text) {
+		if strings.Contains(strings.Join(n.In, " ")+n.From+n.To+n.Since+n.Under, text) || n.Is != nil && strings.Contains(*n.Is, text) {
 			return true
 		}
 	}
@@ -125,7 +125,10 @@ func (c Context) key(l Selection) string {
 		part(s.Field, s.Column, strconv.FormatBool(s.Falling))
 	}
 	for _, n := range l.Narrows {
-		part(n.Field, n.Or, n.From, n.To, strconv.FormatBool(n.None))
+		part(n.Field, n.Or, n.From, n.To, n.Since, n.Under, strconv.FormatBool(n.None), strconv.FormatBool(n.Is != nil))
+		if n.Is != nil {
+			part(*n.Is)
+		}
 		part(n.In...)
 	}
 	return b.String()

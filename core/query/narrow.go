@@ -15,6 +15,9 @@ type Narrow struct {
 	In       []string // one of these; for none, all that are within the bounds
 	None     bool     // or no value
 	From, To string   // bounds, which belong to what is left; "" for none
+	Is       *string  // exactly this text
+	Since    string   // a moment from which on, as in RFC 3339, of time stamps; "" for none
+	Under    string   // a bound that does not belong to what is left, of numbers; "" for none
 	// Or is another field of which it is enough that it is not before From: the end of
 	// what begins in Field.
 	Or string
@@ -43,6 +46,16 @@ func (s *source) narrow(table string, n Narrow) (string, error) {
 	var all []string
 	if len(n.In) > 0 {
 		all = append(all, fmt.Sprintf("%s = ANY(%s)", column, s.b.param("{"+strings.Join(n.In, ",")+"}", sqlType(f.Type)+"[]")))
+	}
+	if n.Is != nil {
+		all = append(all, column+" = "+s.b.param(*n.Is, sqlType(f.Type)))
+	}
+	if n.Since != "" {
+		s.b.timed = true
+		all = append(all, column+" >= "+s.b.param(n.Since, "timestamptz"))
+	}
+	if n.Under != "" {
+		all = append(all, column+" < "+s.b.param(n.Under, sqlType(f.Type)))
 	}
 	bounds, err := s.bounds(table, column, f.Type, n)
 	if err != nil {

@@ -68,6 +68,7 @@ var englishRecords = map[string]string{
 	"why-shown":           "{field} is shown only when {condition}.",
 	"why-service":         "It shows what {service} answers to {call}. Everyone who opens the page sees all of it: access rules do not apply to services.",
 	"why-part":            "It is the part {part}, which contains:",
+	"why-bar":             "Everyone who opens the page can choose here. What is chosen protects nothing.",
 	"why-keep":            "Everyone who opens the page is asked. What is kept protects nothing.",
 	"why-button-flow":     "The button “{text}” starts “{flow}”. {who} can press it, while that makes sense for the record.",
 	"why-button-flow-not": "The button “{text}” starts “{flow}”. It is not there: {who} has no role that can press it, or the workflow is switched off.",

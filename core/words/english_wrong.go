@@ -43,6 +43,7 @@ var englishWrong = map[string]string{
 	"hint-no-routine":    "Add a workflow first that another workflow runs.",
 	"hint-no-date":       "Add a date field to the table first.",
 	"hint-no-form":       "Add a form to a page first.",
+	"hint-no-bar":        "Add a filter bar to this page first.",
 	"hint-no-record":     "Choose the record that starts the workflow, or one that an earlier step makes or finds.",
 	"hint-no-list":       "Find several records in a step before this one, or choose records that a link leads to.",
 	"hint-no-address":    "Choose an email field, such as that of a linked record.",

@@ -123,7 +123,6 @@ func run(ctx context.Context, base, dir string) error {
 	t.do(t.press("Pages"), t.see("The app is called"), t.see("Crane out of use"), t.in("h3", "My boats"),
 		t.see("A heading says “Good to see you"), t.press("Seen as"), t.see("Or as one person"), t.press("Ines Calder"),
 		t.see("Good to see you, Ines Calder"), t.see("Sandpiper"), t.see("Invoices to pay"), t.shot("pages"))
-	t.do(t.press("Phone"), t.see("Sandpiper"), t.see("Invoices to pay"), t.shot("pages-phone"))
 	t.do(t.press("Data"), t.see("Add an owner"), t.press("Seen as"), t.see("Or as one person"), t.press("You, the founder"),
 		t.in("h3", "Boats"), t.see("60 records"), t.addField(), t.in("nav[aria-label=Trail]", "Publish"), t.see("60 records keep"),
 		t.shot("publish"))
@@ -139,7 +138,9 @@ func run(ctx context.Context, base, dir string) error {
 		t.open("/a/alder-cove/orders"), t.press("Rewire the mast light"), t.press("Mark as done"), t.see("Well done!"),
 		t.press("Raise the invoice"), t.see("Invoice A-"), t.open("/"), t.press("Alder Cove Boatyard"), t.see("Add an owner"),
 		t.in("nav[aria-label=Trail]", "Watch"), t.see("Tell the owner that the work is done"), t.see("2 sent"), t.shot("watch"),
-		t.open("/a/alder-cove"), t.press("Sign out"))
+		t.open("/a/alder-cove/figures"), t.see("A job on average"), func() error {
+			return t.Until("see the charts", `document.querySelectorAll('.plot-svg, .donut-svg').length === 6`)
+		}, t.shot("figures"), t.open("/a/alder-cove"), t.press("Sign out"))
 	t.do(func() error { return t.Size(390, 800) }, t.open("/a/alder-cove/my-boats"), t.see("Your email"),
 		t.signIn("ines.calder@sailmail.example"), t.see("Sandpiper"), func() error {
 			return t.Until("see the pictures", `[...document.querySelectorAll('main img')].every(i => i.complete) && all('.steps').length`)

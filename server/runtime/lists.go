@@ -28,6 +28,13 @@ type listInput struct {
 	Column string `query:"column" maxLength:"100" doc:"The choice whose cards are meant, on a board"`
 }
 
+type behindInput struct {
+	PageInput
+	Block  string   `path:"block"`
+	Groups []string `query:"group,explode" maxItems:"1" doc:"The key of a group of a chart, empty for those without a value"`
+	Parts  []string `query:"part,explode" maxItems:"1" doc:"The key of a part of that"`
+}
+
 type optionsInput struct {
 	PageInput
 	Block  string `path:"block"`
@@ -68,6 +75,7 @@ type OptionList struct {
 
 func (h *Handlers) registerLists(api huma.API) {
 	handle(h, api, http.MethodGet, "/lists/{block}", "Rows of a list", h.list)
+	handle(h, api, http.MethodGet, "/figures/{block}", "Records of which a figure, or a group of a chart, is made", h.behind)
 	handle(h, api, http.MethodGet, "/services/{block}", "What a service answers that a block shows", h.answer)
 	handle(h, api, http.MethodGet, "/options/{block}/{field}", "Records to link to, or to filter by", h.options)
 	handle(h, api, http.MethodPost, "/lists/{block}/rows/{record}", "Change a record where it stands", h.changeRow)
@@ -106,6 +114,24 @@ func (h *Handlers) list(ctx context.Context, p *Place, in *listInput) (*output[p
 		return nil, err
 	}
 	return &output[page.Records]{*out}, nil
+}
+
+func (h *Handlers) behind(ctx context.Context, p *Place, in *behindInput) (*output[page.Behind], error) {
+	v, err := p.view(ctx, h.Apps, in.PageInput)
+	if err != nil {
+		return nil, err
+	}
+	first := func(list []string) *string {
+		if len(list) == 0 {
+			return nil
+		}
+		return &list[0]
+	}
+	out, err := v.Behind(ctx, in.Block, first(in.Groups), first(in.Parts))
+	if err != nil {
+		return nil, err
+	}
+	return &output[page.Behind]{*out}, nil
 }
 
 func (h *Handlers) options(ctx context.Context, p *Place, in *optionsInput) (*output[OptionList], error) {

@@ -11,6 +11,7 @@ export type BlockOf<K extends Block["kind"]> = Extract<Block, { kind: K }>;
 export type Records = Schemas["Records"];
 export type ServiceRows = Schemas["ServiceRows"];
 export type Form = Schemas["Form"];
+export type Behind = Schemas["Behind"];
 export type Target = Schemas["Target"];
 export type FormState = Schemas["FormState"];
 export type Done = Schemas["Done"];

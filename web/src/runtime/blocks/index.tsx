@@ -34,6 +34,7 @@ const kinds: { [K in Block["kind"]]: ComponentType<BlockProps<K>> } = {
 	video: lazy(() => import("./Media").then((m) => ({ default: m.Video }))),
 	embed: lazy(() => import("./Media").then((m) => ({ default: m.Embed }))),
 	service: lazy(() => import("./Service")),
+	bar: lazy(() => import("./charts").then((m) => ({ default: m.Bar }))),
 	figure: lazy(() => import("./charts").then((m) => ({ default: m.Figure }))),
 	chart: lazy(() => import("./charts").then((m) => ({ default: m.Chart }))),
 	steps: lazy(() => import("./Media").then((m) => ({ default: m.Steps }))),

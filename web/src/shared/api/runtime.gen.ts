@@ -38,6 +38,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/figures/{block}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Records of which a figure, or a group of a chart, is made */
+        get: operations["get-figures-by-block"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/files/{table}/{record}/{field}/{file}": {
         parameters: {
             query?: never;
@@ -766,7 +783,31 @@ export interface components {
             email: string;
             to?: string;
         };
-        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Part"] | components["schemas"]["Keep"] | components["schemas"]["Picture"] | components["schemas"]["Video"] | components["schemas"]["Steps"] | components["schemas"]["Embed"] | components["schemas"]["Service"] | components["schemas"]["Figure"] | components["schemas"]["Chart"] | components["schemas"]["Divider"];
+        Bar: {
+            days: components["schemas"]["Days"];
+            filters: components["schemas"]["Filter"][];
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bar";
+            notes?: string[];
+            reacts?: components["schemas"]["Reaction"][];
+            tone?: string;
+            while?: components["schemas"]["While"];
+            width?: string;
+        };
+        Behind: {
+            columns: components["schemas"]["Column"][];
+            /** Format: int64 */
+            count: number;
+            open?: string;
+            rows: {
+                [key: string]: unknown;
+            }[];
+        };
+        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Part"] | components["schemas"]["Keep"] | components["schemas"]["Picture"] | components["schemas"]["Video"] | components["schemas"]["Steps"] | components["schemas"]["Embed"] | components["schemas"]["Service"] | components["schemas"]["Bar"] | components["schemas"]["Figure"] | components["schemas"]["Chart"] | components["schemas"]["Divider"];
         Board: {
             columns: components["schemas"]["BoardColumn"][];
             field: string;
@@ -1668,6 +1709,48 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "get-figures-by-block": {
+        parameters: {
+            query?: {
+                /** @description Path of the page; empty for the home page */
+                path?: string;
+                /** @description Id of the record that the page is about */
+                record?: string;
+                /** @description What is asked of its blocks, as it stands in the address of the page */
+                view?: string;
+                /** @description The key of a group of a chart, empty for those without a value */
+                group?: string[];
+                /** @description The key of a part of that */
+                part?: string[];
+            };
+            header?: never;
+            path: {
+                block: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Behind"];
+                };
             };
             /** @description Error */
             default: {

@@ -2,6 +2,7 @@ import { Table2 } from "lucide-react";
 import { useRef, useState } from "react";
 import { useAsks } from "../../asks";
 import type { BlockProps } from "..";
+import { Behind } from "./Behind";
 import { Choosing } from "./Choosing";
 import { Mark, Plot } from "./Plot";
 import { pictureOf } from "./png";
@@ -10,10 +11,11 @@ import { type ChartBlock, csvOf, type Drawn, daysText, drawnOf, groupName, writt
 import "./charts.css";
 
 /** Numbers in groups, drawn, or as a table. */
-export default function Chart({ block }: BlockProps<"chart">) {
+export default function Chart({ block, where }: BlockProps<"chart">) {
 	const [off, setOff] = useState<string[]>([]);
 	const [table, setTable] = useState(false);
 	const [problem, setProblem] = useState("");
+	const [behind, setBehind] = useState<ChartBlock["groups"][number] | null>(null);
 	const box = useRef<HTMLElement>(null);
 	const asks = useAsks(block.id);
 	const all = drawnOf(block);
@@ -35,6 +37,8 @@ export default function Chart({ block }: BlockProps<"chart">) {
 			setProblem(e instanceof Error ? e.message : String(e));
 		}
 	};
+	// of what is left there is no key by which its records could be told
+	const open = (i: number) => setBehind(block.groups[i]?.others ? null : (block.groups[i] ?? null));
 	return (
 		<figure ref={box} className="card chart">
 			<figcaption className="chart-head">
@@ -77,8 +81,22 @@ export default function Chart({ block }: BlockProps<"chart">) {
 			) : (
 				<>
 					{all.length > 1 && <Legend all={all} off={off} set={setOff} />}
-					{block.shape === "donut" ? <Ring block={block} drawn={drawn} /> : <Plot block={block} drawn={drawn} />}
+					{block.shape === "donut" ? (
+						<Ring block={block} drawn={drawn} open={open} />
+					) : (
+						<Plot block={block} drawn={drawn} open={open} />
+					)}
 				</>
+			)}
+			{behind && (
+				<Behind
+					key={behind.key}
+					block={block.id}
+					where={where}
+					group={behind.key}
+					title={groupName(block, behind)}
+					onClose={() => setBehind(null)}
+				/>
 			)}
 			{block.beforeDays && !empty && (
 				<p className="text-soft text-sm">
@@ -153,12 +171,16 @@ function AsTable({ block, drawn }: { block: ChartBlock; drawn: Drawn[] }) {
 				<thead>
 					<tr>
 						<th scope="col">{block.by.name}</th>
-						{drawn.map((d) => (
-							<th key={d.id} scope="col" colSpan={d.before ? 2 : 1}>
+						{drawn.flatMap((d) => [
+							<th key={d.id} scope="col">
 								{d.name}
-								{d.before && <small> and before</small>}
-							</th>
-						))}
+							</th>,
+							d.before && (
+								<th key={`${d.id} before`} scope="col">
+									before
+								</th>
+							),
+						])}
 					</tr>
 				</thead>
 				<tbody>

@@ -11,6 +11,11 @@ export function Choosing({ id, days }: { id: string; days: Days }) {
 	const [to, setTo] = useState(days.to);
 	const box = useRef<HTMLDivElement>(null);
 	const form = useId();
+	const begin = () => {
+		setFrom(days.from);
+		setTo(days.to);
+		setOwn(true);
+	};
 	useAway(own, box, () => setOwn(false));
 	if (!days.choose) return null;
 	const wrong = Boolean(from && to && to < from);
@@ -21,7 +26,7 @@ export function Choosing({ id, days }: { id: string; days: Days }) {
 				aria-label="Days"
 				value={days.range}
 				onChange={(e) => {
-					if (e.target.value === "own") return setOwn(true);
+					if (e.target.value === "own") return begin();
 					setOwn(false);
 					asks.set({ days: e.target.value ? e.target.value.replaceAll(" ", "-") : "all" });
 				}}
@@ -34,8 +39,8 @@ export function Choosing({ id, days }: { id: string; days: Days }) {
 				))}
 				<option value="own">{days.range === "own" ? daysText(days) : "own days …"}</option>
 			</select>
-			{(own || days.range === "own") && !own && (
-				<button type="button" className="text-link text-sm" onClick={() => setOwn(true)}>
+			{days.range === "own" && !own && (
+				<button type="button" className="text-link text-sm" onClick={begin}>
 					Change
 				</button>
 			)}

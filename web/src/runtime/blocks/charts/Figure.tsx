@@ -1,7 +1,9 @@
 import { Minus, TrendingDown, TrendingUp } from "lucide-react";
+import { useState } from "react";
 import type { BlockOf } from "../../place";
 import type { BlockProps } from "..";
 import { axisOf } from "./axis";
+import { Behind } from "./Behind";
 import { Choosing } from "./Choosing";
 import { pathOf } from "./Plot";
 import { daysText, written } from "./told";
@@ -10,7 +12,8 @@ import "./charts.css";
 type FigureBlock = BlockOf<"figure">;
 
 /** One number, or a few beside each other, with what they were before. */
-export default function Figure({ block }: BlockProps<"figure">) {
+export default function Figure({ block, where }: BlockProps<"figure">) {
+	const [open, setOpen] = useState(false);
 	return (
 		<section className="card figure" aria-label={block.title || block.measures[0]?.name}>
 			<div className="chart-head">
@@ -34,6 +37,18 @@ export default function Figure({ block }: BlockProps<"figure">) {
 					</div>
 				))}
 			</div>
+			{open ? (
+				<Behind
+					block={block.id}
+					where={where}
+					title={block.title || (block.measures[0]?.name ?? "")}
+					onClose={() => setOpen(false)}
+				/>
+			) : (
+				<button type="button" className="text-link text-sm justify-self-start" onClick={() => setOpen(true)}>
+					See the records
+				</button>
+			)}
 			{block.course && block.course.length > 1 && <Course values={block.course} />}
 		</section>
 	);

@@ -6,7 +6,7 @@ const high = 250;
 const below = 26;
 
 /** Numbers in groups, drawn over each other: what is pointed at, or has the focus, is told beside it. */
-export function Plot({ block, drawn }: { block: ChartBlock; drawn: Drawn[] }) {
+export function Plot({ block, drawn, open }: { block: ChartBlock; drawn: Drawn[]; open: (group: number) => void }) {
 	const [box, wide] = useWidth();
 	const [at, setAt] = useState<number | null>(null);
 	const sideways = block.shape === "sideways";
@@ -26,9 +26,9 @@ export function Plot({ block, drawn }: { block: ChartBlock; drawn: Drawn[] }) {
 		<div ref={box} className="plot" onPointerLeave={() => setAt(null)} onKeyDown={keys}>
 			{wide > 0 &&
 				(sideways ? (
-					<Sideways {...{ block, drawn, wide, tall, at, setAt }} />
+					<Sideways {...{ block, drawn, wide, tall, at, setAt, open }} />
 				) : (
-					<Upright {...{ block, drawn, wide, tall, at, setAt }} />
+					<Upright {...{ block, drawn, wide, tall, at, setAt, open }} />
 				))}
 			{at !== null && at < n && <Told block={block} drawn={drawn} at={at} />}
 		</div>
@@ -57,6 +57,7 @@ interface DrawProps {
 	tall: number;
 	at: number | null;
 	setAt: (group: number | null) => void;
+	open: (group: number) => void;
 }
 
 /** What stands at each group of the series that are no lines: from where to where, stacked or as shares where they are. */
@@ -101,7 +102,7 @@ function roundAs(decimals: number, axis: Axis): number {
 	return Math.min(decimals, needed);
 }
 
-function Upright({ block, drawn, wide, tall, at, setAt }: DrawProps) {
+function Upright({ block, drawn, wide, tall, at, setAt, open }: DrawProps) {
 	const bars = drawn.filter((d) => !d.line);
 	const lines = drawn.filter((d) => d.line);
 	const areas = block.shape === "areas";
@@ -175,7 +176,7 @@ function Upright({ block, drawn, wide, tall, at, setAt }: DrawProps) {
 				<Line key={d.id} d={d} s={s} of={over[s] ?? []} x={x} y={y} zero={zero} area={areas} />
 			))}
 			<Groups
-				{...{ block, drawn, setAt, at }}
+				{...{ block, drawn, setAt, at, open }}
 				place={(i) => ({ x: left + band * i, y: 4, width: band, height: tall - below })}
 			/>
 		</svg>
@@ -253,7 +254,7 @@ export function pathOf(values: (number | null)[], at: (i: number) => string): st
 	return out;
 }
 
-function Sideways({ block, drawn, wide, tall, at, setAt }: DrawProps) {
+function Sideways({ block, drawn, wide, tall, at, setAt, open }: DrawProps) {
 	const of = stacks(block, drawn);
 	const axis = axisOf(
 		[...of.flatMap((s) => s.map((v) => v.to)), ...drawn.flatMap((d) => (d.before ?? []).map(Number))],
@@ -307,7 +308,10 @@ function Sideways({ block, drawn, wide, tall, at, setAt }: DrawProps) {
 					);
 				}),
 			)}
-			<Groups {...{ block, drawn, setAt, at }} place={(i) => ({ x: 0, y: band * i, width: wide, height: band })} />
+			<Groups
+				{...{ block, drawn, setAt, at, open }}
+				place={(i) => ({ x: 0, y: band * i, width: wide, height: band })}
+			/>
 		</svg>
 	);
 }
@@ -317,11 +321,12 @@ interface GroupsProps {
 	drawn: Drawn[];
 	at: number | null;
 	setAt: (group: number | null) => void;
+	open: (group: number) => void;
 	place: (i: number) => { x: number; y: number; width: number; height: number };
 }
 
 /** What is pointed at: a field over each group, of which one is reached by Tab, and the others by arrows. */
-function Groups({ block, drawn, at, setAt, place }: GroupsProps): ReactNode {
+function Groups({ block, drawn, at, setAt, open, place }: GroupsProps): ReactNode {
 	return block.groups.map((g, i) => (
 		// biome-ignore lint/a11y/useSemanticElements: it is a piece of a drawing, in which there are no buttons
 		<rect
@@ -336,6 +341,12 @@ function Groups({ block, drawn, at, setAt, place }: GroupsProps): ReactNode {
 			onPointerDown={() => setAt(i)}
 			onFocus={() => setAt(i)}
 			onBlur={() => setAt(null)}
+			onClick={() => open(i)}
+			onKeyDown={(e) => {
+				if (e.key !== "Enter" && e.key !== " ") return;
+				e.preventDefault();
+				open(i);
+			}}
 		/>
 	));
 }

@@ -5,7 +5,7 @@ const size = 220;
 const thick = 38;
 
 /** Shares of a whole as a ring, with the whole in the middle; what is pointed at is told there instead. */
-export function Ring({ block, drawn }: { block: ChartBlock; drawn: Drawn[] }) {
+export function Ring({ block, drawn, open }: { block: ChartBlock; drawn: Drawn[]; open: (group: number) => void }) {
 	const [at, setAt] = useState<number | null>(null);
 	const of = drawn[0];
 	if (!of) return null;
@@ -38,6 +38,12 @@ export function Ring({ block, drawn }: { block: ChartBlock; drawn: Drawn[] }) {
 							onPointerLeave={() => setAt(null)}
 							onFocus={() => setAt(i)}
 							onBlur={() => setAt(null)}
+							onClick={() => open(i)}
+							onKeyDown={(e) => {
+								if (e.key !== "Enter" && e.key !== " ") return;
+								e.preventDefault();
+								open(i);
+							}}
 						/>
 					);
 				})}
@@ -69,7 +75,7 @@ export function Ring({ block, drawn }: { block: ChartBlock; drawn: Drawn[] }) {
 
 /** A piece of the ring, from one part of the whole to another, beginning at the top. */
 export function arc(from: number, to: number): string {
-	const end = Math.min(to, from + 0.99999); // a whole ring would end where it begins, and be nothing
+	const end = Math.min(to, from + 0.9999); // a whole ring would end where it begins, and be nothing
 	const point = (part: number, r: number) => {
 		const a = part * 2 * Math.PI - Math.PI / 2;
 		return `${(size / 2 + r * Math.cos(a)).toFixed(2)} ${(size / 2 + r * Math.sin(a)).toFixed(2)}`;

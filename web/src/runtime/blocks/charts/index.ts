@@ -1,2 +1,3 @@
+export { default as Bar } from "./Bar";
 export { default as Chart } from "./Chart";
 export { default as Figure } from "./Figure";

@@ -14,7 +14,7 @@ interface FilterProps {
 }
 
 /** The filters that the founder offers. They combine, and stand in the address. */
-export function Filters({ list, where }: { list: Records; where: Where }) {
+export function Filters({ list, where }: { list: Pick<Records, "id" | "filters">; where: Where }) {
 	const asks = useAsks(list.id);
 	return (
 		<>

@@ -1,0 +1,59 @@
+package e2e
+
+import (
+	"fmt"
+	"net/http"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+
+	"pinegate/e2e/browser"
+	"pinegate/server/servertest"
+)
+
+// TestAManagerReadsTheFigures chooses days and a kind of work for all charts, reads what is behind a bar, takes a chart as a
+// table and as files, and sees a number change when one of the crew books hours.
+func TestAManagerReadsTheFigures(t *testing.T) {
+	w := signedIn(t, "jonas@aldercove.example", 1280, 1000)
+	w.app("/figures")
+	drawn := `document.querySelectorAll('.plot-svg, .donut-svg').length === 6`
+	w.must(w.Until("see all charts", drawn))
+	assert.Empty(t, serious(t, w))
+	w.press("Kind of work")
+	w.press("Engine")
+	w.must(w.Until("have it in the address", `location.search.includes('is.ord_kind')`))
+	w.see("It has no Kind of work: all of it is shown.")
+	w.must(w.Type("\x1b"))
+	w.press("Show all")
+	w.notSee("It has no Kind of work")
+	w.choose("Days", "this year")
+	w.must(w.Until("have the days in the address", `location.search.includes('days=this-year')`))
+	w.must(w.Until("see all charts", drawn))
+
+	// the bar of a month, by its keys
+	month := read[string](w, "SELECT to_char(current_date, 'FMMonth YYYY')")
+	w.must(w.Until("focus the month", fmt.Sprintf(`(() => { const g = [...document.querySelectorAll('.plot-group')].find(e =>
+		e.getAttribute('aria-label').startsWith(%q)); g?.focus(); return g && document.activeElement === g; })()`, month+": Takings")))
+	w.must(w.Type("\r"))
+	w.see(fmt.Sprintf("%s: %d record", month, w.number(`SELECT count(*) FROM live.invoices WHERE status <> 'is_draft' AND deleted_at IS NULL
+		AND date_trunc('month', day) = date_trunc('month', current_date)`)))
+	w.press("Close")
+	w.pressIn(".chart", "Table")
+	w.see("All together")
+	w.pressIn(".chart", "Drawing")
+	w.must(w.Until("draw again", drawn))
+	w.pressIn(".chart", "Take as PNG")
+	w.notSee("This browser can’t make a picture.")
+
+	// one of the crew books hours, and the number follows
+	const hours = `[...document.querySelectorAll('.figure')].find(f => f.innerText.startsWith('Hours this month'))
+		.querySelector('.figure-number').innerText`
+	was, err := browser.Eval[string](w.Person, hours)
+	w.must(err)
+	order := read[string](w, "SELECT id FROM live.work_orders WHERE deleted_at IS NULL ORDER BY id LIMIT 1")
+	w.site.Person(t, w.crew()).Write(http.MethodPost, "/a/alder-cove/-/forms/p_log_b", map[string]any{"key": servertest.Key(),
+		"path":   "log-hours",
+		"values": map[string]any{"time_order": order, "time_day": time.Now().Format(time.DateOnly), "time_hours": "3.5"}})
+	w.must(w.Until("see more hours", fmt.Sprintf(`%s !== %q`, hours, was)))
+}
