@@ -12,6 +12,12 @@ func measure(total report.Total, of, name, key string) blueprint.Measure {
 	return blueprint.Measure{Total: total, Of: of, Name: name, Key: key}
 }
 
+// aiming gives a number the targets of the season.
+func aiming(m blueprint.Measure, of string) blueprint.Measure {
+	m.Goal = blueprint.Goal{Goal: blueprint.AtLeast, Goals: "goal", GoalsOf: fieldID("goal", of), GoalsBy: fieldID("goal", "month")}
+	return m
+}
+
 // over is what figures and charts of a table have alike: the day of its records, a range, and their numbers.
 func over(table, title, filter, day string, r report.Range, measures ...blueprint.Measure) blueprint.Reported {
 	out := blueprint.Reported{Table: table, Title: title, Filter: filter, Range: r, Measures: measures}
@@ -57,15 +63,16 @@ func figurePages(yard []string) []blueprint.Page {
 		page("p_figures", "figures", "The yard in figures", yard, slices.Concat([]block{
 			heading("The yard in figures"),
 			figure(over("ord", "Work in hand", `status <> "Done"`, "", report.Always, count("Work orders")), "", "", ""),
-			figure(over("time", "Hours this month", "", "day", report.ThisMonth, measure(report.Sum, "hours", "Hours", "hours")),
+			figure(over("time", "Hours this month", "", "day", report.ThisMonth,
+				aiming(measure(report.Sum, "hours", "Hours", "hours"), "hours")),
 				blueprint.HigherBetter, report.RangeBefore, report.Day),
-			figure(over("inv", "Takings this quarter", billed, "day", report.ThisQuarter, takings), blueprint.HigherBetter,
+			figure(over("inv", "Takings this quarter", billed, "day", report.ThisQuarter, aiming(takings, "takings")), blueprint.HigherBetter,
 				report.YearBefore, report.Week),
 			figure(over("inv", "Overdue", `status = "Sent" and due < TODAY()`, "", report.Always, takings, count("Invoices")), "", "", ""),
 			&blueprint.BarBlock{BlockHead: kind("bar"), Range: report.Last12, Table: "ord",
 				Fields: ids("ord", []string{"kind", "boat", "crew"})},
 		}, following("p_figures_f",
-			drawn(chart(blueprint.Bars, "day", over("inv", "Takings", billed, "day", "", takings)), blueprint.TwoThirds,
+			drawn(chart(blueprint.Bars, "day", over("inv", "Takings", billed, "day", "", aiming(takings, "takings"))), blueprint.TwoThirds,
 				func(x *blueprint.ChartBlock) { x.Units, x.Compare = true, report.YearBefore }),
 			drawn(chart(blueprint.Donut, "kind", over("ord", "Kinds of work", "", "start", "", count("Work orders"))),
 				blueprint.Third, nil),

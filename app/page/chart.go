@@ -52,6 +52,8 @@ type Series struct {
 	Part    *ChartGroup `json:"part,omitempty"`
 	Values  []*string   `json:"values"`
 	Before  []*string   `json:"before,omitempty"`
+	// Goal are the targets of each group, where its measure has some.
+	Goal []*string `json:"goal,omitempty"`
 }
 
 // charted is a chart that somebody asked for.
@@ -131,7 +133,16 @@ func chartReads(v *View, x *blueprint.ChartBlock) ([]records.Read, error) {
 		}
 		out = append(out, records.Read{Report: q})
 	}
-	return out, nil
+	goals, err := c.goalReads(c.goalUnit())
+	return append(out, goals...), err
+}
+
+// goalUnit is the unit of the targets of groups: theirs, where groups are days.
+func (c *charted) goalUnit() report.Unit {
+	if c.x.By == c.x.Date {
+		return c.unit
+	}
+	return ""
 }
 
 func showChart(v *View, x *blueprint.ChartBlock, got []records.Result) (*Chart, error) {
@@ -163,14 +174,20 @@ func showChart(v *View, x *blueprint.ChartBlock, got []records.Result) (*Chart, 
 	if err != nil {
 		return nil, err
 	}
+	got = got[1:]
 	var before []query.Group
 	if span, compared := c.before(); compared {
-		if before, err = c.groups(got[1]); err != nil {
+		if before, err = c.groups(got[0]); err != nil {
 			return nil, err
 		}
-		out.Before = &Days{From: report.Written(span.From), To: report.Written(span.To)}
+		out.Before, got = &Days{From: report.Written(span.From), To: report.Written(span.To)}, got[1:]
 	}
 	c.draw(out, places, groups, before)
+	goals, err := c.goals(got, c.goalUnit())
+	if err != nil {
+		return nil, err
+	}
+	c.aim(out, places, goals)
 	return out, nil
 }
 
@@ -342,4 +359,27 @@ func (c *charted) valuesBefore(axis []ChartGroup, part *ChartGroup, place int, g
 	out := make([]*string, len(axis))
 	copy(out, values)
 	return out
+}
+
+// aim puts the targets of measures to groups: a number to all of them, and what stands in a table to the days for which it is.
+func (c *charted) aim(out *Chart, places []int, goals map[int]map[string]*string) {
+	if c.x.Then != "" || c.x.Shape == blueprint.Donut {
+		return
+	}
+	for i, place := range places {
+		m := out.Measures[i]
+		if m.Goal == nil {
+			continue
+		}
+		at := make([]*string, len(out.Groups))
+		for j, g := range out.Groups {
+			switch {
+			case m.Goal.At != nil:
+				at[j] = m.Goal.At
+			case c.goalUnit() != "":
+				at[j] = goals[place][g.Key]
+			}
+		}
+		out.Series[i].Goal = at
+	}
 }

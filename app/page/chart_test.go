@@ -252,3 +252,30 @@ func TestABarIsFollowed(t *testing.T) {
 	c := shownAs[page.Chart](l, ines, "ch", "bar.days=all&bar.is.owner="+l.People["Ines"])
 	assert.Empty(t, c.Groups, "who one does not see is not filtered by")
 }
+
+// TestTargetsAreOfTheSameDays aims at a number, and at what a table of targets says for each month; who does not see the
+// targets is told of none.
+func TestTargetsAreOfTheSameDays(t *testing.T) {
+	l := acttest.NewLoft(t,
+		`{"kind":"add","what":"table","id":"aim","values":{"name":"Aims","fields":[{"id":"aim_day","name":"For","type":"date"},
+			{"id":"aim_n","name":"Sails","type":"number"}]}}`,
+		`{"kind":"add","what":"block","into":"all","id":"ch","values":{"kind":"chart","table":"sail","by":"cut","date":"cut","range":"this quarter"}}`,
+		`{"kind":"set","of":"ch_1","values":{"goal":"least","goals":"aim"}}`,
+		`{"kind":"add","what":"measure","into":"ch","id":"m2","values":{"total":"sum","of":"area","name":"Area","goal":"most","at":"50"}}`,
+		`{"kind":"add","what":"block","into":"all","id":"fig","values":{"kind":"figure","table":"sail","date":"cut","range":"this month"}}`,
+		`{"kind":"set","of":"fig_1","values":{"goal":"least","goals":"aim"}}`)
+	for day, n := range map[string]string{"2026-04-01": "5", "2026-05-01": "7", "2026-05-15": "1", "2027-01-01": "9"} {
+		l.Add("aim", map[string]any{"aim_day": day, "aim_n": n})
+	}
+	l.Add("aim", map[string]any{"aim_n": "100"})
+	founder := l.Founder()
+	founder.Clock = l.Member("Ines").Clock
+	c := shownAs[page.Chart](l, founder, "ch", "")
+	assert.Equal(t, "5 8 –; 50 50 50", texts(c.Series[0].Goal)+"; "+texts(c.Series[1].Goal))
+	f := shownAs[page.Figure](l, founder, "fig", "")
+	assert.Equal(t, "least 8 30", fmt.Sprint(f.Measures[0].Goal.Kind, " ", *f.Measures[0].Goal.At, " ", f.Measures[0].Goal.Left))
+	f = shownAs[page.Figure](l, l.Member("Ines"), "fig", "")
+	assert.Nil(t, f.Measures[0].Goal.At)
+	c = shownAs[page.Chart](l, l.Member("Ines"), "ch", "")
+	assert.Equal(t, "– – –", texts(c.Series[0].Goal))
+}

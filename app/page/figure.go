@@ -25,10 +25,11 @@ type Figure struct {
 	Notes  []string  `json:"notes,omitempty"`
 }
 
-// courseOf gives the unit of a figure's small line and its parts; none where its days have no end.
-func (r *reported) courseOf(x *blueprint.FigureBlock) (query.Grouping, []string) {
-	if x.Course == "" {
-		return query.Grouping{}, nil
+// courseOf gives the unit of a figure's small line and its parts; none where its days have no end, or are not seen.
+func (r *reported) courseOf(x *blueprint.FigureBlock) (query.Grouping, []string, error) {
+	sees, err := r.sees(x.Date)
+	if x.Course == "" || err != nil || !sees {
+		return query.Grouping{}, nil, err
 	}
 	var out []string
 	for _, at := range r.calendar.Parts(x.Course, r.span) {
@@ -36,7 +37,7 @@ func (r *reported) courseOf(x *blueprint.FigureBlock) (query.Grouping, []string)
 			out = append(out, report.Written(at))
 		}
 	}
-	return query.Grouping{Field: x.Date, Unit: x.Course}, out
+	return query.Grouping{Field: x.Date, Unit: x.Course}, out, nil
 }
 
 func figureReads(v *View, x *blueprint.FigureBlock) ([]records.Read, error) {
@@ -60,18 +61,19 @@ func figureReads(v *View, x *blueprint.FigureBlock) ([]records.Read, error) {
 		}
 		out = append(out, records.Read{Report: q})
 	}
-	sees, err := r.sees(x.Date)
+	by, parts, err := r.courseOf(x)
 	if err != nil {
 		return nil, err
 	}
-	if by, parts := r.courseOf(x); len(parts) > 0 && sees {
+	if len(parts) > 0 {
 		q, err := r.query(r.span, by)
 		if err != nil {
 			return nil, err
 		}
 		out = append(out, records.Read{Report: q})
 	}
-	return out, nil
+	goals, err := r.goalReads("")
+	return append(out, goals...), err
 }
 
 func showFigure(v *View, x *blueprint.FigureBlock, got []records.Result) (*Figure, error) {
@@ -103,12 +105,25 @@ func showFigure(v *View, x *blueprint.FigureBlock, got []records.Result) (*Figur
 		out.BeforeDays = &Days{From: report.Written(before.From), To: report.Written(before.To)}
 		got = got[1:]
 	}
-	if _, parts := r.courseOf(x); len(got) > 0 {
+	_, parts, err := r.courseOf(x)
+	if err != nil {
+		return nil, err
+	}
+	if len(parts) > 0 {
 		groups, err := r.groups(got[0])
 		if err != nil {
 			return nil, err
 		}
-		out.Course = courseIn(parts, places[0], groups, r.r.Measures[places[0]].Total)
+		out.Course, got = courseIn(parts, places[0], groups, r.r.Measures[places[0]].Total), got[1:]
+	}
+	goals, err := r.goals(got, "")
+	if err != nil {
+		return nil, err
+	}
+	for i, place := range places {
+		if at := goals[place]; at != nil {
+			out.Measures[i].Goal.At = at[""]
+		}
 	}
 	return out, nil
 }

@@ -22,6 +22,7 @@ type Measure struct {
 	Name   string `json:"name"`
 	Column Column `json:"column"`
 	Line   bool   `json:"line,omitempty"`
+	Goal   *Goal  `json:"goal,omitempty"`
 }
 
 // Days are the days over which a figure or a chart goes, each end "" where it is open.
@@ -241,7 +242,8 @@ func (t *totals) Label(string, expr.Value) expr.Value          { return expr.Emp
 func (r *reported) shown() (places []int, out []Measure) {
 	for i, m := range r.r.Measures {
 		if !m.Aside {
-			places, out = append(places, i), append(out, Measure{ID: m.ID, Name: r.nameOf(&m), Column: r.columnOf(i), Line: m.Line})
+			places, out = append(places, i), append(out, Measure{ID: m.ID, Name: r.nameOf(&m), Column: r.columnOf(i), Line: m.Line,
+				Goal: r.goalOf(&r.r.Measures[i])})
 		}
 	}
 	return places, out

@@ -24,6 +24,7 @@ type Measure struct {
 	Unit     string    `json:"unit,omitempty"`
 	Currency string    `json:"currency,omitempty"`
 	Decimals *int      `json:"decimals,omitempty"`
+	Goal
 	// Line tells that it is a line in a chart of bars, and Aside that only formulas use it.
 	Line  bool `json:"line,omitempty"`
 	Aside bool `json:"aside,omitempty"`
@@ -127,8 +128,11 @@ func (m *Measure) Props(c Context) []prop.Prop {
 			Lost:  prop.Lost{Words: "the number is taken off", TakeOut: true},
 		})
 	}
-	return append(out, m.looks(c)...)
+	return append(append(out, m.looks(c)...), m.goalProps(c)...)
 }
+
+// Check refuses a target that is none.
+func (m *Measure) Check(c Context) *words.Problem { return m.checkGoal(c) }
 
 // looks lists the settings that say how it is written.
 func (m *Measure) looks(c Context) []prop.Prop {
@@ -178,7 +182,8 @@ func calledText(at *string) prop.TextValue {
 }
 
 // Reset drops what another total does not have.
-func (m *Measure) Reset(Context, string) {
+func (m *Measure) Reset(c Context, setting string) {
+	m.resetGoal(c, setting)
 	if !m.Total.Of() {
 		m.Of = ""
 	}

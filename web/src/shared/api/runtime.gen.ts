@@ -1141,6 +1141,14 @@ export interface components {
                 [key: string]: string;
             };
         };
+        Goal: {
+            at: string | null;
+            /** @enum {string} */
+            kind: "least" | "most" | "between";
+            /** Format: int64 */
+            left?: number;
+            to?: string;
+        };
         Group: {
             blocks: components["schemas"]["Block"][];
             id: string;
@@ -1253,6 +1261,7 @@ export interface components {
         };
         Measure: {
             column: components["schemas"]["Column"];
+            goal?: components["schemas"]["Goal"];
             id: string;
             line?: boolean;
             name: string;
@@ -1501,6 +1510,7 @@ export interface components {
         };
         Series: {
             before?: (string | null)[];
+            goal?: (string | null)[];
             measure: string;
             part?: components["schemas"]["ChartGroup"];
             values: (string | null)[];

@@ -7,7 +7,7 @@ import { Choosing } from "./Choosing";
 import { Mark, Plot } from "./Plot";
 import { pictureOf } from "./png";
 import { Ring } from "./Ring";
-import { type ChartBlock, csvOf, type Drawn, daysText, drawnOf, groupName, written } from "./told";
+import { beside, type ChartBlock, csvOf, type Drawn, daysText, drawnOf, groupName, written } from "./told";
 import "./charts.css";
 
 /** Numbers in groups, drawn, or as a table. */
@@ -103,6 +103,15 @@ export default function Chart({ block, where }: BlockProps<"chart">) {
 					<span className="chart-before" aria-hidden="true" /> before: {daysText(block.beforeDays)}
 				</p>
 			)}
+			{!empty && drawn.some((d) => d.goal) && (
+				<p className="text-soft text-sm">
+					<span className="chart-goal" aria-hidden="true" />
+					{drawn
+						.filter((d) => d.goal)
+						.map((d) => `target of ${d.name}${d.measure.goal?.kind === "most" ? ", at most" : ""}`)
+						.join(", ")}
+				</p>
+			)}
 			{problem && (
 				<p role="alert" className="note">
 					{problem}
@@ -171,30 +180,27 @@ function AsTable({ block, drawn }: { block: ChartBlock; drawn: Drawn[] }) {
 				<thead>
 					<tr>
 						<th scope="col">{block.by.name}</th>
-						{drawn.flatMap((d) => [
-							<th key={d.id} scope="col">
-								{d.name}
-							</th>,
-							d.before && (
-								<th key={`${d.id} before`} scope="col">
-									before
+						{drawn.flatMap((d) =>
+							beside(d, d.name, "before", "target").map((name) => (
+								<th key={d.id + name} scope="col">
+									{name}
 								</th>
-							),
-						])}
+							)),
+						)}
 					</tr>
 				</thead>
 				<tbody>
 					{block.groups.map((g, i) => (
 						<tr key={g.key + g.label}>
 							<th scope="row">{groupName(block, g)}</th>
-							{drawn.flatMap((d) => [
-								<td key={d.id}>{written(d.texts[i], d.measure)}</td>,
-								d.before && (
-									<td key={`${d.id} before`} className="text-soft">
-										{written(d.before[i], d.measure)}
+							{drawn.flatMap((d) =>
+								beside(d, d.texts[i], d.before?.[i], d.goal?.[i]).map((v, n) => (
+									// biome-ignore lint/suspicious/noArrayIndexKey: they have no other order
+									<td key={d.id + n} className={n ? "text-soft" : undefined}>
+										{written(v, d.measure)}
 									</td>
-								),
-							])}
+								)),
+							)}
 						</tr>
 					))}
 				</tbody>
@@ -203,7 +209,7 @@ function AsTable({ block, drawn }: { block: ChartBlock; drawn: Drawn[] }) {
 						<tr>
 							<th scope="row">All together</th>
 							{drawn.map((d, i) => (
-								<td key={d.id} colSpan={d.before ? 2 : 1}>
+								<td key={d.id} colSpan={beside(d, 1, 1, 1).length}>
 									{written(block.whole[i], d.measure)}
 								</td>
 							))}

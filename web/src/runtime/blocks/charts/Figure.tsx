@@ -6,7 +6,8 @@ import { axisOf } from "./axis";
 import { Behind } from "./Behind";
 import { Choosing } from "./Choosing";
 import { pathOf } from "./Plot";
-import { daysText, written } from "./told";
+import { daysText, towards, written } from "./told";
+import "../measure.css";
 import "./charts.css";
 
 type FigureBlock = BlockOf<"figure">;
@@ -34,6 +35,7 @@ export default function Figure({ block, where }: BlockProps<"figure">) {
 						<p className="figure-number">{written(block.values[i], m)}</p>
 						{(block.measures.length > 1 || !block.title) && <p className="text-soft">{m.name}</p>}
 						{block.before && <Change block={block} at={i} />}
+						<Target measure={m} value={block.values[i]} />
 					</div>
 				))}
 			</div>
@@ -51,6 +53,34 @@ export default function Figure({ block, where }: BlockProps<"figure">) {
 			)}
 			{block.course && block.course.length > 1 && <Course values={block.course} />}
 		</section>
+	);
+}
+
+/** What a number is to its target: where it is met, and where it is not. */
+const states = { least: ["reached", "so far"], most: ["within", "over"], between: ["within", "outside"] };
+
+/** How far a number is towards its target. */
+function Target({ measure, value }: { measure: FigureBlock["measures"][number]; value?: string | null }) {
+	const { goal } = measure;
+	if (!goal?.at) return null;
+	const at = towards(value, goal);
+	const aim =
+		goal.kind === "between"
+			? `between ${written(goal.at, measure)} and ${written(goal.to ?? null, measure)}`
+			: `at ${goal.kind} ${written(goal.at, measure)}`;
+	return (
+		<div className="figure-goal" data-met={at?.met}>
+			{at && goal.kind !== "between" && (
+				<span className="measure-bar" aria-hidden="true">
+					<span style={{ width: `${Math.min(Math.max(at.part, 0), 1) * 100}%` }} />
+				</span>
+			)}
+			<span>
+				{at && goal.kind !== "between" && <b>{Math.round(at.part * 100)} % </b>}
+				{at && states[goal.kind][at.met ? 0 : 1]}, {aim}
+				{goal.left ? ` · ${goal.left} ${goal.left === 1 ? "day" : "days"} left` : ""}
+			</span>
+		</div>
 	);
 }
 

@@ -109,7 +109,9 @@ function Upright({ block, drawn, wide, tall, at, setAt, open }: DrawProps) {
 	const of = stacks(block, bars);
 	const over = stacks({ ...block, stack: areas ? block.stack : undefined }, lines);
 	const ends = [...of, ...over].flatMap((s) => s.flatMap((x) => [x.to]));
-	const befores = drawn.flatMap((d) => (d.before ?? []).map(Number));
+	const befores = drawn.flatMap((d) =>
+		[...(d.before ?? []), ...(d.goal ?? [])].flatMap((v) => (v === null ? [] : [Number(v)])),
+	);
 	const axis = axisOf(
 		[...ends, ...befores],
 		5,
@@ -175,6 +177,10 @@ function Upright({ block, drawn, wide, tall, at, setAt, open }: DrawProps) {
 			{lines.map((d, s) => (
 				<Line key={d.id} d={d} s={s} of={over[s] ?? []} x={x} y={y} zero={zero} area={areas} />
 			))}
+			<Goals
+				drawn={drawn}
+				place={(i, g) => ({ x1: left + band * i + 1, x2: left + band * (i + 1) - 1, y1: y(g), y2: y(g) })}
+			/>
 			<Groups
 				{...{ block, drawn, setAt, at, open }}
 				place={(i) => ({ x: left + band * i, y: 4, width: band, height: tall - below })}
@@ -257,7 +263,10 @@ export function pathOf(values: (number | null)[], at: (i: number) => string): st
 function Sideways({ block, drawn, wide, tall, at, setAt, open }: DrawProps) {
 	const of = stacks(block, drawn);
 	const axis = axisOf(
-		[...of.flatMap((s) => s.map((v) => v.to)), ...drawn.flatMap((d) => (d.before ?? []).map(Number))],
+		[
+			...of.flatMap((s) => s.map((v) => v.to)),
+			...drawn.flatMap((d) => [...(d.before ?? []), ...(d.goal ?? [])].flatMap((v) => (v === null ? [] : [Number(v)]))),
+		],
 		wide < 500 ? 3 : 5,
 	);
 	const marks = marksOf(block, drawn, axis);
@@ -308,11 +317,33 @@ function Sideways({ block, drawn, wide, tall, at, setAt, open }: DrawProps) {
 					);
 				}),
 			)}
+			<Goals drawn={drawn} place={(i, g) => ({ x1: x(g), x2: x(g), y1: band * i + 1, y2: band * (i + 1) - 1 })} />
 			<Groups
 				{...{ block, drawn, setAt, at, open }}
 				place={(i) => ({ x: 0, y: band * i, width: wide, height: band })}
 			/>
 		</svg>
+	);
+}
+
+interface GoalsProps {
+	drawn: Drawn[];
+	place: (i: number, goal: number) => { x1: number; x2: number; y1: number; y2: number };
+}
+
+/** The targets of groups, each as a line across its group, with a rim that stands out before bars. */
+function Goals({ drawn, place }: GoalsProps): ReactNode {
+	return drawn.flatMap((d) =>
+		(d.goal ?? []).map(
+			(g, i) =>
+				g !== null && (
+					// biome-ignore lint/suspicious/noArrayIndexKey: groups have no other order
+					<g key={d.id + i}>
+						<line {...place(i, Number(g))} className="plot-goal-rim" />
+						<line {...place(i, Number(g))} className="plot-goal" />
+					</g>
+				),
+		),
 	);
 }
 
@@ -336,7 +367,7 @@ function Groups({ block, drawn, at, setAt, open, place }: GroupsProps): ReactNod
 			tabIndex={i === (at ?? 0) ? 0 : -1}
 			data-group={i}
 			className="plot-group"
-			aria-label={`${groupName(block, g)}: ${drawn.map((d) => `${d.name} ${written(d.texts[i], d.measure)}`).join(", ")}`}
+			aria-label={`${groupName(block, g)}: ${drawn.map((d) => `${d.name} ${written(d.texts[i], d.measure)}${d.goal?.[i] ? ` of ${written(d.goal[i], d.measure)}` : ""}`).join(", ")}`}
 			onPointerEnter={() => setAt(i)}
 			onPointerDown={() => setAt(i)}
 			onFocus={() => setAt(i)}
@@ -363,6 +394,7 @@ export function Told({ block, drawn, at }: { block: ChartBlock; drawn: Drawn[]; 
 					<i style={{ background: d.colour }} />
 					{d.name} <b>{written(d.texts[at], d.measure)}</b>
 					{d.before && <em>before {written(d.before[at], d.measure)}</em>}
+					{d.goal?.[at] && <em>target {written(d.goal[at], d.measure)}</em>}
 				</span>
 			))}
 		</div>

@@ -3,7 +3,7 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 import { answering } from "../../../testing";
 import { address, block, name, one } from "../sample";
 import { arc } from "./Ring";
-import { type ChartBlock, csvOf, daysText, groupName } from "./told";
+import { type ChartBlock, csvOf, daysText, groupName, towards } from "./told";
 
 const measure = (id: string, more: object = {}, column: object = {}) => ({
 	id,
@@ -185,6 +185,48 @@ describe("what is told", () => {
 	});
 });
 
+describe("targets", () => {
+	it.each([
+		["least", "10", undefined, "8", 0.8, false],
+		["least", "10", undefined, "10", 1, true],
+		["most", "10", undefined, "12", 1.2, false],
+		["most", "0", undefined, "0", 1, true],
+		["between", "3", "7", "5", 5 / 3, true],
+		["between", "3", "7", "8", 8 / 3, false],
+	] as const)("of %s %s (to %s) with %s", (kind, at, to, value, part, met) => {
+		expect(towards(value, { kind, at, to })).toEqual({ part, met });
+	});
+	it("are none where there is nothing to compare", () => {
+		expect(towards(null, { kind: "least", at: "1" })).toBeNull();
+		expect(towards("1", { kind: "least", at: null })).toBeNull();
+		expect(towards("1", undefined)).toBeNull();
+	});
+	it("stand in the chart, in what is told and in its table", async () => {
+		const aimed = { goal: { kind: "least", at: null } };
+		const { person } = one(
+			chart({
+				measures: [measure("Planned", aimed)],
+				series: [{ measure: "Planned", values: ["12", "1", "0"], goal: ["10", null, "4"] }],
+				whole: ["13"],
+			}),
+		);
+		expect(await group("Hull: Planned 12 of 10")).toBeTruthy();
+		expect(document.querySelectorAll(".plot-goal")).toHaveLength(2);
+		expect(screen.getByText("target of Planned")).toBeTruthy();
+		await person.click(screen.getByRole("button", { name: "Table" }));
+		expect(screen.getByRole("row", { name: "Engine 1 –" })).toBeTruthy();
+		expect(
+			csvOf(
+				chart({
+					measures: [measure("Planned")],
+					series: [{ measure: "Planned", values: ["1"], goal: ["2"] }],
+					groups: [{ key: "a", label: "A" }],
+				}) as unknown as ChartBlock,
+			),
+		).toBe('"Kind","Planned","Planned, target"\r\n"A",1,2');
+	});
+});
+
 describe("a figure", () => {
 	const figure = (more: object = {}) =>
 		block({ kind: "figure", title: "Hours", measures: [measure("Hours")], values: ["30"], days, ...more });
@@ -197,6 +239,14 @@ describe("a figure", () => {
 		const change = await screen.findByText(/\+30/);
 		expect(change.dataset.good).toBeUndefined();
 		expect(change.textContent).not.toContain("%");
+	});
+	it("says how far it is towards its target, and how long that takes", async () => {
+		const aimed = (goal: object) => figure({ measures: [measure("Hours", { goal })] });
+		const { unmount } = one(aimed({ kind: "least", at: "40", left: 1 }));
+		expect((await screen.findByText("75 %")).parentElement?.textContent).toBe("75 % so far, at least 40 · 1 day left");
+		unmount();
+		one(aimed({ kind: "between", at: "10", to: "29" }));
+		expect(await screen.findByText("outside, between 10 and 29")).toBeTruthy();
 	});
 	it("has a dash for nothing, and nothing to compare with", async () => {
 		one(figure({ values: [null], before: ["3"] }));

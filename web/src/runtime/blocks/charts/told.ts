@@ -57,6 +57,7 @@ export interface Drawn {
 	values: (number | null)[];
 	texts: (string | null)[];
 	before?: (string | null)[];
+	goal?: (string | null)[];
 	line: boolean;
 }
 
@@ -76,20 +77,37 @@ export function drawnOf(block: ChartBlock): Drawn[] {
 				values: s.values.map((v) => (v === null ? null : Number(v))),
 				texts: s.values,
 				before: s.before,
+				goal: s.goal?.some((g) => g !== null) ? s.goal : undefined,
 				line: Boolean(measure.line) || block.shape === "lines" || block.shape === "areas",
 			},
 		];
 	});
 }
 
+/** What stands for a series: its own, and where it has them what was before and what is aimed at. */
+export function beside<T>(d: Drawn, own: T, before: T, goal: T): T[] {
+	return [own, ...(d.before ? [before] : []), ...(d.goal ? [goal] : [])];
+}
+
 /** The chart as a file for spreadsheets, RFC 4180. What would be a formula there stands as a text. */
 export function csvOf(block: ChartBlock): string {
 	const text = (s: string) => `"${(/^[=+\-@\t\r]/.test(s) ? `'${s}` : s).replaceAll('"', '""')}"`;
 	const drawn = drawnOf(block);
-	const head = [block.by.name, ...drawn.flatMap((d) => (d.before ? [d.name, `${d.name}, before`] : [d.name]))];
+	const head = [block.by.name, ...drawn.flatMap((d) => beside(d, d.name, `${d.name}, before`, `${d.name}, target`))];
 	const rows = block.groups.map((g, i) => [
 		text(groupName(block, g)),
-		...drawn.flatMap((d) => (d.before ? [d.texts[i] ?? "", d.before[i] ?? ""] : [d.texts[i] ?? ""])),
+		...drawn.flatMap((d) => beside(d, d.texts[i] ?? "", d.before?.[i] ?? "", d.goal?.[i] ?? "")),
 	]);
 	return [head.map(text), ...rows].map((r) => r.join(",")).join("\r\n");
+}
+
+/** How far a number is towards its target, and whether that is reached; nothing where there is none to compare. */
+export function towards(
+	value: string | null | undefined,
+	goal: Measure["goal"],
+): { part: number; met: boolean } | null {
+	if (!goal?.at || value === null || value === undefined) return null;
+	const [v, at] = [Number(value), Number(goal.at)];
+	const met = goal.kind === "least" ? v >= at : goal.kind === "most" ? v <= at : v >= at && v <= Number(goal.to);
+	return { part: at === 0 ? (met ? 1 : 0) : v / at, met };
 }
