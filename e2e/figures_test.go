@@ -57,3 +57,28 @@ func TestAManagerReadsTheFigures(t *testing.T) {
 		"values": map[string]any{"time_order": order, "time_day": time.Now().Format(time.DateOnly), "time_hours": "3.5"}})
 	w.must(w.Until("see more hours", fmt.Sprintf(`%s !== %q`, hours, was)))
 }
+
+// TestFounderMakesAChart puts a chart on a page, adds a number to it, and sees it drawn.
+func TestFounderMakesAChart(t *testing.T) {
+	w := start(t)
+	w.page("p_due")
+	w.press("Add a block")
+	w.choose("Kind", "A chart")
+	w.must(w.Until("be asked for records", `!!field("Records of")`))
+	w.choose("Records of", "Invoices")
+	w.must(w.Until("be asked for groups", `!!field("Grouped by")?.options?.length`))
+	w.choose("Grouped by", "Date")
+	w.must(w.Until("be asked for the unit", `!!field("For each")`))
+	w.choose("For each", "quarter")
+	w.save()
+	w.see("A chart of Invoices by quarter of Date", "It shows the number of records")
+	w.must(w.Until("see it drawn", `documents().slice(1).some(d => d.querySelector('.plot-svg'))`))
+	w.press("Add a number")
+	w.choose("It shows", "The sum")
+	w.must(w.Until("be asked of what", `!!field("Of")`))
+	w.fill("Name", "Takings")
+	w.pressIn(".pop", "total")
+	w.save()
+	w.see("It shows the sum of Total, called “Takings”.")
+	w.must(w.Until("see both", `documents().slice(1).some(d => d.querySelector('.chart-legend')?.innerText.includes('Takings'))`))
+}

@@ -53,6 +53,12 @@ func TestEveryKindOfBlockIsAccessible(t *testing.T) {
 		{"kind": "divider"},
 		{"kind": "service", "call": "c_tides", "values": []map[string]string{{"field": "c_tides_harbour", "value": `"Alder Cove"`},
 			{"field": "c_tides_day", "value": "TODAY()"}}},
+		{"kind": "bar", "range": "last 12 months", "table": "ord", "fields": []string{"ord_kind", "ord_boat"}},
+		{"kind": "figure", "table": "ord", "title": "Orders", "date": "ord_start", "range": "this year", "compare": "year",
+			"better": "higher", "course": "month"},
+		{"kind": "chart", "table": "ord", "title": "Kinds", "by": "ord_kind", "shape": "donut"},
+		{"kind": "chart", "table": "ord", "title": "By month", "by": "ord_start", "date": "ord_start", "range": "this year",
+			"then": "ord_kind", "stack": "stacked", "ranges": true},
 		{"kind": "form", "table": "boat", "changes": true, "fields": []map[string]any{{"field": "boat_name", "required": true},
 			{"field": "boat_kind"}, {"field": "boat_photo"}, {"field": "boat_owner"}}},
 		{"kind": "button", "text": "To the berths", "page": "p_berths"},
@@ -75,7 +81,8 @@ func TestEveryKindOfBlockIsAccessible(t *testing.T) {
 		for _, width := range []int64{1280, 390} {
 			w.must(w.Size(width, 900))
 			w.app("/all-kinds/" + boat.ID)
-			w.see("Sandpiper", "To the berths", "Requests")
+			w.see("Sandpiper", "To the berths", "Requests", "By month")
+			w.must(w.Until("see the charts", `document.querySelectorAll(".plot-svg, .donut-svg").length === 2`))
 			fits, err := browser.Eval[bool](w.Person, `document.documentElement.scrollWidth <= innerWidth`)
 			require.NoError(t, err)
 			assert.True(t, fits, "%s at %d", theme, width)

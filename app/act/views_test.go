@@ -89,7 +89,7 @@ func TestEffectsAreToldAndNotMade(t *testing.T) {
 		`{"kind":"set","of":"boat_registration","values":{"type":"number"}}`: {0, 1, "60 values don’t convert"},
 		`{"kind":"set","of":"boat_photo","values":{"type":"text"}}`:          {0, 1, "8 values don’t convert"},
 		`{"kind":"remove","of":"boat_note"}`:                                 {0, 1, "records have values in it"},
-		`{"kind":"remove","of":"ord_hours"}`:                                 {2, 1, "400 records have values in it"},
+		`{"kind":"remove","of":"ord_hours"}`:                                 {3, 1, "400 records have values in it"},
 		`{"kind":"set","of":"boat_note","values":{"name":"Notes"}}`:          {0, 0, ""},
 	} {
 		effects, err := publish.EffectsOf(t.Context(), y.apps, y.app, decode(source))
