@@ -301,3 +301,84 @@ func TestReportsAgreeWithAModel(t *testing.T) {
 		assert.Len(rt, said, len(want))
 	})
 }
+
+// TestMomentsBelongToDaysOfTheZone counts moments around midnights, ends of months and changes of the clock, by days and months
+// as the clocks of the app show them, and since a moment.
+func TestMomentsBelongToDaysOfTheZone(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"add","what":"field","into":"sail","id":"at","values":{"name":"Washed at","type":"time stamp"}}`)
+	seat := l.Founder()
+	london, err := time.LoadLocation("Europe/London")
+	require.NoError(t, err)
+	seat.Clock = expr.Clock{Now: time.Date(2026, 10, 25, 12, 0, 0, 0, time.UTC), Zone: london}
+	moments := []string{
+		"2026-03-28T23:59:59Z", "2026-03-29T00:00:00Z", "2026-03-29T22:59:59Z", // the clocks go forward on the 29th, which has 23 hours
+		"2026-03-29T23:00:00Z", "2026-03-31T22:59:59Z", "2026-03-31T23:00:00Z",
+		"2026-10-24T22:59:59Z", "2026-10-24T23:00:00Z", "2026-10-25T23:59:59Z", "2026-10-26T00:00:00Z", // and back on the 25th
+		"2024-02-28T12:00:00Z", "2024-02-29T12:00:00Z", "2024-12-31T23:59:59Z", "2025-01-01T00:00:00Z",
+	}
+	sails := seat.Blueprint.Table("sail")
+	count := func(g query.Grouping, also func(*query.Report)) map[string]int {
+		r := query.Report{Selection: query.Selection{Table: sails}, Groups: []query.Grouping{g}}
+		if also != nil {
+			also(&r)
+		}
+		out := map[string]int{}
+		err := l.Acts.Do(t.Context(), func(u *act.Unit) error {
+			require.NoError(t, u.Tx.Exec(fmt.Sprintf(`DELETE FROM "%s".sails`, seat.Schema)).Error)
+			for _, at := range moments {
+				require.NoError(t, u.Tx.Exec(fmt.Sprintf(`INSERT INTO "%s".sails (id, washed_at, created_by, changed_by) VALUES (?, ?, 'x', 'x')`,
+					seat.Schema), uuid.NewString(), at).Error)
+			}
+			found, err := u.Road.Batch(t.Context(), seat, []records.Read{{Report: &r}})
+			require.NoError(t, err)
+			for _, raw := range found[0].Rows {
+				var g query.Group
+				require.NoError(t, json.Unmarshal(raw, &g))
+				out[strings.Trim(string(g.Keys[0]), `"`)] = g.Count
+			}
+			return errTakenBack
+		})
+		require.ErrorIs(t, err, errTakenBack)
+		return out
+	}
+	days := count(query.Grouping{Field: "at", Unit: report.Day}, nil)
+	assert.Equal(t, map[string]int{"2026-03-28": 1, "2026-03-29": 2, "2026-03-30": 1, "2026-03-31": 1, "2026-04-01": 1, "2026-10-24": 1,
+		"2026-10-25": 2, "2026-10-26": 1, "2024-02-28": 1, "2024-02-29": 1, "2024-12-31": 1, "2025-01-01": 1}, days)
+	assert.Equal(t, map[string]int{"2026-03-01": 5, "2026-04-01": 1, "2026-10-01": 4, "2024-02-01": 2, "2024-12-01": 1, "2025-01-01": 1},
+		count(query.Grouping{Field: "at", Unit: report.Month}, nil))
+	assert.Equal(t, map[string]int{"2026-01-01": 10, "2024-01-01": 3, "2025-01-01": 1},
+		count(query.Grouping{Field: "at", Unit: report.Year}, nil))
+	assert.Equal(t, map[string]int{"2024-12-30": 2, "2026-03-23": 3, "2026-03-30": 3, "2026-10-19": 3, "2026-10-26": 1, "2024-02-26": 2},
+		count(query.Grouping{Field: "at", Unit: report.Week}, nil), "weeks go on over the end of a year")
+	narrowed := count(query.Grouping{Field: "at", Unit: report.Day}, func(r *query.Report) {
+		r.Narrows = []query.Narrow{{Field: "at", From: "2026-03-29", To: "2026-03-29"}}
+	})
+	assert.Equal(t, map[string]int{"2026-03-29": 2}, narrowed, "a day of 23 hours is a day")
+	hours := count(query.Grouping{Field: "at", Unit: report.Day}, func(r *query.Report) {
+		r.Since = &query.Since{Field: "at", At: "2026-10-24T23:00:00Z", Until: "2026-10-26T00:00:00Z"}
+	})
+	assert.Equal(t, map[string]int{"2026-10-25": 2}, hours)
+}
+
+// TestLargeAmountsAreExact sums amounts of 10^15 in cents.
+func TestLargeAmountsAreExact(t *testing.T) {
+	l := acttest.NewLoft(t)
+	seat := l.Founder()
+	price, err := expr.Check("price", expr.Scope{Catalog: seat.Catalog, Row: "sail"})
+	require.NoError(t, err)
+	for _, amount := range []string{"1000000000000000.01", "2000000000000000.02", "0.07"} {
+		l.Add("sail", map[string]any{"name": "Dear", "price": amount})
+	}
+	r := query.Report{Selection: query.Selection{Table: seat.Blueprint.Table("sail")}, Whole: true}
+	for _, total := range []report.Total{report.Sum, report.Average, report.Median} {
+		r.Measures = append(r.Measures, query.Measure{Total: total, Of: price})
+	}
+	found, err := l.Road().Batch(t.Context(), seat, []records.Read{{Report: &r}})
+	require.NoError(t, err)
+	require.Len(t, found[0].Rows, 1)
+	var g query.Group
+	require.NoError(t, json.Unmarshal(found[0].Rows[0], &g))
+	assert.Equal(t, "3000000000001200.1", *g.Values[0])
+	assert.Equal(t, "500000000000200.0166666667", *g.Values[1])
+	assert.Equal(t, "400", *g.Values[2])
+}

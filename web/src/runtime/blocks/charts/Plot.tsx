@@ -347,6 +347,12 @@ function Goals({ drawn, place }: GoalsProps): ReactNode {
 	);
 }
 
+/** A number in full, with its target. */
+function whole(d: Drawn, i: number): string {
+	const aim = d.goal?.[i] ? ` of ${written(d.goal[i], d.measure)}` : "";
+	return `${d.name} ${written(d.texts[i], d.measure)}${aim}`;
+}
+
 interface GroupsProps {
 	block: ChartBlock;
 	drawn: Drawn[];
@@ -367,7 +373,7 @@ function Groups({ block, drawn, at, setAt, open, place }: GroupsProps): ReactNod
 			tabIndex={i === (at ?? 0) ? 0 : -1}
 			data-group={i}
 			className="plot-group"
-			aria-label={`${groupName(block, g)}: ${drawn.map((d) => `${d.name} ${written(d.texts[i], d.measure)}${d.goal?.[i] ? ` of ${written(d.goal[i], d.measure)}` : ""}`).join(", ")}`}
+			aria-label={`${groupName(block, g)}: ${drawn.map((d) => whole(d, i)).join(", ")}`}
 			onPointerEnter={() => setAt(i)}
 			onPointerDown={() => setAt(i)}
 			onFocus={() => setAt(i)}
