@@ -24,7 +24,7 @@ func main() {
 	dsn := flag.String("database", os.Getenv(localpg.TestVariable),
 		"address of a PostgreSQL server on which a database is made and dropped again")
 	orders := flag.Int("orders", 1_000_000, "work orders; there is an owner for every 20")
-	only := flag.String("only", "", "measure this alone: lists, rules, totals, pages, forms, flows or imports")
+	only := flag.String("only", "", "measure this alone: lists, rules, totals, pages, figures, forms, flows or imports")
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt)
 	defer stop()
@@ -65,7 +65,7 @@ func run(ctx context.Context, dsn string, orders int, only string) (err error) {
 	for _, part := range []struct {
 		name    string
 		measure func(context.Context) error
-	}{{"lists", w.lists}, {"rules", w.rules}, {"totals", w.totals}, {"pages", w.pages}, {"forms", w.forms}, {"flows", w.flows},
+	}{{"lists", w.lists}, {"rules", w.rules}, {"totals", w.totals}, {"pages", w.pages}, {"figures", w.figures}, {"forms", w.forms}, {"flows", w.flows},
 		{"imports", w.imports}} {
 		if only != "" && only != part.name {
 			continue

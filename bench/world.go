@@ -88,7 +88,7 @@ func newWorld(ctx context.Context, s *store.Store, orders int) (*world, error) {
 	if err != nil {
 		return nil, err
 	}
-	if w.app, err = acts.Apply(ctx, w.app.ID, "Ann", slices.Concat(shape(), formShape(), flowShape())...); err != nil {
+	if w.app, err = acts.Apply(ctx, w.app.ID, "Ann", slices.Concat(shape(), formShape(), flowShape(), figureShape())...); err != nil {
 		return nil, err
 	}
 	if w.b, err = w.a.Blueprint(ctx, w.app, apps.Draft); err != nil {

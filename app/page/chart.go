@@ -96,13 +96,23 @@ func (v *View) charted(x *blueprint.ChartBlock) (*charted, error) {
 func (c *charted) groupings() []query.Grouping {
 	by := query.Grouping{Field: c.x.By, Unit: c.unit, Step: c.x.Step}
 	if by.Unit == "" && by.Step == "" && c.Seat.Catalog.TypeOf(c.x.Table, c.x.By).Kind != expr.Number {
-		by.Most = c.x.Largest()
+		by.Most = c.mostOf(c.x.By, c.x.Largest())
 	}
 	out := []query.Grouping{by}
 	if c.x.Then != "" {
-		out = append(out, query.Grouping{Field: c.x.Then, Most: mostParts})
+		out = append(out, query.Grouping{Field: c.x.Then, Most: c.mostOf(c.x.Then, mostParts)})
 	}
 	return out
+}
+
+// mostOf gives how many groups of a field there are at most; 0 where its choices are no more than that, as finding the largest
+// takes as long again as totalling.
+func (c *charted) mostOf(field string, most int) int {
+	is := c.Seat.Catalog.TypeOf(c.x.Table, field)
+	if l := c.Seat.Blueprint.List(is.List); is.Kind == expr.YesNo || is.Kind == expr.Choice && l != nil && len(l.Choices) <= most {
+		return 0
+	}
+	return most
 }
 
 // mostParts is into how many parts a group is parted at most, so that their colours can be told from each other.
@@ -183,6 +193,16 @@ func showChart(v *View, x *blueprint.ChartBlock, got []records.Result) (*Chart, 
 		out.Before, got = &Days{From: report.Written(span.From), To: report.Written(span.To)}, got[1:]
 	}
 	c.draw(out, places, groups, before)
+	if n := len(out.Groups); n > report.MostParts {
+		out.Groups = out.Groups[:report.MostParts]
+		for i := range out.Series {
+			s := &out.Series[i]
+			if s.Values = s.Values[:report.MostParts]; s.Before != nil {
+				s.Before = s.Before[:report.MostParts]
+			}
+		}
+		out.Notes = append(out.Notes, words.Say("chart-many", words.Args{"n": report.MostParts}))
+	}
 	goals, err := c.goals(got, c.goalUnit())
 	if err != nil {
 		return nil, err

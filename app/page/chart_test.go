@@ -279,3 +279,16 @@ func TestTargetsAreOfTheSameDays(t *testing.T) {
 	c = shownAs[page.Chart](l, l.Member("Ines"), "ch", "")
 	assert.Equal(t, "– – –", texts(c.Series[0].Goal))
 }
+
+// TestTooManyGroupsAreCut draws the first of very many groups, and says so.
+func TestTooManyGroupsAreCut(t *testing.T) {
+	l := acttest.NewLoft(t, `{"kind":"add","what":"block","into":"all","id":"ch","values":{"kind":"chart","table":"sail","by":"area"}}`)
+	require.NoError(t, l.Store.DB.Exec(fmt.Sprintf(`INSERT INTO "%s".sails (id, name, area, created_by, changed_by)
+		SELECT gen_random_uuid(), 'Small', n, 'x', 'x' FROM generate_series(1, 6000) n`, apps.SchemaName(l.App, apps.Draft))).Error)
+	c := shownAs[page.Chart](l, l.Founder(), "ch", "")
+	require.Len(t, c.Groups, 1000)
+	assert.Len(t, c.Series[0].Values, 1000)
+	assert.Equal(t, "1", c.Groups[0].Key)
+	assert.Len(t, c.Notes, 1)
+	assert.Equal(t, "6003", *c.Whole[0], "all are counted all the same")
+}

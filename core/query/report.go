@@ -39,6 +39,9 @@ type Grouping struct {
 	Most int
 }
 
+// MostGroups is how many groups a report has at most: the first by their keys.
+const MostGroups = 5000
+
 // Group is what a group has, as [BuildReport] gives it.
 type Group struct {
 	// Keys are the values of the groupings, as they stand in JSON, and Labels the labels of those that are records.
@@ -271,9 +274,9 @@ func (b *builder) told(r Report, totalled string, measures int) (Statement, erro
 	for i := range measures {
 		values = append(values, fmt.Sprintf("g.m%d", i))
 	}
-	order = append(order, "g.n DESC")
+	order = append(order, fmt.Sprintf("g.n DESC LIMIT %d", MostGroups+1)) // all together come before them
 	sql := fmt.Sprintf("SELECT json_build_object('keys', ARRAY[%s]::json[], 'labels', ARRAY[%s]::text[], 'others', ARRAY[%s]::boolean[],"+
-		" 'whole', g.whole, 'count', g.n, 'values', ARRAY[%s]::text[])::text FROM (%s) g %s ORDER BY g.whole, %s", strings.Join(keys, ", "),
+		" 'whole', g.whole, 'count', g.n, 'values', ARRAY[%s]::text[])::text FROM (%s) g %s ORDER BY g.whole DESC, %s", strings.Join(keys, ", "),
 		strings.Join(labels, ", "), strings.Join(others, ", "), strings.Join(values, ", "), totalled, joinSQL(s.from.joins),
 		strings.Join(order, ", "))
 	return b.statement(sql), nil

@@ -106,6 +106,7 @@ var englishApp = map[string]string{
 	"report-hours":        "{field} holds days and no hours. Choose “today” or “yesterday” instead.",
 	"report-nothing":      "At least one number has to be shown. Take “only for formulas” off one of them.",
 	"measures-most":       "There can be {n} numbers at most.",
+	"chart-many":          "There are more groups than can be drawn. The first {n} are shown.",
 	"chart-step":          "Write a number above 0, such as 10 or 0.5.",
 	"chart-parts-same":    "The groups are made by this already. Part them by another field.",
 	"chart-parts-one":     "Groups that are parted can show one number. Take the others out, or don’t part the groups.",
