@@ -65,8 +65,8 @@ func run(ctx context.Context, dsn string, orders int, only string) (err error) {
 	for _, part := range []struct {
 		name    string
 		measure func(context.Context) error
-	}{{"lists", w.lists}, {"rules", w.rules}, {"totals", w.totals}, {"pages", w.pages}, {"figures", w.figures}, {"forms", w.forms}, {"flows", w.flows},
-		{"imports", w.imports}} {
+	}{{"lists", w.lists}, {"rules", w.rules}, {"totals", w.totals}, {"pages", w.pages}, {"figures", w.figures}, {"forms", w.forms},
+		{"flows", w.flows}, {"imports", w.imports}} {
 		if only != "" && only != part.name {
 			continue
 		}
