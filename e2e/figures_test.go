@@ -43,8 +43,11 @@ func TestAManagerReadsTheFigures(t *testing.T) {
 	w.see("All together")
 	w.pressIn(".chart", "Drawing")
 	w.must(w.Until("draw again", drawn))
+	_, err := browser.Eval[bool](w.Person, `(() => { const make = URL.createObjectURL; window.made = [];
+		URL.createObjectURL = b => { window.made.push(b); return make(b); }; return true; })()`)
+	w.must(err)
 	w.pressIn(".chart", "Take as PNG")
-	w.notSee("This browser can’t make a picture.")
+	w.must(w.Until("have a picture", `window.made.some(b => b.type === 'image/png' && b.size > 5000)`))
 
 	// one of the crew books hours, and the number follows
 	const hours = `[...document.querySelectorAll('.figure')].find(f => f.innerText.startsWith('Hours this month'))

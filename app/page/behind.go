@@ -108,7 +108,7 @@ func (v *View) behind(x blueprint.Reporter, group, part *string) (query.Selectio
 		}
 	}
 	for i := range r.r.Measures {
-		if f := r.fieldOf(&r.r.Measures[i]); f != nil && r.r.Measures[i].Total.Of() {
+		if f := r.fieldOf(i); f != nil && r.r.Measures[i].Total.Of() {
 			fields = append(fields, f.ID)
 		}
 	}

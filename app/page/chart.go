@@ -226,15 +226,16 @@ func (c *charted) draw(out *Chart, places []int, groups, before []query.Group) {
 	if c.x.Then != "" {
 		parts = c.axis(c.x.Then, 1, groups, before)
 	}
+	now, then := foundIn(groups), foundIn(before)
 	for i, place := range places {
 		for j := range parts {
 			s := Series{Measure: out.Measures[i].ID}
 			if c.x.Then != "" {
 				s.Part = &parts[j]
 			}
-			s.Values = c.values(out.Groups, s.Part, place, groups)
+			s.Values = c.values(out.Groups, s.Part, place, now)
 			if out.Before != nil {
-				s.Before = c.valuesBefore(out.Groups, s.Part, place, before)
+				s.Before = c.valuesBefore(out.Groups, s.Part, place, then)
 			}
 			out.Series = append(out.Series, s)
 		}
@@ -318,21 +319,31 @@ func (c *charted) inOrder(field string, groups []ChartGroup) {
 	slices.SortStableFunc(groups, func(a, b ChartGroup) int { return rank(a) - rank(b) })
 }
 
+// keyOf gives the key of a group as text, "" where it has none.
+func keyOf(g query.Group, place int) string {
+	var key any
+	if err := json.Unmarshal(g.Keys[place], &key); err != nil {
+		return "" // it is written by the database
+	}
+	switch key := key.(type) {
+	case string:
+		return key
+	case bool:
+		return map[bool]string{true: "yes", false: "no"}[key]
+	}
+	return ""
+}
+
 // group tells of a group what is shown of it.
 func (c *charted) group(field string, g query.Group, place int) ChartGroup {
 	if g.Others[place] {
 		return ChartGroup{Label: words.Say("report-others", nil), Others: true}
 	}
-	var key any
-	if err := json.Unmarshal(g.Keys[place], &key); err != nil || key == nil {
+	out := ChartGroup{Key: keyOf(g, place)}
+	switch out.Label = out.Key; {
+	case out.Key == "":
 		return ChartGroup{Label: words.Say("report-none", nil)}
-	}
-	out := ChartGroup{}
-	switch key := key.(type) {
-	case string:
-		out.Key, out.Label = key, key
-	case bool:
-		out.Key = map[bool]string{true: "yes", false: "no"}[key]
+	case c.Seat.Catalog.TypeOf(c.x.Table, field).Kind == expr.YesNo:
 		out.Label = words.Say("report-"+out.Key, nil)
 	}
 	if label := g.Labels[place]; label != nil {
@@ -346,38 +357,54 @@ func (c *charted) group(field string, g query.Group, place int) ChartGroup {
 	return out
 }
 
-// values puts the values of a measure to groups, of one part where they are parted.
-func (c *charted) values(axis []ChartGroup, part *ChartGroup, place int, groups []query.Group) []*string {
-	out := make([]*string, len(axis))
-	at := map[string]int{}
-	for i, g := range axis {
-		at[placeOf(g)] = i
-		out[i] = nothingOf(c.r.Measures[place].Total)
-	}
+// found are the values of groups, by where they stand: on the axis and, where groups are parted, among the parts.
+type found map[[2]string][]*string
+
+func foundIn(groups []query.Group) found {
+	out := found{}
 	for _, g := range groups {
-		if g.Whole || part != nil && placeOf(c.group(c.x.Then, g, 1)) != placeOf(*part) {
+		if g.Whole {
 			continue
 		}
-		if i, is := at[placeOf(c.group(c.x.By, g, 0))]; is {
-			out[i] = g.Values[place]
+		at := [2]string{}
+		for i := range g.Keys {
+			at[i] = placeOf(ChartGroup{Key: keyOf(g, i), Others: g.Others[i]})
+		}
+		out[at] = g.Values
+	}
+	return out
+}
+
+// values puts the values of a measure to groups, of one part where they are parted.
+func (c *charted) values(axis []ChartGroup, part *ChartGroup, place int, of found) []*string {
+	at := [2]string{}
+	if part != nil {
+		at[1] = placeOf(*part)
+	}
+	out := make([]*string, len(axis))
+	for i, g := range axis {
+		at[0] = placeOf(g)
+		if values, is := of[at]; is {
+			out[i] = values[place]
+		} else {
+			out[i] = nothingOf(c.r.Measures[place].Total)
 		}
 	}
 	return out
 }
 
 // valuesBefore puts the values of other days to groups: the first of its days to the first, and so on, where groups are days.
-func (c *charted) valuesBefore(axis []ChartGroup, part *ChartGroup, place int, groups []query.Group) []*string {
+func (c *charted) valuesBefore(axis []ChartGroup, part *ChartGroup, place int, of found) []*string {
 	span, _ := c.before()
 	if c.unit == "" || c.x.By != c.x.Date {
-		return c.values(axis, part, place, groups)
+		return c.values(axis, part, place, of)
 	}
 	var days []ChartGroup
 	for _, day := range c.calendar.Parts(c.unit, span) {
 		days = append(days, ChartGroup{Key: report.Written(day)})
 	}
-	values := c.values(days, part, place, groups)
 	out := make([]*string, len(axis))
-	copy(out, values)
+	copy(out, c.values(days, part, place, of))
 	return out
 }
 

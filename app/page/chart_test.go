@@ -23,7 +23,7 @@ import (
 func chartChanges() []string {
 	return []string{
 		`{"kind":"add","what":"block","into":"all","id":"ch","values":{"kind":"chart","table":"sail","by":"cl","title":"By {{1 + 1}}"}}`,
-		`{"kind":"add","what":"measure","into":"ch","id":"m_area","values":{"total":"sum","of":"area","name":"Area"}}`,
+		`{"kind":"add","what":"measure","into":"ch","id":"m_area","values":{"total":"sum","of":"[Area]","name":"Area"}}`,
 		`{"kind":"add","what":"measure","into":"ch","id":"m_price","values":{"total":"sum","of":"price","name":"Price","aside":true}}`,
 		`{"kind":"add","what":"measure","into":"ch","id":"m_each","values":{"total":"formula","formula":"price / area","name":"Each","as":"money"}}`,
 		`{"kind":"add","what":"block","into":"all","id":"days","values":{"kind":"chart","table":"sail","by":"cut","date":"cut","range":"this year",

@@ -242,7 +242,7 @@ func (t *totals) Label(string, expr.Value) expr.Value          { return expr.Emp
 func (r *reported) shown() (places []int, out []Measure) {
 	for i, m := range r.r.Measures {
 		if !m.Aside {
-			places, out = append(places, i), append(out, Measure{ID: m.ID, Name: r.nameOf(&m), Column: r.columnOf(i), Line: m.Line,
+			places, out = append(places, i), append(out, Measure{ID: m.ID, Name: r.nameOf(i), Column: r.columnOf(i), Line: m.Line,
 				Goal: r.goalOf(&r.r.Measures[i])})
 		}
 	}
@@ -250,27 +250,27 @@ func (r *reported) shown() (places []int, out []Measure) {
 }
 
 // nameOf gives the name of a measure, or that of what it counts.
-func (r *reported) nameOf(m *blueprint.Measure) string {
+func (r *reported) nameOf(i int) string {
+	m := &r.r.Measures[i]
 	if m.Name != "" {
 		return m.Name
 	}
 	if m.Total == report.Count {
 		return r.table.Name
 	}
-	if f := r.fieldOf(m); f != nil {
+	if f := r.fieldOf(i); f != nil {
 		return f.Name
 	}
 	return m.Of + m.Formula
 }
 
 // fieldOf gives the field of which a measure is, where it is one of the record itself.
-func (r *reported) fieldOf(m *blueprint.Measure) *blueprint.Field {
-	for i := range r.table.Fields {
-		if f := &r.table.Fields[i]; f.Key == m.Of {
-			return f
-		}
+func (r *reported) fieldOf(i int) *blueprint.Field {
+	of := r.measures[i].Of
+	if of == nil || of.Root.Op != expr.OpRef || of.Root.Root != expr.RootRow || len(of.Root.Path) != 1 {
+		return nil
 	}
-	return nil
+	return r.table.Field(of.Root.Path[0].ID)
 }
 
 // decimalsOf is how many decimals averages and formulas have unless something is said.
@@ -279,8 +279,8 @@ const decimalsOf = 2
 // columnOf says how a measure is written: as its field, as it is set, or as a plain number.
 func (r *reported) columnOf(i int) Column {
 	m := &r.r.Measures[i]
-	out := Column{ID: m.ID, Name: r.nameOf(m), Type: string(blueprint.Number), Kind: string(expr.Number)}
-	if f := r.fieldOf(m); f != nil && m.Total.Of() {
+	out := Column{ID: m.ID, Name: r.nameOf(i), Type: string(blueprint.Number), Kind: string(expr.Number)}
+	if f := r.fieldOf(i); f != nil && m.Total.Of() {
 		c := ColumnOf(r.Seat.Blueprint, r.Seat.Catalog, r.table, f)
 		out.Unit, out.Currency, out.Decimals = c.Unit, c.Currency, c.Decimals
 		if t := blueprint.FieldType(c.Type); t == blueprint.Money || t == blueprint.Percent || t == blueprint.Duration {

@@ -43,7 +43,7 @@ func (g *Goal) goalProps(c Context) []prop.Prop {
 		Group:  "Target",
 		Resets: true,
 		Help:   "What it is to come to: at least, at most, or between two numbers",
-		Say:    ". It is to be {}",
+		Say:    ". Its target is {}",
 		Value: prop.Pick(&g.Goal, prop.Option{Value: "", Words: "anything"}, prop.Option{Value: string(AtLeast), Words: "at least"},
 			prop.Option{Value: string(AtMost), Words: "at most"}, prop.Option{Value: string(BetweenGoal), Words: "between"}),
 	}}

@@ -149,7 +149,7 @@ func (m *modelled) groups(list []sewn) map[string][]*decimal.Decimal {
 		}
 	}
 	in := map[string][]sewn{}
-	if len(m.r.Groups) == 0 || m.r.Whole && len(list) >= 0 {
+	if len(m.r.Groups) == 0 || m.r.Whole {
 		in["whole"] = list
 	}
 	for _, s := range list {

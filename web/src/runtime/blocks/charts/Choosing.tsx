@@ -1,4 +1,4 @@
-import { useId, useRef, useState } from "react";
+import { useRef, useState } from "react";
 import { useAsks } from "../../asks";
 import { useAway } from "../../away";
 import { type Days, daysText } from "./told";
@@ -10,7 +10,6 @@ export function Choosing({ id, days }: { id: string; days: Days }) {
 	const [from, setFrom] = useState(days.from);
 	const [to, setTo] = useState(days.to);
 	const box = useRef<HTMLDivElement>(null);
-	const form = useId();
 	const begin = () => {
 		setFrom(days.from);
 		setTo(days.to);
@@ -46,7 +45,6 @@ export function Choosing({ id, days }: { id: string; days: Days }) {
 			)}
 			{own && (
 				<form
-					id={form}
 					className="filter-box"
 					onSubmit={(e) => {
 						e.preventDefault();

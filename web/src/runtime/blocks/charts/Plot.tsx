@@ -353,6 +353,16 @@ function whole(d: Drawn, i: number): string {
 	return `${d.name} ${written(d.texts[i], d.measure)}${aim}`;
 }
 
+/** What a piece of a drawing does when it is pressed, also by its keys. */
+export const pressed = (act: () => void) => ({
+	onClick: act,
+	onKeyDown: (e: KeyboardEvent) => {
+		if (e.key !== "Enter" && e.key !== " ") return;
+		e.preventDefault();
+		act();
+	},
+});
+
 interface GroupsProps {
 	block: ChartBlock;
 	drawn: Drawn[];
@@ -378,12 +388,7 @@ function Groups({ block, drawn, at, setAt, open, place }: GroupsProps): ReactNod
 			onPointerDown={() => setAt(i)}
 			onFocus={() => setAt(i)}
 			onBlur={() => setAt(null)}
-			onClick={() => open(i)}
-			onKeyDown={(e) => {
-				if (e.key !== "Enter" && e.key !== " ") return;
-				e.preventDefault();
-				open(i);
-			}}
+			{...pressed(() => open(i))}
 		/>
 	));
 }

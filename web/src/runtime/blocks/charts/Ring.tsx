@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { pressed } from "./Plot";
 import { type ChartBlock, colourAt, type Drawn, groupName, written } from "./told";
 
 const size = 220;
@@ -38,12 +39,7 @@ export function Ring({ block, drawn, open }: { block: ChartBlock; drawn: Drawn[]
 							onPointerLeave={() => setAt(null)}
 							onFocus={() => setAt(i)}
 							onBlur={() => setAt(null)}
-							onClick={() => open(i)}
-							onKeyDown={(e) => {
-								if (e.key !== "Enter" && e.key !== " ") return;
-								e.preventDefault();
-								open(i);
-							}}
+							{...pressed(() => open(i))}
 						/>
 					);
 				})}
