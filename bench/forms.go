@@ -143,7 +143,7 @@ func (w *world) sent(ctx context.Context, acts *act.Acts, n int) error {
 	if err != nil {
 		return err
 	}
-	presets, err := u.Presets(ctx)
+	presets, err := u.Presets(taken)
 	if err != nil {
 		return err
 	}

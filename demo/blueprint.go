@@ -92,6 +92,16 @@ func coloured(l blueprint.ChoiceList, colours ...string) blueprint.ChoiceList {
 	return l
 }
 
+// priced gives the choices of a list prices, in their order.
+func priced(l blueprint.ChoiceList, prices ...string) blueprint.ChoiceList {
+	column := l.ID + "_price"
+	l.Columns = []blueprint.ListColumn{{ID: column, Key: "price", Name: "Price per metre", Type: blueprint.NumberColumn}}
+	for i, p := range prices {
+		l.Choices[i].Values = map[string]string{column: p}
+	}
+	return l
+}
+
 func choiceID(list, label string) string {
 	return list + "_" + strings.NewReplacer(" ", "_", "-", "_").Replace(strings.ToLower(label))
 }
@@ -126,6 +136,7 @@ func lists() []blueprint.ChoiceList {
 			"#7A857F"),
 		list("es", "Estimate states", "Sent", "Accepted", "Declined"),
 		coloured(list("is", "Invoice states", "Draft", "Sent", "Paid"), "#7A857F", "#B8641B", "#1E5B43"),
+		priced(list("sp", "Storage places", "In the open", "In the shed", "In the heated shed"), "11", "19", "27"),
 		list("ek", "What enquiries are about", "Storage", "Repair", "Sale", "Something else"),
 		coloured(list("hk", "Haul-out kinds", "Haul out", "Launch"), "#B8641B", "#2A6F97"),
 	}

@@ -38,6 +38,7 @@ func page(id, path, name string, roles []string, blocks ...block) blueprint.Page
 				n++
 				x.Self().ID = fmt.Sprintf("%s_q%d", h.ID, n)
 			}
+			namedByKeys(h)
 		}
 	}
 	return p
@@ -228,9 +229,10 @@ func form(f blueprint.FormBlock) block {
 func inMenu(pages []blueprint.Page) []blueprint.Page {
 	icons := map[string]string{"p_home": "home", "p_berths": "anchor", "p_boats": "boat", "p_ask": "wrench", "p_reqs": "list",
 		"p_invs": "receipt", "p_me": "person", "p_orders": "board", "p_log": "clock", "p_hauls": "calendar", "p_new": "bell",
-		"p_owners": "people", "p_ests": "tag", "p_enqs": "mail", "p_invoices": "receipt", "p_due": "flag", "p_figures": "chart"}
+		"p_owners": "people", "p_ests": "tag", "p_enqs": "mail", "p_invoices": "receipt", "p_due": "flag", "p_figures": "chart",
+		"p_solar": "sun"}
 	groups := map[string]string{"p_orders": "Yard", "p_log": "Yard", "p_hauls": "Yard", "p_new": "Office", "p_owners": "Office",
-		"p_ests": "Office", "p_enqs": "Office", "p_invoices": "Office", "p_due": "Office"}
+		"p_ests": "Office", "p_enqs": "Office", "p_invoices": "Office", "p_due": "Office", "p_solar": "Office"}
 	for i := range pages {
 		p := &pages[i]
 		if p.InMenu() {
@@ -253,7 +255,7 @@ func pages() []blueprint.Page {
 			keep("Show the berths", "p_berths", "k_length"),
 			heading("Notices"),
 			as(rows("news", "", "-day", "", "No notices at the moment.", "day", "title", "text"), plain, blueprint.CardsWay),
-			button("Ask us something", "p_enquire")),
+			button("Ask us something", "p_enquire"), button("What winter storage costs", "p_storage")),
 		page("p_berths", "berths", "Berths", nil,
 			heading("Our berths"),
 			words("Prices are for a year. Say how long your boat is, and you see those that take it."),
@@ -399,5 +401,5 @@ func pages() []blueprint.Page {
 			heading("Overdue invoices"),
 			rows("inv", `status = "Sent" and due < TODAY()`, "due", "", "No one owes us anything.", "number", "owner", "boat", "due",
 				"total")),
-	}, formPages(owners, managers), figurePages(yard))
+	}, formPages(owners, managers), figurePages(yard), calculatorPages(managers))
 }

@@ -13,6 +13,20 @@ import (
 	"pinegate/e2e/browser"
 )
 
+// calculated is what stands in a calculator.
+func calculated(in string, add func(what, into, id string, values map[string]any) map[string]any) []any {
+	return []any{
+		add("block", in, "sum_wide", map[string]any{"kind": "ask", "name": "Width", "type": "number", "unit": "m", "least": "0",
+			"most": "9", "ask": "slider", "start": "3", "required": true}),
+		add("block", in, "sum_high", map[string]any{"kind": "ask", "name": "Height", "type": "number", "unit": "m", "start": "2"}),
+		add("block", in, "sum_area", map[string]any{"kind": "result", "name": "Sail", "value": "answers.width * answers.height",
+			"bands": []map[string]string{{"holds": "answers.sail > 5", "says": "Large", "tone": "attention"}}}),
+		add("block", in, "sum_cost", map[string]any{"kind": "result", "name": "Her price", "value": "answers.sail * 80", "as": "money"}),
+		add("block", in, "sum_line", map[string]any{"kind": "course", "results": []string{"sum_cost"}, "over": "sum_wide", "from": "0",
+			"to": "9"}),
+	}
+}
+
 // TestEveryKindOfBlockIsAccessible has a page about a boat with a block of each kind, light and
 // dark, wide and on a phone.
 func TestEveryKindOfBlockIsAccessible(t *testing.T) {
@@ -54,6 +68,7 @@ func TestEveryKindOfBlockIsAccessible(t *testing.T) {
 		{"kind": "service", "call": "c_tides", "values": []map[string]string{{"field": "c_tides_harbour", "value": `"Alder Cove"`},
 			{"field": "c_tides_day", "value": "TODAY()"}}},
 		{"kind": "bar", "range": "last 12 months", "table": "ord", "fields": []string{"ord_kind", "ord_boat"}},
+		{"kind": "calculator", "compare": true},
 		{"kind": "figure", "table": "ord", "title": "Orders", "date": "ord_start", "range": "this year", "compare": "year",
 			"better": "higher", "course": "month"},
 		{"kind": "chart", "table": "ord", "title": "Kinds", "by": "ord_kind", "shape": "donut"},
@@ -70,6 +85,9 @@ func TestEveryKindOfBlockIsAccessible(t *testing.T) {
 	for i, b := range blocks {
 		kinds[b["kind"].(string)] = true
 		all = append(all, add("block", "p_all", fmt.Sprintf("all_%d", i), b))
+		if b["kind"] == "calculator" {
+			all = append(all, calculated(fmt.Sprintf("all_%d", i), add)...)
+		}
 	}
 	for _, k := range blueprint.BlockKinds() {
 		assert.True(t, kinds[k.Name] || k.Forms == blueprint.OnlyInForms, "there is no %s on the page", k.Name)
@@ -82,7 +100,7 @@ func TestEveryKindOfBlockIsAccessible(t *testing.T) {
 			w.must(w.Size(width, 900))
 			w.app("/all-kinds/" + boat.ID)
 			w.see("Sandpiper", "To the berths", "Requests", "By month")
-			w.must(w.Until("see the charts", `document.querySelectorAll(".plot-svg, .donut-svg").length === 2`))
+			w.must(w.Until("see the charts", `document.querySelectorAll(".plot-svg, .donut-svg").length === 3`))
 			fits, err := browser.Eval[bool](w.Person, `document.documentElement.scrollWidth <= innerWidth`)
 			require.NoError(t, err)
 			assert.True(t, fits, "%s at %d", theme, width)

@@ -27,7 +27,9 @@ type Form struct {
 	Back     bool   `json:"back,omitempty"`   // afterwards people are where they came from
 	Stamp    string `json:"stamp,omitempty"`  // goes along when visitors send it
 	Submit   string `json:"submit"`
-	Opens    string `json:"opens,omitempty"` // words of a button that opens it
+	Still    bool   `json:"still,omitempty"`   // there is nothing to send
+	Compare  bool   `json:"compare,omitempty"` // people can keep answers aside, to compare their results
+	Opens    string `json:"opens,omitempty"`   // words of a button that opens it
 	Revision int    `json:"revision"`
 }
 
@@ -139,35 +141,47 @@ func formFields(x *blueprint.FormBlock) []string {
 	return out
 }
 
-// showForm leaves for later what depends on what is answered at first.
 func showForm(v *View, x *blueprint.FormBlock, _ []records.Result) (*Form, error) {
-	u := v.use(x)
-	out := &Form{Order: placesOf(x.Blocks), Submit: x.Submit, Opens: x.Opens, Review: x.Review, Back: x.Back}
+	out := &Form{}
+	return out, v.use(x).fill(out)
+}
+
+// fill fills in how the form is, and leaves for later what depends on what is answered at first.
+func (u Use) fill(out *Form) error {
+	v, x := u.View, u.Block
+	out.Order, out.Submit, out.Opens, out.Review, out.Back = placesOf(x.Blocks), x.Submit, x.Opens, x.Review, x.Back
+	out.Still, out.Compare = x.Calculates() && !x.Sends(), x.Compare
 	if !v.Seat.Viewer.SignedIn() && !v.signsUp() {
 		out.Stamp = u.stamp()
 	}
 	values, err := u.row()
 	if err != nil {
-		return nil, err
+		return err
 	}
 	if n, ok := values["revision"].(float64); ok {
 		out.Revision = int(n)
 	}
 	for y := range x.Blocks.All {
 		_, with := y.(*blueprint.WithBlock)
+		_, calculated := y.(*blueprint.ResultBlock)
 		q, asks := y.(blueprint.Asker)
 		c, err := v.Seat.Blueprint.Conditions(v.spot(), x, y, v.Seat.Catalog)
 		if err != nil {
-			return nil, fmt.Errorf("read the conditions of a form on %s: %w", v.Page.Name, err)
+			return fmt.Errorf("read the conditions of a form on %s: %w", v.Page.Name, err)
 		}
-		out.Live = out.Live || with || v.signsUp() && asks && u.offers(y.(blueprint.Asker).Asks(v.Seat.Blueprint, u.Table)) != nil ||
+		out.Live = out.Live || with || calculated || v.signsUp() && asks && u.offers(y.(blueprint.Asker).Asks(v.Seat.Blueprint, u.Table)) != nil ||
 			y.Self().When != "" || c.Says || asks && q.How().Depends()
 	}
-	*v.later = append(*v.later, func(ctx context.Context) (err error) {
+	*v.later = append(*v.later, u.first(out))
+	return nil
+}
+
+// first finds out how the form is at first.
+func (u Use) first(out *Form) func(context.Context) error {
+	return func(ctx context.Context) (err error) {
 		out.State, err = u.State(ctx, StateAsked{})
 		return err
-	})
-	return out, nil
+	}
 }
 
 // row is the record that the form changes; nothing where it adds one.
@@ -197,6 +211,9 @@ func (s *showing) question(p form.Part, t *blueprint.Table, values Row) (Questio
 	}
 	out := Question{ID: p.ID, Words: q.Words, Help: q.Help, Example: q.Example, Ask: string(q.Ask), Value: values[f.ID],
 		Column: ColumnOf(s.Seat.Blueprint, s.Seat.Catalog, t, f), Required: q.Required || f.Required, Shown: p.Shows(), Param: q.Param}
+	if q.Ask == blueprint.AskSlider {
+		out.Column.Least, out.Column.Most = f.Span()
+	}
 	if label, ok := values[f.ID+"~"].(string); ok {
 		out.Label = label
 	}

@@ -20,7 +20,10 @@ func (v *View) Alone(ctx context.Context, x blueprint.Block) (Block, error) {
 	if len(shown) == 0 {
 		return nil, ErrNotNow
 	}
-	if f, is := shown[0].(*Form); is {
+	switch f := shown[0].(type) {
+	case *Form:
+		f.Opens = ""
+	case *Calculator:
 		f.Opens = ""
 	}
 	return shown[0], nil

@@ -25,6 +25,7 @@ func (u Use) answering(answered expr.Env) Use {
 // what its words say, is read at once.
 type showing struct {
 	Use
+	parts     []form.Part
 	asked     StateAsked
 	there     there
 	env       *records.Env
@@ -38,7 +39,7 @@ type showing struct {
 // shown makes of a state what is shown of it.
 func (u Use) shown(ctx context.Context, f *form.Form, state form.State, asked StateAsked, is there,
 	env *records.Env) (FormState, error) {
-	s := &showing{Use: u, asked: asked, there: is, env: env, have: map[string]bool{}}
+	s := &showing{Use: u, parts: f.Parts, asked: asked, there: is, env: env, have: map[string]bool{}}
 	for _, id := range asked.Have {
 		s.have[id] = true
 	}
@@ -111,6 +112,7 @@ func (s *showing) part(p form.Part, t *blueprint.Table, is form.PartState, to *s
 	case p.With != nil:
 		return s.goes(p, is, to)
 	case p.Question == nil:
+		s.calculated(p, is, to)
 		if !s.have[p.ID] || p.Says {
 			s.between = append(s.between, p.Block)
 		}
@@ -142,6 +144,16 @@ func (s *showing) part(p form.Part, t *blueprint.Table, is form.PartState, to *s
 		s.offer(at, "", nil, &q.Options, &q.More)
 	}
 	return nil
+}
+
+// calculated shows what is calculated.
+func (s *showing) calculated(p form.Part, is form.PartState, to *shownPart) {
+	switch {
+	case p.Result != nil && is.Result != nil:
+		to.Result = s.result(p, is.Result)
+	case p.Course != nil && is.Course != nil:
+		to.Chart = s.course(p, is.Course)
+	}
 }
 
 // target gives the id of the table to which a value that is only shown leads, or "".

@@ -55,6 +55,9 @@ type PartState struct {
 	// Adds and Removes tell what whoever looks may do with lines.
 	Adds    bool `json:"adds,omitempty"`
 	Removes bool `json:"removes,omitempty"` // those that are there
+	// Result is what is calculated, and Chart a chart of results.
+	Result *ResultState `json:"result,omitempty"`
+	Chart  *Chart       `json:"chart,omitempty"`
 }
 
 // LineState is how a record is that goes with the form. One that is there comes with its values at

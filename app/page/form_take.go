@@ -28,7 +28,9 @@ type Taken struct {
 	Values   records.Values
 	With     []TakenLine
 	// Answers are those that were shown, by the ids of fields and of questions that are not kept.
-	Answers map[string]expr.Value
+	Answers  map[string]expr.Value
+	env      *records.Env
+	answered expr.Env // with the answers
 }
 
 // TakenLine is what is to be written of a record that goes with the form: a new one, or one that is
@@ -46,6 +48,9 @@ type TakenLine struct {
 // that cannot be taken, or that are missing. What is not shown is not written; of a record that
 // is changed, what the answers hide becomes empty, and what was hidden before stays as it is.
 func (u Use) Take(ctx context.Context, sent Sent) (Taken, error) {
+	if u.Block.Calculates() && !u.Block.Sends() {
+		return Taken{}, words.New("calculator-sends")
+	}
 	f, there, err := u.form(ctx)
 	if err != nil {
 		return Taken{}, err
@@ -56,16 +61,19 @@ func (u Use) Take(ctx context.Context, sent Sent) (Taken, error) {
 	if u.Block.Changes { // else there is nothing yet of which the answers hide anything
 		before, _ = f.Decide(env, known, form.Sent{})
 	}
-	state, _ := f.Decide(env, known, form.Sent{Answers: form.Answers(sent.Values), With: lines(sent.With)})
+	state, answered := f.Decide(env, known, form.Sent{Answers: form.Answers(sent.Values), With: lines(sent.With)})
 	if err := env.Err(); err != nil {
 		return Taken{}, err
 	}
 	t := taking{wrong: records.FieldErrors{}}
 	out := Taken{Parts: f.Parts, Revision: sent.Revision, Values: t.values("", f.Parts, u.Block.Changes, before, state, sent.Values)}
-	out.Answers = map[string]expr.Value{}
+	out.Answers, out.env, out.answered = map[string]expr.Value{}, env, answered
 	for _, p := range f.Parts {
 		if p.Question != nil && state[p.ID].Shown {
 			out.Answers[p.Field.ID] = state[p.ID].Value
+		}
+		if r := state[p.ID].Result; r != nil {
+			out.Answers[p.ID] = r.Value
 		}
 		if p.With != nil {
 			out.With = append(out.With, t.with(p, before[p.ID], state[p.ID], sent.With[p.ID])...)

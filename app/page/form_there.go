@@ -31,7 +31,7 @@ func (u Use) form(ctx context.Context) (*form.Form, there, error) {
 	}
 	env := u.env(ctx)
 	err = f.Each(func(p *form.Part, t *blueprint.Table) error {
-		if p.Question == nil && p.Section == nil && p.With == nil && p.When != nil {
+		if p.Between() && p.When != nil {
 			p.When = expr.OfPage(p.When) // the record in hand of words is that of the page
 		}
 		p.Bind(u.boundListed)

@@ -64,7 +64,7 @@ func sent(t *testing.T, l *acttest.Loft, u page.Use, s page.Sent) (string, error
 	if err != nil {
 		return "", err
 	}
-	presets, err := u.Presets(t.Context())
+	presets, err := u.Presets(taken)
 	require.NoError(t, err)
 	record := ""
 	return record, l.Acts.EditMany(t.Context(), l.App, u.Seat, func(unit *act.Unit) ([]*records.Write, string, error) {

@@ -20,26 +20,28 @@ type Presets struct {
 	With map[string]map[string]expr.Value
 }
 
-// Presets computes what the form sets by itself.
-func (u Use) Presets(ctx context.Context) (Presets, error) {
-	env := u.env(ctx)
+// Presets computes what the form sets by itself when answers are sent.
+func (u Use) Presets(taken Taken) (Presets, error) {
 	out := Presets{With: map[string]map[string]expr.Value{}}
+	at := u.spot()
+	at.Form = u.Block
 	var err error
-	if out.Own, err = u.sets(u.Table, u.Block.Presets, env); err != nil {
+	if out.Own, err = u.sets(at, u.Table, u.Block.Presets, taken.answered); err != nil {
 		return out, err
 	}
 	for w := range u.Block.With {
-		if out.With[w.ID], err = u.sets(w.Table(u.Seat.Blueprint, u.Block), w.Presets, env); err != nil {
+		out.With[w.ID], err = u.sets(u.spot(), w.Table(u.Seat.Blueprint, u.Block), w.Presets, taken.answered)
+		if err != nil {
 			return out, err
 		}
 	}
-	return out, env.Err()
+	return out, taken.env.Err()
 }
 
-func (u Use) sets(t *blueprint.Table, presets []prop.Given, env *records.Env) (map[string]expr.Value, error) {
+func (u Use) sets(at blueprint.Spot, t *blueprint.Table, presets []prop.Given, env expr.Env) (map[string]expr.Value, error) {
 	out := map[string]expr.Value{}
 	for _, g := range presets {
-		c, err := u.Seat.Blueprint.Preset(u.spot(), t.Field(g.Field), g.Value, u.Seat.Catalog)
+		c, err := u.Seat.Blueprint.Preset(at, t.Field(g.Field), g.Value, u.Seat.Catalog)
 		if err != nil {
 			return nil, fmt.Errorf("read what a form on %s sets: %w", u.Page.Name, err)
 		}

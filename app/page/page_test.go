@@ -246,9 +246,10 @@ func TestAFormAsksForWhatTheRulesLet(t *testing.T) {
 			assert.Equal(t, x.code, p.Code, "%v", x.answers)
 		}
 	}
-	presets, err := use.Presets(t.Context())
+	taken, err := use.Take(t.Context(), page.Sent{Values: acttest.Values(t, map[string]any{"name": "Storm jib"})})
 	require.NoError(t, err)
-	taken := page.Taken{Values: acttest.Values(t, map[string]any{"name": "Storm jib"})}
+	presets, err := use.Presets(taken)
+	require.NoError(t, err)
 	w, err := use.Write(t.Context(), l.Road(), taken, presets)
 	require.NoError(t, err)
 	assert.Equal(t, 3, l.Count(ines, "sail"), "it is hers")

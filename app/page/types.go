@@ -32,7 +32,8 @@ type Column struct {
 	Unit     string   `json:"unit,omitempty"`
 	Currency string   `json:"currency,omitempty"`
 	Show     string   `json:"show,omitempty" enum:"year,rating,bar"`
-	Most     float64  `json:"most,omitempty"` // stars of a rating, or the whole of a bar
+	Most     float64  `json:"most,omitempty"`  // stars of a rating, or the whole of a bar
+	Least    float64  `json:"least,omitempty"` // of a slider
 	Choices  []Choice `json:"choices,omitempty"`
 }
 
@@ -76,11 +77,15 @@ type RecordOption struct {
 
 // ColumnOf describes a field.
 func ColumnOf(b *blueprint.Blueprint, c *expr.Catalog, t *blueprint.Table, f *blueprint.Field) Column {
-	is := c.TypeOf(t.ID, f.ID)
+	table := ""
+	if t != nil { // else nothing keeps its value
+		table = t.ID
+	}
+	is := c.TypeOf(table, f.ID)
 	if is.Kind == "" { // of a field that the catalog does not have
 		is = f.ExprType()
 	}
-	return columnOf(b, f, t.ID, is)
+	return columnOf(b, f, table, is)
 }
 
 func columnOf(b *blueprint.Blueprint, f *blueprint.Field, table string, is expr.Type) Column {

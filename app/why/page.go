@@ -191,15 +191,16 @@ func (p *page) opens(of *blueprint.Page) string {
 // tells why; a test finds one that is not here. Other blocks everyone gets who
 // opens the page.
 var rows = map[string]func(*page, blueprint.Block, *BlockWhy) error{
-	"button":  row(whyButton),
-	"records": row(whyRecords),
-	"details": row(whyDetails),
-	"form":    row(whyForm),
-	"part":    row(whyPart),
-	"keep":    row(whyKeep),
-	"picture": row(func(p *page, x *blueprint.PictureBlock, out *BlockWhy) error { return p.ofField(x.Field, out) }),
-	"video":   row(func(p *page, x *blueprint.VideoBlock, out *BlockWhy) error { return p.ofField(x.Field, out) }),
-	"service": row(whyService),
+	"button":     row(whyButton),
+	"records":    row(whyRecords),
+	"details":    row(whyDetails),
+	"form":       row(whyForm),
+	"calculator": row(whyForm),
+	"part":       row(whyPart),
+	"keep":       row(whyKeep),
+	"picture":    row(func(p *page, x *blueprint.PictureBlock, out *BlockWhy) error { return p.ofField(x.Field, out) }),
+	"video":      row(func(p *page, x *blueprint.VideoBlock, out *BlockWhy) error { return p.ofField(x.Field, out) }),
+	"service":    row(whyService),
 	"bar": row(func(_ *page, _ *blueprint.BarBlock, out *BlockWhy) error {
 		out.Text = words.Say("why-bar", nil)
 		return nil
@@ -306,6 +307,10 @@ func whyReported(p *page, r *blueprint.Reported, out *BlockWhy, fields ...string
 }
 
 func whyForm(p *page, x *blueprint.FormBlock, out *BlockWhy) error {
+	if x.Calculates() && !x.Sends() {
+		out.Text, out.Shown = words.Say("why-calculator", nil), true
+		return nil
+	}
 	b, t := p.seat.Blueprint, p.seat.Blueprint.Table(x.Table)
 	action, code := blueprint.Add, "why-form-add"
 	if x.Changes {

@@ -67,7 +67,7 @@ func (a *Asking) ways(c Context, f *Field) []prop.Option {
 	case f.Show == ShowRating:
 		usual = "a number that is typed"
 		offer(AskStars, "stars", "Stars")
-	case f.Show == ShowBar:
+	case f.Show == ShowBar, f.Type.Numeric() && f.Least != "" && f.Most != "":
 		usual = "a number that is typed"
 		offer(AskSlider, "a slider", "A slider")
 	}

@@ -109,7 +109,7 @@ func (h *BlockHead) props(c Context, here expr.Scope, toned bool) []prop.Prop {
 		})
 	}
 	help := "It is left out for others. To keep records from people, use the rules under People"
-	if h.Kind == questionKind.Name || h.Kind == freeKind.Name {
+	if h.Kind == questionKind.Name || h.Kind == freeKind.Name || h.Kind == resultKind.Name {
 		help = "It is asked only then, by the answers above. What is hidden is not saved"
 	}
 	return append(out, prop.Prop{
@@ -208,8 +208,8 @@ func (k *BlockKind) fits(form *FormBlock) bool {
 }
 
 // blockKinds lists the kinds in the order in which they are offered.
-var blockKinds = []*BlockKind{&headingKind, &textKind, &recordsKind, &figureKind, &chartKind, &barKind, &detailsKind, &formKind, &buttonKind, &groupKind,
-	&partKind, &questionKind, &freeKind, &sectionKind, &withKind, &keepKind, &pictureKind, &videoKind, &stepsKind, &embedKind, &serviceKind,
+var blockKinds = []*BlockKind{&headingKind, &textKind, &recordsKind, &figureKind, &chartKind, &barKind, &detailsKind, &formKind,
+	&calculatorKind, &buttonKind, &groupKind, &partKind, &questionKind, &freeKind, &resultKind, &courseKind, &sectionKind, &withKind, &keepKind, &pictureKind, &videoKind, &stepsKind, &embedKind, &serviceKind,
 	&dividerKind}
 
 // BlockKinds lists the kinds in the order in which they are offered.

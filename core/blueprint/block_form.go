@@ -1,6 +1,7 @@
 package blueprint
 
 import (
+	"pinegate/core/expr"
 	"pinegate/core/prop"
 	"pinegate/core/words"
 )
@@ -31,19 +32,29 @@ type FormBlock struct {
 	Public string `json:"public,omitempty"`
 	Sites  string `json:"sites,omitempty"`
 	Thanks string `json:"thanks,omitempty"`
+	// Compare tells that people can keep answers aside, with their results, and see them beside others.
+	Compare bool `json:"compare,omitempty"`
 }
 
 // Inside gives the questions, and what stands between them.
 func (x *FormBlock) Inside() *Blocks { return &x.Blocks }
 
 // Row gives the kind.
-func (*FormBlock) Row() *BlockKind { return &formKind }
+func (x *FormBlock) Row() *BlockKind {
+	if x.Calculates() {
+		return &calculatorKind
+	}
+	return &formKind
+}
 
 // Called says which block it is.
-func (*FormBlock) Called(c Context) string { return calledBlock(&formKind, c) }
+func (x *FormBlock) Called(c Context) string { return calledBlock(x.Row(), c) }
 
 // Core is the sentence that tells it.
 func (x *FormBlock) Core(Context) string {
+	if x.Calculates() {
+		return "A calculator asks and calculates what follows"
+	}
 	if x.Changes {
 		return "A form changes {table|this record} and asks for {fields|what follows}"
 	}
@@ -95,13 +106,8 @@ func (x *FormBlock) Props(c Context) []prop.Prop {
 			Help:  "Fields people aren’t asked for",
 			Group: "Saving",
 			Say:   ". It sets {}",
-			Value: prop.Gives(
-				&x.Presets,
-				c.Fields(x.Table, isEntered),
-				c.Beforehand(),
-				c.want(x.Table),
-			),
-			Lost: prop.Lost{Words: "the form does not set it any more"},
+			Value: prop.Gives(&x.Presets, c.Fields(x.Table, isEntered), c.sending(x), c.want(x.Table)),
+			Lost:  prop.Lost{Words: "the form does not set it any more"},
 		},
 		prop.Prop{
 			Name:  "review",
@@ -159,7 +165,21 @@ func (x *FormBlock) Props(c Context) []prop.Prop {
 			Value: prop.Switch(&x.Back),
 		},
 	)
-	return append(out, x.publicProps(c)...)
+	out = append(out, x.publicProps(c)...)
+	if x.Calculates() {
+		return x.calculatorProps(c, out)
+	}
+	return out
+}
+
+// sending is the scope of what a form sets when it is sent, which knows the answers.
+func (c Context) sending(x *FormBlock) expr.Scope {
+	if c.page == nil && c.part == nil {
+		return expr.Scope{}
+	}
+	s := c.spot()
+	s.Form = x
+	return c.b.ListScope(s, "", c.catalog)
 }
 
 // Check tells what is wrong with its settings together, or nil.
@@ -168,6 +188,9 @@ func (x *FormBlock) Check(c Context) *words.Problem {
 		return words.New("changes-record", "page", c.stands())
 	}
 	if wrong := x.checkPublic(c); wrong != nil {
+		return wrong
+	}
+	if wrong := x.checkCalculator(c); wrong != nil {
 		return wrong
 	}
 	for _, g := range x.Presets {
@@ -185,7 +208,7 @@ func (x *FormBlock) Start(c Context) {
 	if x.Blocks == nil {
 		x.Blocks = Blocks{}
 	}
-	if t == nil || len(x.Fields()) > 0 {
+	if t == nil || x.Calculates() || len(x.Fields()) > 0 {
 		return
 	}
 	x.Ask(t.firstAsked(6, ""))

@@ -103,7 +103,7 @@ func (b *Blueprint) Template(s Spot, source string, catalog *expr.Catalog) (expr
 	})
 }
 
-// Preset checks what a form at a spot sets a field to.
+// Preset checks what a form at a spot sets a field to; where the spot is in a form, its answers are known.
 func (b *Blueprint) Preset(s Spot, f *Field, source string, catalog *expr.Catalog) (*expr.Checked, error) {
 	type place struct {
 		at            any

@@ -2,6 +2,7 @@ package blueprint
 
 import (
 	"iter"
+	"slices"
 	"strings"
 
 	"pinegate/core/expr"
@@ -50,9 +51,13 @@ func (c Context) Page() *Page { return c.page }
 // Takes tells whether a block of a kind can be put where the context is.
 func (c Context) Takes(k *BlockKind) bool {
 	return (!k.About || c.record() != "") && (!isTabs(c.holder) || k == &groupKind) && (c.row == "" || k.InRows) && k.fits(c.form) &&
-		(c.with == nil || k != &withKind && k != &sectionKind && k != &freeKind) && (c.asks == nil || k != &withKind) &&
-		(c.flow == nil || k != &withKind && k != &questionKind)
+		(c.with == nil || !slices.Contains([]*BlockKind{&withKind, &sectionKind, &freeKind, &resultKind, &courseKind}, k)) &&
+		(c.asks == nil || k != &withKind && k != &resultKind && k != &courseKind) &&
+		(c.flow == nil && !c.keepsNothing() || k != &withKind && k != &questionKind)
 }
+
+// keepsNothing tells whether it is in a form that adds no record.
+func (c Context) keepsNothing() bool { return c.form != nil && c.form.Calculates() && !c.form.Sends() }
 
 func (c Context) tableID() string {
 	if c.table == nil {

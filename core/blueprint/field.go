@@ -259,14 +259,31 @@ func (f *Field) Props(c Context) []prop.Prop {
 	)
 }
 
+// limitProps lists the settings by which numbers are refused.
+func limitProps(from, to *string) []prop.Prop {
+	least, most := prop.Text(from), prop.Text(to)
+	least.Right, most.Right = decimalRight, decimalRight
+	return []prop.Prop{{Name: "least", Label: "Smallest value", Group: "Numbers", Say: ", at least {}", Value: least},
+		{Name: "most", Label: "Largest value", Group: "Numbers", Say: ", at most {}", Value: most}}
+}
+
+func decimalsProp(at **int) prop.Prop {
+	return prop.Prop{Name: "decimals", Label: "Decimal places", Group: "Numbers", Say: ", {} decimal place||, {} decimal places",
+		Value: prop.Count(at, 12)}
+}
+
+// crossed tells whether the least of two limits is greater than the greatest.
+func crossed(least, most string) bool {
+	from, limited := decimalOf(least)
+	to, both := decimalOf(most)
+	return limited && both && from.GreaterThan(to)
+}
+
 // limits lists the settings by which values are refused, or shown.
 func (f *Field) limits(row TypeRow) []prop.Prop {
 	var out []prop.Prop
 	if row.Numeric {
-		least, most := prop.Text(&f.Least), prop.Text(&f.Most)
-		least.Right, most.Right = decimalRight, decimalRight
-		out = append(out, prop.Prop{Name: "least", Label: "Smallest value", Group: "Numbers", Say: ", at least {}", Value: least},
-			prop.Prop{Name: "most", Label: "Largest value", Group: "Numbers", Say: ", at most {}", Value: most})
+		out = append(out, limitProps(&f.Least, &f.Most)...)
 	}
 	if row.Nature == Computed {
 		out = append(
@@ -283,16 +300,7 @@ func (f *Field) limits(row TypeRow) []prop.Prop {
 		)
 	}
 	if row.Numeric || row.Nature == Computed {
-		out = append(
-			out,
-			prop.Prop{
-				Name:  "decimals",
-				Label: "Decimal places",
-				Group: "Numbers",
-				Say:   ", {} decimal place||, {} decimal places",
-				Value: prop.Count(&f.Decimals, 12),
-			},
-		)
+		out = append(out, decimalsProp(&f.Decimals))
 	}
 	if row.Textual {
 		out = append(
@@ -314,10 +322,8 @@ func (f *Field) Check(c Context) *words.Problem {
 	if !keyPattern.MatchString(f.Key) || slices.Contains(systemColumns(), f.Key) || expr.Reserved(f.Key) {
 		return words.New("key", "key", f.Key)
 	}
-	if least, ok := decimalOf(f.Least); ok {
-		if most, ok := decimalOf(f.Most); ok && least.GreaterThan(most) {
-			return words.New("limits-crossed")
-		}
+	if crossed(f.Least, f.Most) {
+		return words.New("limits-crossed")
 	}
 	return typeOf(f.Type).Check(f, c)
 }

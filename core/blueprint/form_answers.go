@@ -90,6 +90,8 @@ func (a *answers) of(blocks Blocks, with *WithBlock) bool {
 			more = a.of(y.Blocks, nil)
 		case *WithBlock:
 			more = a.record(y)
+		case *ResultBlock:
+			a.result(y)
 		case Asker:
 			if f := y.Asks(a.b, a.form.TableOf(a.b, with)); f != nil && with == nil {
 				is := a.catalog.TypeOf(a.form.Table, f.ID)
@@ -104,6 +106,37 @@ func (a *answers) of(blocks Blocks, with *WithBlock) bool {
 		}
 	}
 	return true
+}
+
+// result adds what is calculated from the answers so far; nothing where that cannot be, which is told of the
+// result itself.
+func (a *answers) result(y *ResultBlock) {
+	scope := a.b.ListScope(a.b.spotOf(a.form), "", a.catalog)
+	scope.Answers = expr.Named(expr.AnswersTable, "", a.fields)
+	if c, err := expr.Check(y.Value, scope); err == nil && c.Type().Kind != expr.None {
+		a.fields = append(a.fields, &expr.Field{ID: y.ID, Key: y.Key, Name: y.Name, Type: c.Type()})
+	}
+}
+
+// spotOf finds where a form stands.
+func (b *Blueprint) spotOf(x *FormBlock) Spot {
+	if f := b.FlowForm(x.ID); f != nil {
+		return Spot{Page: f.Page()}
+	}
+	if f := b.RoleForm(x.ID); f != nil {
+		return Spot{Page: f.Page()}
+	}
+	for i := range b.Parts {
+		for y := range b.Parts[i].Blocks.All {
+			if y.Self().ID == x.ID {
+				return Spot{Part: &b.Parts[i]}
+			}
+		}
+	}
+	if p, form := b.FormAt(x.ID); form != nil {
+		return Spot{Page: p}
+	}
+	return Spot{Page: &Page{}} // of one that stands nowhere yet
 }
 
 // record adds what goes with the form.
@@ -158,7 +191,7 @@ func (b *Blueprint) forms(yield func(*FormBlock) bool) {
 // all answers.
 func inOrder(x Block) bool {
 	switch x.(type) {
-	case Asker, *SectionBlock, *WithBlock:
+	case Asker, *SectionBlock, *WithBlock, *ResultBlock:
 		return true
 	}
 	return false
@@ -180,7 +213,7 @@ func (c Context) whens(x Block) expr.Scope {
 func (c Context) above(x Block) expr.Scope { return c.answers(x, false) }
 
 // answered is the scope of rules of a question: the answers before it, and its own.
-func (c Context) answered(x Asker) expr.Scope { return c.answers(x, true) }
+func (c Context) answered(x Block) expr.Scope { return c.answers(x, true) }
 
 func (c Context) answers(x Block, with bool) expr.Scope {
 	if c.form == nil || c.b == nil || c.page == nil && c.part == nil {
@@ -228,6 +261,8 @@ func choiceScope(answered expr.Scope, f *Field) expr.Scope {
 type Conditions struct {
 	When, RequiredWhen, Narrow, Start *expr.Checked
 	Rules                             []*expr.Checked
+	// Value is what a result is, and Rules are the conditions of its bands.
+	Value *expr.Checked
 	// Says tells that its words name answers, so that they are others when these are.
 	Says bool
 }
@@ -279,6 +314,9 @@ func (b *Blueprint) Conditions(s Spot, form *FormBlock, x Block, catalog *expr.C
 		}
 		above := b.answersScope(s, form, x, false, catalog)
 		check(&out.When, x.Self().When, above)
+		if r, is := x.(*ResultBlock); is {
+			return b.resultConditions(s, form, r, out, err, catalog)
+		}
 		asker, asks := x.(Asker)
 		if !asks {
 			if err == nil {
@@ -303,4 +341,19 @@ func (b *Blueprint) Conditions(s Spot, form *FormBlock, x Block, catalog *expr.C
 		}
 		return out, err
 	})
+}
+
+// resultConditions checks what a result is, and the conditions of its bands.
+func (b *Blueprint) resultConditions(s Spot, form *FormBlock, x *ResultBlock, out Conditions, err error, catalog *expr.Catalog) (
+	Conditions, error,
+) {
+	if err == nil {
+		out.Value, err = expr.Check(x.Value, b.answersScope(s, form, x, false, catalog))
+	}
+	out.Rules = make([]*expr.Checked, len(x.Bands))
+	with := b.answersScope(s, form, x, true, catalog)
+	for i := 0; i < len(x.Bands) && err == nil; i++ {
+		out.Rules[i], err = expr.CheckCondition(x.Bands[i].Holds, with)
+	}
+	return out, err
 }

@@ -30,17 +30,6 @@ type Measure struct {
 	Aside bool `json:"aside,omitempty"`
 }
 
-// NumberWay is how a measure is written.
-type NumberWay string
-
-// The ways. Without one, a measure is written as the field of which it is.
-const (
-	AsField   NumberWay = ""
-	AsNumber  NumberWay = "number"
-	AsMoney   NumberWay = "money"
-	AsPercent NumberWay = "percentage"
-)
-
 // measureOptions are the totals that can be chosen.
 func measureOptions() []prop.Option {
 	option := func(t report.Total, words, label string) prop.Option {
@@ -136,42 +125,15 @@ func (m *Measure) Check(c Context) *words.Problem { return m.checkGoal(c) }
 
 // looks lists the settings that say how it is written.
 func (m *Measure) looks(c Context) []prop.Prop {
-	unit := prop.Text(&m.Unit)
-	unit.Most, unit.Quoted = 20, true
-	decimals := "decimals"
-	if m.Decimals != nil && *m.Decimals == 1 {
-		decimals = "decimal"
-	}
-	out := []prop.Prop{
-		{Name: "name", Label: "Name", Noun: "its name", Asked: true, Help: "What stands beside it", Say: ", called {}",
-			Value: calledText(&m.Name)},
-		{
-			Name:  "as",
-			Label: "Written as",
-			Noun:  "how it is written",
-			Help:  "As the field of which it is, unless you say",
-			Group: "Look",
-			Say:   ", written as {}",
-			Value: prop.Pick(&m.As, prop.Option{Value: "", Words: "its field", Label: "As its field is"},
-				prop.Option{Value: string(AsNumber), Words: "a number"}, prop.Option{Value: string(AsMoney), Words: "an amount"},
-				prop.Option{Value: string(AsPercent), Words: "a percentage"}),
-		},
-		{Name: "decimals", Label: "Decimals", Noun: "its decimals", Help: "How many stand behind the point", Group: "Look",
-			Say: ", with {} " + decimals, Value: prop.Count(&m.Decimals, 6)},
-		{Name: "unit", Label: "Unit", Noun: "its unit", Help: "What stands behind it, such as h or kg", Group: "Look",
-			Say: ", in {}", Value: unit},
-		{Name: "line", Label: "As a line", Noun: "whether it is a line", Help: "In a chart of bars: this one as a line above them",
+	out := []prop.Prop{{Name: "name", Label: "Name", Noun: "its name", Asked: true, Help: "What stands beside it", Say: ", called {}",
+		Value: calledText(&m.Name)}}
+	usual := prop.Option{Value: "", Words: "its field", Label: "As its field is"}
+	out = append(out, written{&m.As, &m.Unit, &m.Currency, &m.Decimals}.props(c, usual)...)
+	return append(out,
+		prop.Prop{Name: "line", Label: "As a line", Noun: "whether it is a line", Help: "In a chart of bars: this one as a line above them",
 			Group: "Look", Say: ", {|as a line}", Value: prop.Switch(&m.Line)},
-		{Name: "aside", Label: "Only for formulas", Noun: "whether it is shown", Help: "It is not shown: formulas use it", Group: "Look",
-			Say: ", {|which only formulas use}", Value: prop.Switch(&m.Aside)},
-	}
-	if m.As == AsMoney || c.b == nil {
-		currency := prop.Text(&m.Currency)
-		currency.Right = currencyRight
-		out = slices.Insert(out, 2, prop.Prop{Name: "currency", Label: "Currency, by its 3 letters", Noun: "its currency", Say: " in {}",
-			Value: currency})
-	}
-	return out
+		prop.Prop{Name: "aside", Label: "Only for formulas", Noun: "whether it is shown", Help: "It is not shown: formulas use it",
+			Group: "Look", Say: ", {|which only formulas use}", Value: prop.Switch(&m.Aside)})
 }
 
 // calledText is a short text that is told with quotes.

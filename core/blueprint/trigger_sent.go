@@ -70,10 +70,10 @@ func (c Context) Forms() prop.To {
 		for i := range c.b.Pages {
 			p := &c.b.Pages[i]
 			for y := range p.Blocks.All {
-				if x, is := y.(*FormBlock); is {
+				if x, is := y.(*FormBlock); is && x.Sends() {
 					in := c
 					in.page = p
-					if !yield(prop.Option{Value: x.ID, Words: calledBlock(&formKind, in)}) {
+					if !yield(prop.Option{Value: x.ID, Words: calledBlock(x.Row(), in)}) {
 						return
 					}
 				}

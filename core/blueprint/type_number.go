@@ -87,6 +87,18 @@ func (f *Field) MostShown() float64 {
 	return most
 }
 
+// Span gives between which numbers a slider asks for the field: 0 and 100 unless there are limits.
+func (f *Field) Span() (least, most float64) {
+	most = 100
+	if d, ok := decimalOf(f.Least); ok {
+		least = d.InexactFloat64()
+	}
+	if d, ok := decimalOf(f.Most); ok {
+		most = d.InexactFloat64()
+	}
+	return least, most
+}
+
 // amount is an amount of money in a currency.
 type amount struct{ numeric }
 

@@ -45,6 +45,7 @@ func (f *Form) Decide(env expr.Env, known Known, sent Sent) (State, expr.Env) {
 	e.main = e.add(known.Record, f.Table)
 	out := d.parts(f.Parts, e.main, known, sent)
 	d.show(f.Parts, e.main, out)
+	d.courses(out)
 	return out, e
 }
 
@@ -61,12 +62,17 @@ func (d *deciding) parts(parts []Part, record string, known Known, sent Sent) St
 	within := func(p Part) bool { return p.In == "" || out[p.In].Shown }
 	values := d.records[record].values
 	for _, p := range parts {
-		here := within(p) && (p.Section == nil && p.Question == nil && p.With == nil || d.holds(p.When, true))
+		here := within(p) && (p.Between() || d.holds(p.When, true))
 		switch {
 		case p.Section != nil:
 			out[p.ID] = PartState{Shown: here}
 		case p.With != nil:
 			out[p.ID] = d.with(p, here, known.With[p.ID], sent.With)
+		case p.Result != nil:
+			out[p.ID] = PartState{Shown: here}
+			if here {
+				out[p.ID] = PartState{Shown: !p.Result.Aside, Result: d.result(p, out)}
+			}
 		case p.Question == nil:
 			between = append(between, p)
 		case p.Fixed != nil && known.Record == "":

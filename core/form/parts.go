@@ -33,6 +33,10 @@ func (a *adding) add(to *[]Part, in string, blocks blueprint.Blocks, with *bluep
 			p.With = &With{WithBlock: y, Table: y.Table(a.Blueprint, a.block), Leads: y.Leads(a.Blueprint, a.block),
 				Name: y.Named(a.Blueprint, a.block)}
 			err = a.add(&p.With.Parts, "", y.Blocks, y)
+		case *blueprint.ResultBlock:
+			p.Result, p.Field = y, y.Field(p.Conditions.Value.Type())
+		case *blueprint.CourseBlock:
+			p.Course = y
 		case blueprint.Asker:
 			p.Question, p.Field = y, y.Asks(a.Blueprint, a.block.TableOf(a.Blueprint, with))
 		}
@@ -73,6 +77,7 @@ func (f *Form) Each(do func(p *Part, t *blueprint.Table) error) error {
 func (p *Part) Bind(by func(*expr.Checked) *expr.Checked) {
 	c := p.Conditions // which others share
 	p.When, p.RequiredWhen, p.Narrow, p.Start, p.Rules = by(c.When), by(c.RequiredWhen), by(c.Narrow), by(c.Start), nil
+	p.Value = by(c.Value)
 	for _, r := range c.Rules {
 		p.Rules = append(p.Rules, by(r))
 	}

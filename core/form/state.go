@@ -24,6 +24,8 @@ type Part struct {
 	Field    *blueprint.Field // that it asks for
 	Section  *blueprint.SectionBlock
 	With     *With
+	Result   *blueprint.ResultBlock
+	Course   *blueprint.CourseBlock
 	// Unasked tells that whoever looks is not asked: its value is that of the record, for those below.
 	// Unchanged tells so of records that are there, where it is part of what goes with the form.
 	Unasked, Unchanged bool
@@ -48,9 +50,14 @@ func (p Part) Free() bool {
 	return free
 }
 
+// Between tells that the part is words between others, which see all answers.
+func (p Part) Between() bool {
+	return p.Section == nil && p.Question == nil && p.With == nil && p.Result == nil
+}
+
 // Shows tells that the part only shows a value, that of a record as it would be.
 func (p Part) Shows() bool {
-	return p.Field != nil && !p.Free() && (p.Told || p.Question.How().ReadOnly || !p.Field.Type.Entered())
+	return p.Question != nil && p.Field != nil && !p.Free() && (p.Told || p.Question.How().ReadOnly || !p.Field.Type.Entered())
 }
 
 // State is what a form is for somebody who has answered so far, by the ids of its parts.
@@ -71,6 +78,8 @@ type PartState struct {
 	// Choices are the ids of the choices that can be chosen, where these are fewer by what is answered; nil for all.
 	Choices []string
 	Lines   []LineState // of what goes with the form
+	Result  *Result     // of what is calculated
+	Course  []Point     // of a chart of results
 }
 
 // LineState is how a record is that goes with the form. One that is there already has an id.

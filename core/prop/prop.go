@@ -190,6 +190,7 @@ const (
 	ManyControl       = "many"
 	QuestionsControl  = "questions"
 	RulesControl      = "rules" // conditions with words
+	BandsControl      = "bands" // conditions with words, of which the first that holds counts
 	GivenControl      = "given"
 	ExpressionControl = "expression"
 	SwitchControl     = "switch"

@@ -13,6 +13,7 @@ import (
 type Rule struct {
 	Holds string `json:"holds"`
 	Says  string `json:"says,omitempty"`
+	Tone  string `json:"tone,omitempty"` // of a band
 }
 
 // RulesValue are rules, each of which has to hold.
@@ -21,6 +22,12 @@ type RulesValue struct{ cell[[]Rule] }
 // Rules are conditions over the scope.
 func Rules(at *[]Rule, scope expr.Scope) RulesValue {
 	return RulesValue{cell[[]Rule]{at, Control{Kind: RulesControl, Scope: scope, Want: WantCondition}}}
+}
+
+// Bands are conditions over the scope, each with what is said where it is the first that holds, in one of
+// the tones.
+func Bands(at *[]Rule, scope expr.Scope, tones ...Option) RulesValue {
+	return RulesValue{cell[[]Rule]{at, Control{Kind: BandsControl, Scope: scope, Want: WantCondition, To: Of("tone", tones...)}}}
 }
 
 // Zero tells whether there are none.
@@ -48,9 +55,29 @@ func (v RulesValue) Wrong() *words.Problem {
 		if strings.TrimSpace((*v.at)[i].Holds) == "" {
 			return words.New("rule-nothing")
 		}
+		if wrong := v.wrongBand((*v.at)[i]); wrong != nil {
+			return wrong
+		}
 		if wrong := (TextValue{cell: cell[string]{&(*v.at)[i].Says, Control{}}, Most: 200}).Wrong(); wrong != nil {
 			return wrong
 		}
+	}
+	return nil
+}
+
+// wrongBand tells of a band that says nothing, and of a tone that there is not.
+func (v RulesValue) wrongBand(r Rule) *words.Problem {
+	if v.control.Kind != BandsControl {
+		if r.Tone != "" {
+			return words.New("not-formed")
+		}
+		return nil
+	}
+	if strings.TrimSpace(r.Says) == "" {
+		return words.New("band-nothing")
+	}
+	if _, known := v.control.To.Find(r.Tone); !known {
+		return words.New("not-formed")
 	}
 	return nil
 }

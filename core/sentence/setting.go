@@ -198,7 +198,7 @@ func slot(p blueprint.Place, x prop.Prop) Slot {
 		if p.What == "workflow" || p.What == "step" {
 			out.Scope.Flow, out.Scope.In = p.ID, p.In
 		} else if c.Scope.Answers != nil {
-			out.Scope.Answers, out.Scope.Own = p.ID, c.Kind == prop.RulesControl
+			out.Scope.Answers, out.Scope.Own = p.ID, c.Kind == prop.RulesControl || c.Kind == prop.BandsControl
 		}
 	}
 	if c.Offers != nil {

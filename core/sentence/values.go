@@ -33,6 +33,9 @@ func (s *sentence) value(x prop.Prop, form string) []Part {
 	case prop.PathsValue:
 		return paths(v)
 	case prop.RulesValue:
+		if v.Control().Kind == prop.BandsControl {
+			return bands(v)
+		}
 		return rules(v)
 	case prop.ReachValue:
 		return s.reach(v, form)
@@ -108,6 +111,13 @@ func rules(v prop.RulesValue) []Part {
 			out = append(out, Part{Text: " (or else it says " + quote(r.Says) + ")"})
 		}
 		return out
+	})
+}
+
+// bands tells what is said, and when.
+func bands(v prop.RulesValue) []Part {
+	return joined(v.All(), " and ", func(r prop.Rule) []Part {
+		return append([]Part{{Text: quote(r.Says) + " when "}}, expressionWords(r.Holds, v.Control().Scope, expr.Type{Kind: expr.YesNo})...)
 	})
 }
 

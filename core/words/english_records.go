@@ -77,6 +77,7 @@ var englishRecords = map[string]string{
 	"why-missing":         "{field} is missing: no rule shows it to them.",
 	"why-list":            "The list shows {table}. By the rules, {who} can see {seen} of {all}.",
 	"why-list-filter":     "The list shows only those where {condition}. That chooses what is shown, but protects nothing.",
+	"why-calculator":      "It calculates, and keeps nothing.",
 	"why-form-add":        "The form adds to {table}, and asks for what their rules let them set.",
 	"why-form-change":     "The form changes a record in {table}, and asks for what their rules let them set.",
 	"why-not-asked":       "{field} is not asked: no rule lets them set it.",

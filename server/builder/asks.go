@@ -47,6 +47,18 @@ func asked(b *blueprint.Blueprint, w *blueprint.Workflow) []*blueprint.Field {
 					out = append(out, free.Asks(b, nil))
 				}
 			}
+			out = append(out, calculated(b, f)...)
+		}
+	}
+	return out
+}
+
+// calculated gives fields that would hold the results of a form, which no record holds either.
+func calculated(b *blueprint.Blueprint, x *blueprint.FormBlock) []*blueprint.Field {
+	var out []*blueprint.Field
+	for _, known := range b.AnswersOf(x, "", true, b.Catalog()).Fields {
+		if r := x.Result(known.ID); r != nil {
+			out = append(out, r.Field(known.Type))
 		}
 	}
 	return out

@@ -299,7 +299,7 @@ func (h *Handlers) send(ctx context.Context, p *Place, in *formInput, ask once.A
 	if v.Flow() != nil {
 		return h.asked(ctx, p, u, in.Body, taken.Answers, ask, done)
 	}
-	presets, err := u.Presets(ctx)
+	presets, err := u.Presets(taken)
 	if err != nil {
 		return err
 	}

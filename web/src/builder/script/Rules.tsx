@@ -7,6 +7,7 @@ import { IconButton } from "./Ordered";
 export interface Rule {
 	holds: string;
 	says?: string;
+	tone?: string;
 }
 
 interface RulesProps {
@@ -16,9 +17,20 @@ interface RulesProps {
 	onChange: (v: Rule[]) => void;
 }
 
-/** Conditions that have to hold, each with what is said where it does not. */
+const ruleWords = {
+	holds: "It must be so that",
+	says: "Otherwise it says",
+	example: "This answer does not fit. Check it.",
+	remove: "Remove the rule",
+	add: "Add a rule",
+};
+const bandWords = { holds: "When", says: "It says", example: "Heavy", remove: "Remove these words", add: "Add words" };
+
+/** Conditions that have to hold, each with what is said where it does not; or those by which something is said. */
 export function Rules({ app, slot, value, onChange }: RulesProps) {
 	const id = useId();
+	const bands = slot.control === "bands";
+	const words = bands ? bandWords : ruleWords;
 	const put = (i: number, next: Rule) => onChange(value.map((v, j) => (j === i ? next : v)));
 	return (
 		<div className="grid gap-2">
@@ -28,24 +40,40 @@ export function Rules({ app, slot, value, onChange }: RulesProps) {
 					<ExpressionField
 						id={`${id}-${i}`}
 						app={app}
-						label="It must be so that"
+						label={words.holds}
 						scope={slot.scope ?? { want: "condition" }}
 						value={r.holds}
 						onChange={(holds) => put(i, { ...r, holds })}
 					/>
 					<div className="flex gap-1 items-end">
 						<label className="grid gap-1 flex-1 text-sm">
-							Otherwise it says
+							{words.says}
 							<input
 								className="input"
 								value={r.says ?? ""}
 								maxLength={200}
-								placeholder="This answer does not fit. Check it."
+								placeholder={words.example}
 								onChange={(e) => put(i, { ...r, says: e.target.value })}
 							/>
 						</label>
+						{bands && (
+							<label className="grid gap-1 text-sm">
+								Tone
+								<select
+									className="input"
+									value={r.tone ?? ""}
+									onChange={(e) => put(i, { ...r, tone: e.target.value || undefined })}
+								>
+									{slot.options?.map((o) => (
+										<option key={o.value} value={o.value}>
+											{o.label}
+										</option>
+									))}
+								</select>
+							</label>
+						)}
 						<IconButton
-							label="Remove the rule"
+							label={words.remove}
 							onClick={() => onChange(value.toSpliced(i, 1))}
 							icon={<X size={14} aria-hidden />}
 						/>
@@ -57,7 +85,7 @@ export function Rules({ app, slot, value, onChange }: RulesProps) {
 				className="btn justify-self-start"
 				onClick={() => onChange([...value, { holds: "", says: "" }])}
 			>
-				<Plus size={14} aria-hidden /> Add a rule
+				<Plus size={14} aria-hidden /> {words.add}
 			</button>
 		</div>
 	);

@@ -53,7 +53,7 @@ export function SlotInput(p: SlotProps) {
 	);
 }
 
-const groups = ["many", "questions", "given", "sets", "paths", "rules", "reach"];
+const groups = ["many", "questions", "given", "sets", "paths", "rules", "bands", "reach"];
 
 function Control({ id, app, slot, value, onChange, autoFocus }: SlotProps & { id: string }) {
 	const text = typeof value === "string" ? value : "";
@@ -83,6 +83,7 @@ function Control({ id, app, slot, value, onChange, autoFocus }: SlotProps & { id
 		case "paths":
 			return <Paths app={app} slot={slot} value={value as Path[]} onChange={onChange} />;
 		case "rules":
+		case "bands":
 			return <Rules app={app} slot={slot} value={value as Rule[]} onChange={onChange} />;
 		case "reach":
 			return <Reaches app={app} slot={slot} value={value as Reach} onChange={onChange} />;

@@ -1,6 +1,6 @@
 import { type FormEvent, lazy, type ReactNode, Suspense, useContext } from "react";
 import { wordsOf } from "../../shared/api/client";
-import { onStage } from "../place";
+import { onStage, type Form as Shown } from "../place";
 import { type BlockProps, BlockView } from ".";
 import { Arranging } from "./form/after";
 import { rowOf } from "./form/filled";
@@ -10,6 +10,9 @@ import { type Filling, type Send, useFilling } from "./form/use";
 import "./form/form.css";
 
 /** What only some forms have. */
+const Calculated = lazy(() => import("./form/Calculated"));
+const ResultView = lazy(() => import("./form/Calculated").then((m) => ({ default: m.ResultView })));
+const CourseView = lazy(() => import("./form/Calculated").then((m) => ({ default: m.CourseView })));
 const With = lazy(() => import("./form/Lines"));
 const LineOfSteps = lazy(() => import("./form/LineOfSteps").then((m) => ({ default: m.LineOfSteps })));
 const Opened = lazy(() => import("./form/Opened").then((m) => ({ default: m.Opened })));
@@ -34,7 +37,7 @@ export interface Around {
 	send?: Send;
 }
 
-type FormProps = BlockProps<"form"> & { around?: Around };
+type FormProps = Omit<BlockProps<"form">, "block"> & { block: Shown; around?: Around };
 
 /** A form. The server decides what is asked, and what is right; what it finds wrong is shown at the question. */
 export default function Form(props: FormProps) {
@@ -44,10 +47,11 @@ export default function Form(props: FormProps) {
 
 function Questions({ block: form, where, around }: FormProps) {
 	const filling = useFilling(form, where, around?.send);
-	const { steps, step, n, goTo, failed } = filling;
+	const { steps, step, n, goTo, failed, blocks } = filling;
 	const last = n >= steps.length - 1;
 	const submit = (e: FormEvent) => {
 		e.preventDefault();
+		if (last && form.still) return;
 		if (last) filling.send();
 		else filling.next();
 	};
@@ -55,6 +59,7 @@ function Questions({ block: form, where, around }: FormProps) {
 		return <p className="empty">There is nothing for you to fill in here.</p>;
 	return (
 		<form
+			data-kind={form.kind}
 			className={`card form-card ${around ? (around.narrow ? "w-full max-w-md mx-auto" : "max-w-none") : ""}`}
 			onSubmit={submit}
 			noValidate
@@ -93,6 +98,10 @@ function Questions({ block: form, where, around }: FormProps) {
 				<Suspense fallback={<p className="text-soft">Loading …</p>}>
 					<Review filling={filling} />
 				</Suspense>
+			) : form.kind === "calculator" && step?.places.some((p) => blocks.get(p.id)?.kind === "result") ? (
+				<Suspense fallback={<p className="text-soft">Loading …</p>}>
+					<Calculated filling={filling} places={step.places} View={PlaceView} />
+				</Suspense>
 			) : (
 				step?.places.map((p) => <PlaceView key={p.id} filling={filling} place={p} />)
 			)}
@@ -111,18 +120,20 @@ function Questions({ block: form, where, around }: FormProps) {
 				</p>
 			)}
 			{last && around?.below}
-			<p className="form-acts" hidden={around?.shows}>
+			<p className="form-acts" hidden={around?.shows || (form.still && steps.length === 1)}>
 				{n > 0 && (
 					<button type="button" className="button" onClick={() => goTo(steps[n - 1])}>
 						Back
 					</button>
 				)}
-				<button type="submit" className="button button-main" disabled={filling.busy || (last && around?.still)}>
-					{filling.sending ? "Sending …" : last ? around?.submit || form.submit || "Send" : "Next"}
-				</button>
+				{!(last && form.still) && (
+					<button type="submit" className="button button-main" disabled={filling.busy || (last && around?.still)}>
+						{filling.sending ? "Sending …" : last ? around?.submit || form.submit || "Send" : "Next"}
+					</button>
+				)}
 				{around?.beside}
 			</p>
-			{onStage && last && !around?.still && (
+			{onStage && last && !around?.still && !form.still && (
 				<Suspense>
 					<Rehearsal filling={filling} />
 				</Suspense>
@@ -165,6 +176,16 @@ function ShownPlace({ filling, place }: { filling: Filling; place: Place }) {
 			</section>
 		);
 	const between = blocks.get(place.id);
+	if (between?.kind === "result" || between?.kind === "course")
+		return (
+			<Suspense fallback={null}>
+				{between.kind === "result" ? (
+					<ResultView filling={filling} block={between} />
+				) : (
+					<CourseView filling={filling} block={between} />
+				)}
+			</Suspense>
+		);
 	if (between) return <BlockView block={between} where={where} />;
 	const q = questions.find((x) => x.id === place.id);
 	return q ? <QuestionView filling={filling} slot={{ path: q.column.id, q, part, row: rowOf(q) }} /> : null;

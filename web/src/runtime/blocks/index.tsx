@@ -41,6 +41,10 @@ const kinds: { [K in Block["kind"]]: ComponentType<BlockProps<K>> } = {
 	records: lazy(() => records),
 	details: lazy(() => import("./Details")),
 	form: lazy(() => import("./Form")),
+	calculator: lazy(() => import("./Form")),
+	// which stand in forms, that show them with their numbers
+	result: () => null,
+	course: () => null,
 };
 
 /** Blocks side by side, as wide as they are; on a phone one under the other. Buttons that follow each other make a row. */
@@ -89,7 +93,8 @@ function ShownCell({ block: b, where, first }: CellProps) {
 /** Parts blocks into rows: buttons that follow each other, and each other block by itself. */
 export function rows(blocks: Block[]): Block[][] {
 	const out: Block[][] = [];
-	const inRow = (b?: Block) => (b?.kind === "button" || (b?.kind === "form" && b.opens)) && !b.width;
+	const inRow = (b?: Block) =>
+		(b?.kind === "button" || ((b?.kind === "form" || b?.kind === "calculator") && b.opens)) && !b.width;
 	for (const [i, b] of blocks.entries()) {
 		if (inRow(b) && inRow(blocks[i - 1])) out.at(-1)?.push(b);
 		else out.push([b]);

@@ -2125,6 +2125,8 @@ export interface components {
             kind: string;
             /** Format: int64 */
             largest?: number;
+            /** Format: double */
+            least?: number;
             many?: boolean;
             /** Format: double */
             most?: number;

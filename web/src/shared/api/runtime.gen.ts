@@ -807,7 +807,7 @@ export interface components {
                 [key: string]: unknown;
             }[];
         };
-        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Part"] | components["schemas"]["Keep"] | components["schemas"]["Picture"] | components["schemas"]["Video"] | components["schemas"]["Steps"] | components["schemas"]["Embed"] | components["schemas"]["Service"] | components["schemas"]["Bar"] | components["schemas"]["Figure"] | components["schemas"]["Chart"] | components["schemas"]["Divider"];
+        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Calculator"] | components["schemas"]["Result"] | components["schemas"]["Course"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Part"] | components["schemas"]["Keep"] | components["schemas"]["Picture"] | components["schemas"]["Video"] | components["schemas"]["Steps"] | components["schemas"]["Embed"] | components["schemas"]["Service"] | components["schemas"]["Bar"] | components["schemas"]["Figure"] | components["schemas"]["Chart"] | components["schemas"]["Divider"];
         Board: {
             columns: components["schemas"]["BoardColumn"][];
             field: string;
@@ -840,6 +840,30 @@ export interface components {
             starts?: boolean;
             text: string;
             to?: components["schemas"]["Target"];
+            tone?: string;
+            while?: components["schemas"]["While"];
+            width?: string;
+        };
+        Calculator: {
+            back?: boolean;
+            compare?: boolean;
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "calculator";
+            live: boolean;
+            opens?: string;
+            order: components["schemas"]["Place"][];
+            reacts?: components["schemas"]["Reaction"][];
+            review?: boolean;
+            /** Format: int64 */
+            revision: number;
+            stamp?: string;
+            state: components["schemas"]["FormState"];
+            still?: boolean;
+            submit: string;
             tone?: string;
             while?: components["schemas"]["While"];
             width?: string;
@@ -907,6 +931,8 @@ export interface components {
             kind: string;
             /** Format: int64 */
             largest?: number;
+            /** Format: double */
+            least?: number;
             many?: boolean;
             /** Format: double */
             most?: number;
@@ -923,6 +949,18 @@ export interface components {
             email: string;
             remember?: boolean;
             ticket: string;
+        };
+        Course: {
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "course";
+            reacts?: components["schemas"]["Reaction"][];
+            tone?: string;
+            while?: components["schemas"]["While"];
+            width?: string;
         };
         Days: {
             choose?: boolean;
@@ -1083,6 +1121,7 @@ export interface components {
         };
         Form: {
             back?: boolean;
+            compare?: boolean;
             id: string;
             /**
              * @description discriminator enum property added by openapi-typescript
@@ -1098,6 +1137,7 @@ export interface components {
             revision: number;
             stamp?: string;
             state: components["schemas"]["FormState"];
+            still?: boolean;
             submit: string;
             tone?: string;
             while?: components["schemas"]["While"];
@@ -1335,6 +1375,7 @@ export interface components {
         };
         PartState: {
             adds?: boolean;
+            chart?: components["schemas"]["Chart"];
             choices?: string[];
             cleared?: string;
             label?: string;
@@ -1345,6 +1386,7 @@ export interface components {
             options?: components["schemas"]["RecordOption"][];
             removes?: boolean;
             required?: boolean;
+            result?: components["schemas"]["ResultState"];
             title?: string;
             value?: unknown;
             wrong?: string;
@@ -1472,6 +1514,29 @@ export interface components {
             ways: string[];
             while?: components["schemas"]["While"];
             width?: string;
+        };
+        Result: {
+            column: components["schemas"]["Column"];
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "result";
+            quiet?: boolean;
+            reacts?: components["schemas"]["Reaction"][];
+            tone?: string;
+            while?: components["schemas"]["While"];
+            width?: string;
+        };
+        ResultState: {
+            label?: string;
+            names?: components["schemas"]["Told"][];
+            reason?: string;
+            says?: string;
+            tone?: string;
+            value?: unknown;
+            values?: components["schemas"]["Told"][];
         };
         RowChanged: {
             /**
@@ -1629,6 +1694,11 @@ export interface components {
         };
         Ticket: {
             ticket: string;
+        };
+        Told: {
+            column?: components["schemas"]["Column"];
+            value?: unknown;
+            words?: string;
         };
         Total: {
             /** Format: int64 */

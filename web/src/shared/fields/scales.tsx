@@ -38,18 +38,20 @@ export function Stars(p: InputProps & { labelledBy: string }) {
 	);
 }
 
-/** A number between nought and the most that it can be. */
+/** A number between the least and the most that it can be. */
 export function Slider(p: InputProps) {
-	const most = p.column.most ?? 100;
+	const { least = 0, most = 100, decimals } = p.column;
+	const fine = (most - least) / 100;
+	const step = decimals === undefined ? (most - least > 10 ? 1 : fine) : Math.max(10 ** -decimals, fine < 1 ? 0 : 1);
 	return (
 		<div className="slider">
 			<input
 				type="range"
 				id={p.id}
-				min={0}
+				min={least}
 				max={most}
-				step={most > 10 ? 1 : most / 100}
-				value={Number(p.value ?? 0)}
+				step={step}
+				value={Number(p.value ?? least)}
 				aria-describedby={p.describedBy}
 				aria-invalid={p.invalid || undefined}
 				onChange={(e) => p.onChange(e.target.value)}

@@ -10,8 +10,8 @@ import { Ring } from "./Ring";
 import { beside, type ChartBlock, csvOf, type Drawn, daysText, drawnOf, groupName, written } from "./told";
 import "./charts.css";
 
-/** Numbers in groups, drawn, or as a table. */
-export default function Chart({ block, where }: BlockProps<"chart">) {
+/** Numbers in groups, drawn, or as a table. One that stands alone has no records behind it. */
+export default function Chart({ block, where, alone }: BlockProps<"chart"> & { alone?: boolean }) {
 	const [off, setOff] = useState<string[]>([]);
 	const [table, setTable] = useState(false);
 	const [problem, setProblem] = useState("");
@@ -38,7 +38,7 @@ export default function Chart({ block, where }: BlockProps<"chart">) {
 		}
 	};
 	// of what is left there is no key by which its records could be told
-	const open = (i: number) => setBehind(block.groups[i]?.others ? null : (block.groups[i] ?? null));
+	const open = alone ? undefined : (i: number) => setBehind(block.groups[i]?.others ? null : (block.groups[i] ?? null));
 	return (
 		<figure ref={box} className="card chart">
 			<figcaption className="chart-head">
@@ -204,7 +204,7 @@ function AsTable({ block, drawn }: { block: ChartBlock; drawn: Drawn[] }) {
 						</tr>
 					))}
 				</tbody>
-				{!block.series[0]?.part && (
+				{!block.series[0]?.part && block.whole.length > 0 && (
 					<tfoot>
 						<tr>
 							<th scope="row">All together</th>

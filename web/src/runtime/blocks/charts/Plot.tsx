@@ -6,7 +6,7 @@ const high = 250;
 const below = 26;
 
 /** Numbers in groups, drawn over each other: what is pointed at, or has the focus, is told beside it. */
-export function Plot({ block, drawn, open }: { block: ChartBlock; drawn: Drawn[]; open: (group: number) => void }) {
+export function Plot({ block, drawn, open }: { block: ChartBlock; drawn: Drawn[]; open?: (group: number) => void }) {
 	const [box, wide] = useWidth();
 	const [at, setAt] = useState<number | null>(null);
 	const sideways = block.shape === "sideways";
@@ -57,7 +57,7 @@ interface DrawProps {
 	tall: number;
 	at: number | null;
 	setAt: (group: number | null) => void;
-	open: (group: number) => void;
+	open?: (group: number) => void;
 }
 
 /** What stands at each group of the series that are no lines: from where to where, stacked or as shares where they are. */
@@ -354,10 +354,10 @@ function whole(d: Drawn, i: number): string {
 }
 
 /** What a piece of a drawing does when it is pressed, also by its keys. */
-export const pressed = (act: () => void) => ({
+export const pressed = (act?: () => void) => ({
 	onClick: act,
 	onKeyDown: (e: KeyboardEvent) => {
-		if (e.key !== "Enter" && e.key !== " ") return;
+		if (!act || (e.key !== "Enter" && e.key !== " ")) return;
 		e.preventDefault();
 		act();
 	},
@@ -368,18 +368,18 @@ interface GroupsProps {
 	drawn: Drawn[];
 	at: number | null;
 	setAt: (group: number | null) => void;
-	open: (group: number) => void;
+	open?: (group: number) => void;
 	place: (i: number) => { x: number; y: number; width: number; height: number };
 }
 
 /** What is pointed at: a field over each group, of which one is reached by Tab, and the others by arrows. */
 function Groups({ block, drawn, at, setAt, open, place }: GroupsProps): ReactNode {
 	return block.groups.map((g, i) => (
-		// biome-ignore lint/a11y/useSemanticElements: it is a piece of a drawing, in which there are no buttons
+		// biome-ignore lint/a11y/noStaticElementInteractions: it is a piece of a drawing, and a button where something can be opened
 		<rect
 			key={g.key + g.label}
 			{...place(i)}
-			role="button"
+			role={open ? "button" : "img"}
 			tabIndex={i === (at ?? 0) ? 0 : -1}
 			data-group={i}
 			className="plot-group"
@@ -388,7 +388,7 @@ function Groups({ block, drawn, at, setAt, open, place }: GroupsProps): ReactNod
 			onPointerDown={() => setAt(i)}
 			onFocus={() => setAt(i)}
 			onBlur={() => setAt(null)}
-			{...pressed(() => open(i))}
+			{...pressed(open && (() => open(i)))}
 		/>
 	));
 }

@@ -6,7 +6,7 @@ const size = 220;
 const thick = 38;
 
 /** Shares of a whole as a ring, with the whole in the middle; what is pointed at is told there instead. */
-export function Ring({ block, drawn, open }: { block: ChartBlock; drawn: Drawn[]; open: (group: number) => void }) {
+export function Ring({ block, drawn, open }: { block: ChartBlock; drawn: Drawn[]; open?: (group: number) => void }) {
 	const [at, setAt] = useState<number | null>(null);
 	const of = drawn[0];
 	if (!of) return null;
@@ -25,12 +25,12 @@ export function Ring({ block, drawn, open }: { block: ChartBlock; drawn: Drawn[]
 					const begin = from;
 					from += part;
 					return (
-						// biome-ignore lint/a11y/useSemanticElements: it is a piece of a drawing, in which there are no buttons
+						// biome-ignore lint/a11y/noStaticElementInteractions: it is a piece of a drawing, and a button where something can be opened
 						<path
 							key={g.key + g.label}
 							d={arc(begin, begin + part)}
 							fill={colour(i)}
-							role="button"
+							role={open ? "button" : "img"}
 							tabIndex={part > 0 ? 0 : -1}
 							aria-label={`${groupName(block, g)}: ${written(of.texts[i], of.measure)}, ${share(i)}`}
 							className="donut-part"
@@ -39,7 +39,7 @@ export function Ring({ block, drawn, open }: { block: ChartBlock; drawn: Drawn[]
 							onPointerLeave={() => setAt(null)}
 							onFocus={() => setAt(i)}
 							onBlur={() => setAt(null)}
-							{...pressed(() => open(i))}
+							{...pressed(open && (() => open(i)))}
 						/>
 					);
 				})}

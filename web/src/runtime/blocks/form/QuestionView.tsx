@@ -1,4 +1,4 @@
-import { lazy, Suspense } from "react";
+import { lazy, type ReactNode, Suspense } from "react";
 import { ValueInput } from "../../../shared/fields/input";
 import { Picks } from "../../../shared/fields/picks";
 import { type Column, fieldValue, linkedRecords, type Value, valueText } from "../../../shared/fields/values";
@@ -46,35 +46,48 @@ export function QuestionView({ filling, slot, line, n }: QuestionProps) {
 				{!part.required && <span className="text-soft font-normal"> (optional)</span>}
 			</label>
 			<Suspense fallback={null}>
-				<Input
-					id={id}
-					labelledBy={`${id}-label`}
-					as={q.ask === "buttons" || q.ask === "cards" ? q.ask : "radio"}
-					picture={pictureHref}
-					column={column}
-					value={held === undefined ? fieldValue(row, column) : held}
-					required={part.required}
-					invalid={Boolean(wrong)}
-					describedBy={`${id}-note`}
-					placeholder={q.example}
-					options={part.options ?? q.options}
-					linked={column.type === "links" ? linkedRecords(row, column) : undefined}
-					label={labelOf(slot, line)}
-					files={line ? filesIn(line, column.id) : q.files}
-					send={async (file, progress) => {
-						const info = await upload(file, progress);
-						files.set(info.id, info);
-						return info;
-					}}
-					onChange={(v: Value) => filling.answer(path, v)}
-					search={searchOf(filling, slot, line)}
-				/>
+				<WithUnit unit={q.ask || n ? "" : column.unit || column.currency}>
+					<Input
+						id={id}
+						labelledBy={`${id}-label`}
+						as={q.ask === "buttons" || q.ask === "cards" ? q.ask : "radio"}
+						picture={pictureHref}
+						column={column}
+						value={held === undefined ? fieldValue(row, column) : held}
+						required={part.required}
+						invalid={Boolean(wrong)}
+						describedBy={`${id}-note`}
+						placeholder={q.example}
+						options={part.options ?? q.options}
+						linked={column.type === "links" ? linkedRecords(row, column) : undefined}
+						label={labelOf(slot, line)}
+						files={line ? filesIn(line, column.id) : q.files}
+						send={async (file, progress) => {
+							const info = await upload(file, progress);
+							files.set(info.id, info);
+							return info;
+						}}
+						onChange={(v: Value) => filling.answer(path, v)}
+						search={searchOf(filling, slot, line)}
+					/>
+				</WithUnit>
 			</Suspense>
 			{(!n || said) && (
 				<p id={`${id}-note`} aria-live="polite" className={wrong || note ? "text-berry text-sm" : "text-soft text-sm"}>
 					{said}
 				</p>
 			)}
+		</div>
+	);
+}
+
+/** What an answer is measured in, behind where it is typed. */
+function WithUnit({ unit, children }: { unit?: string; children: ReactNode }) {
+	if (!unit) return children;
+	return (
+		<div className="with-unit">
+			{children}
+			<span className="text-soft">{unit}</span>
 		</div>
 	);
 }

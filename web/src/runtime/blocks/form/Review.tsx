@@ -1,12 +1,18 @@
 import { type Value, valueText } from "../../../shared/fields/values";
 import { type Slot, slotsAt, valueAt } from "./filled";
 import { shownText } from "./QuestionView";
-import { review } from "./steps";
+import { resultText } from "./resultText";
+import { idsAt, type Place, review } from "./steps";
 import type { Filling } from "./use";
 
 /** All answers, to look them over before they are sent. */
 export function Review({ filling }: { filling: Filling }) {
-	const { steps, state, questions, filled, goTo } = filling;
+	const { steps, state, questions, filled, goTo, blocks } = filling;
+	const resultsAt = (places: Place[]) =>
+		idsAt(places).flatMap((id) => {
+			const b = blocks.get(id);
+			return b?.kind === "result" && state.parts[id] ? [b] : [];
+		});
 	return steps.map((s) => {
 		const slots = slotsAt(s.places, state, questions, filled);
 		return s.id === review || slots.length === 0 ? null : (
@@ -28,6 +34,12 @@ export function Review({ filling }: { filling: Filling }) {
 							</dd>
 						</div>
 					))}
+					{resultsAt(s.places).map((b) => (
+						<div key={b.id} className="contents">
+							<dt>{b.column.name}</dt>
+							<dd>{resultText(b, state.parts[b.id]) || <span className="text-soft">Nothing</span>}</dd>
+						</div>
+					))}
 				</dl>
 			</section>
 		);
@@ -35,7 +47,7 @@ export function Review({ filling }: { filling: Filling }) {
 }
 
 /** An answer as it is read. */
-function answerText({ files }: Filling, { q, part, row }: Slot, value: Value): string {
+export function answerText({ files }: Filling, { q, part, row }: Slot, value: Value): string {
 	const id = q.column.id;
 	if (part.labels) return part.labels.map((l) => l || "(no name)").join(", ");
 	const before = [q.files ?? [], row[`${id}~`] ?? []].flat() as { id: string }[];

@@ -193,6 +193,11 @@ export function useFilling(form: Shown, where: Where, own?: Send) {
 			setWrong(({ [path]: _, ...others }) => others);
 			cleared.forget(path);
 		},
+		/** Answers all as was answered before. */
+		answerAll: (all: Filled) => {
+			touch(() => all);
+			setWrong({});
+		},
 		leave: (path: string) => setLeft((now) => ({ ...now, [path]: true })),
 		addLine: (id: string) => {
 			const p = withs(form.order).find((x) => x.id === id);
