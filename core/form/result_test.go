@@ -49,6 +49,7 @@ func told(r *form.Result) string {
 func TestResultsAreCalculated(t *testing.T) {
 	b := result("b", "IF(answers.a > 5, answers.w / (answers.h - 2), answers.a)")
 	b.When = "answers.h <> 9"
+	const cannot, without = "It can’t be calculated with these answers.", "X is empty."
 	f := calculator(t, blueprinttest.Loft(t), input("w", true), input("h", true), input("x", false),
 		result("a", "answers.w * answers.h + answers.x", prop.Rule{Holds: "answers.a > 100", Says: "Large"},
 			prop.Rule{Holds: "answers.a > 10", Says: "Medium"}), b,
@@ -58,17 +59,17 @@ func TestResultsAreCalculated(t *testing.T) {
 		a, b, c, d string
 		e          string
 	}{
-		{nil, "It needs W and H.", "It needs W and H.", "It needs W.", "It needs W.", "X is empty."},
-		{map[string]any{"c_w": "4"}, "It needs H.", "It needs H.", "It needs H.", "It can’t be calculated with these answers.", "X is empty."},
-		{map[string]any{"c_w": "4", "c_h": "1"}, "4", "4", "5", "It can’t be calculated with these answers.", "X is empty."},
+		{nil, "It needs W and H.", "It needs W and H.", "It needs W.", "It needs W.", without},
+		{map[string]any{"c_w": "4"}, "It needs H.", "It needs H.", "It needs H.", cannot, without},
+		{map[string]any{"c_w": "4", "c_h": "1"}, "4", "4", "5", cannot, without},
 		{map[string]any{"c_w": "14", "c_h": "1", "c_x": "0"}, "14 #1", "-14", "-13", "2", "0"},
 		{map[string]any{"c_w": "26", "c_h": "4", "c_x": "1"}, "105 #0", "13", "14", "4", "2"},
 		{map[string]any{"c_w": "4", "c_h": "2"}, "8", "It would be divided by 0: H − 2 is 0.", "It would be divided by 0: H − 2 is 0.",
-			"It can’t be calculated with these answers.", "X is empty."},
-		{map[string]any{"c_w": "0", "c_h": "2"}, "0", "0", "It would be divided by 0: W is 0.", "It can’t be calculated with these answers.",
-			"X is empty."},
-		{map[string]any{"c_w": "x", "c_h": "2"}, "It needs W.", "It needs W.", "It needs W.", "It needs W.", "X is empty."},
-		{map[string]any{"c_w": "11", "c_h": "9"}, "99 #1", "", "2", "1", "X is empty."},
+			cannot, without},
+		{map[string]any{"c_w": "0", "c_h": "2"}, "0", "0", "It would be divided by 0: W is 0.", cannot,
+			without},
+		{map[string]any{"c_w": "x", "c_h": "2"}, "It needs W.", "It needs W.", "It needs W.", "It needs W.", without},
+		{map[string]any{"c_w": "11", "c_h": "9"}, "99 #1", "", "2", "1", without},
 	} {
 		s := decided(f, loft{}, nil, given(x.answers))
 		for id, want := range map[string]string{"c_a": x.a, "c_b": x.b, "c_c": x.c, "c_d": x.d, "c_e": x.e} {
