@@ -182,6 +182,11 @@ func tables() []blueprint.Table {
 			field("place", "Place", number), field("done", "Done", yes)),
 		table("usual", "usual_steps", "Usual steps", "text", must(field("text", "Step", text)), must(choose("kind", "Kind of work", "wk")),
 			field("place", "Place", number)),
+		table("wel", "welcome_steps", "Welcome steps", "step", must(field("step", "Step", text)), unit("after", "Due after", "days"),
+			field("place", "Place", number)),
+		table("todo", "welcome_lists", "Welcome lists", "step", must(field("step", "Step", text)), must(link("owner", "Owner", "own")),
+			field("done", "Done", yes), field("at", "Done at", blueprint.TimeStamp), link("by", "Done by", "crew"),
+			field("due", "Due", date), field("place", "Place", number), field("list", "List", number), link("from", "Made from", "wel")),
 		table("time", "time_entries", "Time entries", `day & " " & crew.name`, must(link("order", "Work order", "ord")),
 			link("crew", "Who", "crew"), must(field("day", "Day", date)), must(field("hours", "Hours", number)),
 			field("note", "Note", text)),
@@ -239,6 +244,7 @@ func roles() []blueprint.Role {
 		rule("inv", where(`owner = me and status <> "Draft"`), none, none, none),
 		rule("haul", where("boat.owner = me"), none, none, none),
 		rule("news", all, none, none, none),
+		rule("todo", where("owner = me"), none, none, none),
 	}}
 	owners.Rules[0].Hidden, owners.Rules[0].Fixed = []string{"own_note"}, []string{"own_email", "own_since"}
 	owners.Rules[1].Hidden, owners.Rules[1].Fixed = []string{"boat_note"}, []string{"boat_owner", "boat_berth", "boat_card"}

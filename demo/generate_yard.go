@@ -181,6 +181,26 @@ func (g *generator) office() {
 			"message": text(g.pick("How much is it?", "When could we come?", "Is that possible in spring?"))}
 	})
 	g.steps()
+	g.welcomes(owned)
+}
+
+// welcomes are what is to be done for those who keep a boat with us for the first time.
+func (g *generator) welcomes(owners []string) {
+	steps := []string{"Copy of the insurance", "Keys to the pontoon", "A round of the yard", "Berth card with her photo",
+		"Ring up after a month"}
+	after := []int{7, 1, 1, 14, 30}
+	made := g.add("wel", len(steps), func(i int) row {
+		return row{"step": text(steps[i]), "after": whole(after[i]), "place": whole(i + 1)}
+	})
+	g.add("todo", 3*len(steps), func(i int) row {
+		who, n := i/len(steps), i%len(steps)
+		r := row{"step": text(steps[n]), "owner": ref(owners[len(owners)-1-who]), "place": whole(n + 1), "list": whole(1),
+			"from": ref(made[n]), "due": g.day(after[n]-10-who, after[n]-9-who), "done": yes(n < who+1)}
+		if n < who+1 {
+			r["by"] = g.any(g.idsOf("crew"))
+		}
+		return r
+	})
 }
 
 // steps are what is usually to be done for each kind of work.

@@ -230,6 +230,7 @@ func kinds() []shower {
 		row("bar", &Bar{}, barReads, showBar),
 		row("figure", &Figure{}, figureReads, showFigure),
 		row("chart", &Chart{}, chartReads, showChart),
+		row("checklist", &Checklist{}, checklistReads, showChecklist),
 		row("divider", &Divider{}, nothing[*blueprint.DividerBlock], showDivider),
 	}
 }

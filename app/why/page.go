@@ -211,6 +211,9 @@ var rows = map[string]func(*page, blueprint.Block, *BlockWhy) error{
 	"chart": row(func(p *page, x *blueprint.ChartBlock, out *BlockWhy) error {
 		return whyReported(p, &x.Reported, out, x.By, x.Then, x.Date)
 	}),
+	"checklist": row(func(p *page, x *blueprint.ChecklistBlock, out *BlockWhy) error {
+		return whyRecords(p, &blueprint.RecordsBlock{Table: x.Items, Columns: []string{x.Text, x.Done}}, out)
+	}),
 	"steps": row(func(p *page, x *blueprint.StepsBlock, out *BlockWhy) error { return p.ofField(x.Field, out) }),
 }
 

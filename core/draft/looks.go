@@ -167,11 +167,6 @@ func filters(t *blueprint.Table) []string {
 	return out
 }
 
-func capital(s string) string {
-	first, size := utf8.DecodeRuneInString(s)
-	return string(unicode.ToUpper(first)) + s[size:]
-}
-
 func lower(s string) string {
 	first, size := utf8.DecodeRuneInString(s)
 	if second, _ := utf8.DecodeRuneInString(s[size:]); unicode.IsUpper(second) {

@@ -97,7 +97,7 @@ func (p *pages) of(t *blueprint.Table) error {
 	word := words.An(t.OneWord())
 	all, own := p.may(t, blueprint.See)
 	see := slices.Concat(all, own)
-	p.propose(Page{Kind: Record, Table: t.ID, Name: capital(t.OneWord()),
+	p.propose(Page{Kind: Record, Table: t.ID, Name: words.Capital(t.OneWord()),
 		Roles: p.without(see, func(x *blueprint.Page) bool { return x.Record == t.ID })}, "")
 	changes, ownChanges := p.may(t, blueprint.Modify)
 	who, err := p.asked(t, slices.Concat(changes, ownChanges), blueprint.Modify)

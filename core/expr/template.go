@@ -3,6 +3,8 @@ package expr
 import (
 	"strings"
 	"time"
+
+	"pinegate/core/words"
 )
 
 // Piece is a piece of a text with placeholders: either literal text or an
@@ -75,7 +77,7 @@ func (t Template) Text(values []string) string {
 				continue
 			}
 		} else if !started && i > 0 {
-			text = capital(strings.TrimLeft(text, ", "))
+			text = words.Capital(strings.TrimLeft(text, ", "))
 		}
 		started = true
 		out += text

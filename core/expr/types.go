@@ -3,8 +3,6 @@ package expr
 import (
 	"fmt"
 	"strings"
-	"unicode"
-	"unicode/utf8"
 
 	"pinegate/core/words"
 )
@@ -141,12 +139,4 @@ func toText(n *Node) *Node {
 		return &Node{Op: OpConst, Type: Type{Kind: Text}, At: n.At}
 	}
 	return &Node{Op: OpToText, Type: Type{Kind: Text}, Args: []*Node{n}, At: n.At}
-}
-
-func capital(s string) string {
-	first, size := utf8.DecodeRuneInString(s)
-	if size == 0 {
-		return s
-	}
-	return string(unicode.ToUpper(first)) + s[size:]
 }

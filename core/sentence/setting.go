@@ -2,8 +2,6 @@ package sentence
 
 import (
 	"slices"
-	"unicode"
-	"unicode/utf8"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/prop"
@@ -84,7 +82,7 @@ func Of(p blueprint.Place, name string) (Setting, bool) {
 	if !ok || head.Fixed {
 		return Setting{}, false
 	}
-	out := Setting{Title: capital(words.Say("setting-title", words.Args{"setting": head.Label, "thing": p.Called()})), Of: p.ID}
+	out := Setting{Title: words.Capital(words.Say("setting-title", words.Args{"setting": head.Label, "thing": p.Called()})), Of: p.ID}
 	for _, x := range p.Props() {
 		if x.Name != name && x.With != name || x.Fixed {
 			continue
@@ -215,11 +213,6 @@ func slotHelp(x prop.Prop, c prop.Control) string {
 		return ""
 	}
 	return x.Help
-}
-
-func capital(s string) string {
-	first, size := utf8.DecodeRuneInString(s)
-	return string(unicode.ToUpper(first)) + s[size:]
 }
 
 // Merges lists the choices into which one can be merged.

@@ -77,6 +77,8 @@ var englishRecords = map[string]string{
 	"why-missing":         "{field} is missing: no rule shows it to them.",
 	"why-list":            "The list shows {table}. By the rules, {who} can see {seen} of {all}.",
 	"why-list-filter":     "The list shows only those where {condition}. That chooses what is shown, but protects nothing.",
+	"checklist-ticked":    "Ticked something off in {table}",
+	"checklist-made":      "Made a checklist in {table}",
 	"why-calculator":      "It calculates, and keeps nothing.",
 	"why-form-add":        "The form adds to {table}, and asks for what their rules let them set.",
 	"why-form-change":     "The form changes a record in {table}, and asks for what their rules let them set.",

@@ -120,6 +120,15 @@ func Plural(word string) string {
 	return word + "s"
 }
 
+// Capital gives a text a capital letter.
+func Capital(text string) string {
+	first, size := utf8.DecodeRuneInString(text)
+	if size == 0 {
+		return text
+	}
+	return string(unicode.ToUpper(first)) + text[size:]
+}
+
 // Singular gives the word for one of the things that a name stands for: "Work
 // orders" gives "work order". It is a proposal, for the founder to change.
 func Singular(name string) string {

@@ -21,6 +21,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/checklists/{block}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begin a checklist */
+        post: operations["post-checklists-by-block"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/checklists/{block}/ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tick something off on a checklist */
+        post: operations["post-checklists-by-block-ticks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/events": {
         parameters: {
             query?: never;
@@ -798,6 +832,16 @@ export interface components {
             while?: components["schemas"]["While"];
             width?: string;
         };
+        Begun: {
+            gained?: boolean;
+            /** @description Drawn for each press; sent twice, it is one */
+            key: string;
+            path: string;
+            /** @description That the page is about */
+            record?: string;
+            /** Format: int64 */
+            round: number;
+        };
         Behind: {
             columns: components["schemas"]["Column"][];
             /** Format: int64 */
@@ -807,7 +851,7 @@ export interface components {
                 [key: string]: unknown;
             }[];
         };
-        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Calculator"] | components["schemas"]["Result"] | components["schemas"]["Course"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Part"] | components["schemas"]["Keep"] | components["schemas"]["Picture"] | components["schemas"]["Video"] | components["schemas"]["Steps"] | components["schemas"]["Embed"] | components["schemas"]["Service"] | components["schemas"]["Bar"] | components["schemas"]["Figure"] | components["schemas"]["Chart"] | components["schemas"]["Divider"];
+        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Calculator"] | components["schemas"]["Result"] | components["schemas"]["Course"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Part"] | components["schemas"]["Keep"] | components["schemas"]["Picture"] | components["schemas"]["Video"] | components["schemas"]["Steps"] | components["schemas"]["Embed"] | components["schemas"]["Service"] | components["schemas"]["Bar"] | components["schemas"]["Figure"] | components["schemas"]["Chart"] | components["schemas"]["Checklist"] | components["schemas"]["Divider"];
         Board: {
             columns: components["schemas"]["BoardColumn"][];
             field: string;
@@ -912,6 +956,44 @@ export interface components {
             key: string;
             label: string;
             others?: boolean;
+        };
+        Checklist: {
+            again?: boolean;
+            begins?: boolean;
+            earlier?: components["schemas"]["ChecklistRound"][];
+            gained?: string[];
+            hidden?: boolean;
+            id: string;
+            items: components["schemas"]["ChecklistItem"][];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "checklist";
+            reacts?: components["schemas"]["Reaction"][];
+            /** Format: int64 */
+            round: number;
+            ticks?: boolean;
+            title?: string;
+            tone?: string;
+            while?: components["schemas"]["While"];
+            width?: string;
+        };
+        ChecklistItem: {
+            at?: string;
+            by?: string;
+            done: boolean;
+            due?: string;
+            id: string;
+            late?: boolean;
+            /** Format: int64 */
+            revision: number;
+            text: string;
+        };
+        ChecklistRound: {
+            items: components["schemas"]["ChecklistItem"][];
+            /** Format: int64 */
+            round: number;
         };
         Choice: {
             colour?: string;
@@ -1692,6 +1774,15 @@ export interface components {
             while?: components["schemas"]["While"];
             width?: string;
         };
+        Ticked: {
+            done: boolean;
+            item: string;
+            path: string;
+            /** @description That the page is about */
+            record?: string;
+            /** Format: int64 */
+            revision: number;
+        };
         Ticket: {
             ticket: string;
         };
@@ -1759,6 +1850,72 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["App"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-checklists-by-block": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                block: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Begun"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-checklists-by-block-ticks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                block: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ticked"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

@@ -49,7 +49,7 @@ export function dateText(iso: string): string {
 	});
 }
 
-function timeText(iso: string): string {
+export function timeText(iso: string): string {
 	return new Date(iso).toLocaleString(region(), {
 		day: "numeric",
 		month: "short",

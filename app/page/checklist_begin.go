@@ -1,0 +1,121 @@
+package page
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/shopspring/decimal"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/expr"
+	"pinegate/core/words"
+	"pinegate/store/records"
+)
+
+// Begin makes a list of what is to be done from the steps as they are now: the first of its record, or another where Round is
+// that of the last one. With Gained, it adds to the last list what the steps have gained. It is refused where somebody
+// else did so meanwhile.
+func (v *View) Begin(ctx context.Context, road records.Road, id string, round int, gained bool) ([]*records.Write, string, error) {
+	in, x, err := At[*blueprint.ChecklistBlock](v, id)
+	if err != nil {
+		return nil, "", err
+	}
+	l := in.listed(x)
+	if l.steps == nil {
+		return nil, "", words.New("checklist-no-steps")
+	}
+	if err := road.Hold(ctx, l.Seat, l.Seat.Blueprint.Table(l.Page.Record), l.Seat.Page); err != nil { // so that nobody else begins it
+		return nil, "", err
+	}
+	rows, steps, err := l.now(ctx, road)
+	if err != nil {
+		return nil, "", err
+	}
+	last := 0
+	for _, r := range l.rounds(rows) {
+		last = max(last, r.Round)
+	}
+	switch {
+	case last != round:
+		return nil, "", words.New("checklist-begun")
+	case gained && (x.From == "" || last == 0), !gained && last > 0 && x.Round == "":
+		return nil, "", words.New("checklist-once")
+	case gained:
+		steps = l.gained(rows, steps, last)
+	default:
+		last++
+	}
+	if len(steps) == 0 {
+		return nil, "", words.New("checklist-no-steps")
+	}
+	fresh, err := l.made(ctx, road, steps, last)
+	if err != nil {
+		return nil, "", err
+	}
+	writes, err := road.AddAll(ctx, l.Seat, l.table, fresh, func(int) string { return "" })
+	return writes, words.Say("checklist-made", words.Args{"table": l.table.Name}), err
+}
+
+// now reads what is to be done, and the steps, as they are in the unit of work.
+func (l listed) now(ctx context.Context, road records.Road) (rows, steps []Row, err error) {
+	items, err := l.items()
+	if err != nil {
+		return nil, nil, err
+	}
+	template, err := l.template()
+	if err != nil {
+		return nil, nil, err
+	}
+	got, err := road.Batch(ctx, l.Seat, []records.Read{{List: items}, {List: template}})
+	if err != nil {
+		return nil, nil, err
+	}
+	if rows, err = Rows(got[0].Rows); err == nil {
+		steps, err = Rows(got[1].Rows)
+	}
+	return rows, steps, err
+}
+
+// made computes what is made of steps.
+func (l listed) made(ctx context.Context, road records.Road, steps []Row, round int) ([]records.Fresh, error) {
+	b := l.Seat.Blueprint
+	_, values, err := b.ChecklistSteps(l.spot(), l.x, l.Seat.Catalog)
+	if err != nil {
+		return nil, fmt.Errorf("read what a checklist on %s sets: %w", l.Page.Name, err)
+	}
+	scope := b.ListScope(l.spot(), "", l.Seat.Catalog)
+	env := road.Env(ctx, l.Seat, b.Table(scope.Me), b.Table(l.Page.Record))
+	var out []records.Fresh
+	for _, s := range steps {
+		id, _ := s["id"].(string)
+		step := inHand{env, expr.RecordOf(id)}
+		set := map[string]expr.Value{l.x.Link: expr.RecordOf(l.Seat.Page)}
+		for field, c := range values {
+			if v := expr.Eval(l.boundListed(c), l.Seat.Catalog, step); !v.IsEmpty() {
+				set[field] = v
+			}
+		}
+		if l.x.Round != "" {
+			set[l.x.Round] = expr.NumberOf(decimal.NewFromInt(int64(round)))
+		}
+		if l.x.From != "" {
+			set[l.x.From] = step.row
+		}
+		out = append(out, records.Fresh{Entered: records.Values{}, Presets: set})
+	}
+	return out, env.Err()
+}
+
+// inHand is an environment with a record in hand.
+type inHand struct {
+	expr.Env
+	row expr.Value
+}
+
+// Start gives the record at a root.
+func (e inHand) Start(root expr.Root) expr.Value {
+	if root == expr.RootRow {
+		return e.row
+	}
+	return e.Env.Start(root)
+}
