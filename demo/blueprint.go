@@ -92,6 +92,13 @@ func coloured(l blueprint.ChoiceList, colours ...string) blueprint.ChoiceList {
 	return l
 }
 
+// hundredths writes a number with two decimals.
+func hundredths(x f) f {
+	two := 2
+	x.Decimals = &two
+	return x
+}
+
 // priced gives the choices of a list prices, in their order.
 func priced(l blueprint.ChoiceList, prices ...string) blueprint.ChoiceList {
 	column := l.ID + "_price"
@@ -137,6 +144,7 @@ func lists() []blueprint.ChoiceList {
 		list("es", "Estimate states", "Sent", "Accepted", "Declined"),
 		coloured(list("is", "Invoice states", "Draft", "Sent", "Paid"), "#7A857F", "#B8641B", "#1E5B43"),
 		priced(list("sp", "Storage places", "In the open", "In the shed", "In the heated shed"), "11", "19", "27"),
+		list("tk", "Kinds of hours", "On the boat", "In the workshop", "Driving"),
 		list("ek", "What enquiries are about", "Storage", "Repair", "Sale", "Something else"),
 		coloured(list("hk", "Haul-out kinds", "Haul out", "Launch"), "#B8641B", "#2A6F97"),
 	}
@@ -188,8 +196,10 @@ func tables() []blueprint.Table {
 			field("done", "Done", yes), field("at", "Done at", blueprint.TimeStamp), link("by", "Done by", "crew"),
 			field("due", "Due", date), field("place", "Place", number), field("list", "List", number), link("from", "Made from", "wel")),
 		table("time", "time_entries", "Time entries", `day & " " & crew.name`, must(link("order", "Work order", "ord")),
-			link("crew", "Who", "crew"), must(field("day", "Day", date)), must(field("hours", "Hours", number)),
-			field("note", "Note", text)),
+			link("crew", "Who", "crew"), must(field("day", "Day", date)), must(hundredths(field("hours", "Hours", number))),
+			field("note", "Note", text), choose("kind", "Kind of work", "tk"), field("started", "Started at", blueprint.TimeStamp),
+			field("paused", "Paused", yes),
+			field("stopped", "Stopped at", blueprint.TimeStamp)),
 		table("part", "parts_used", "Parts used", "part", must(field("part", "Part", text)), link("order", "Work order", "ord"),
 			field("quantity", "Quantity", number), money("price", "Unit price"), inEuros(formula("amount", "Amount", "quantity * price"))),
 		table("est", "estimates", "Estimates", "number", must(field("number", "Number", text)), link("boat", "Boat", "boat"),

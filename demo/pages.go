@@ -334,6 +334,8 @@ func pages() []blueprint.Page {
 			heading("Steps"),
 			editable(rows("ostep", "order = page.record", "place", "", "No steps yet.", "text", "done"), "done"),
 			heading("Hours"),
+			&blueprint.TimerBlock{BlockHead: kind("timer"), Entries: "time", Link: "time_order", By: "time_crew", Hours: "time_hours",
+				Since: "time_started", Paused: "time_paused", Ended: "time_stopped", Sort: "time_kind", Day: "time_day"},
 			rows("time", "order = page.record", "-day", "", "No hours yet.", "day", "crew", "hours", "note"),
 			heading("Parts"),
 			rows("part", "order = page.record", "", "", "No parts yet.", "part", "quantity", "price"),

@@ -1,7 +1,9 @@
 package e2e
 
 import (
+	"fmt"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 )
@@ -46,4 +48,41 @@ func TestFounderMakesAChecklist(t *testing.T) {
 	w.save()
 	w.see("A checklist of Checklists of Boats is made from Steps for Boats")
 	w.see("24 tables")
+}
+
+// TestCrewMeasureTheirHours starts a timer on an order for two kinds of work, leaves and comes back, is asked about
+// one that was forgotten, and finds what was worked among the hours of the order.
+func TestCrewMeasureTheirHours(t *testing.T) {
+	w := start(t)
+	email := w.crew()
+	c := w.beside(email)
+	order := read[string](w, "SELECT id FROM live.work_orders WHERE status = 'os_in_the_yard' AND deleted_at IS NULL ORDER BY id LIMIT 1")
+	c.app("/order/" + order)
+	c.see("In the workshop")
+	c.press("Start On the boat")
+	c.see("Running since")
+	w.write(`UPDATE live.time_entries SET started = started - interval '90 minutes' WHERE stopped IS NULL AND NOT paused`)
+	c.press("Start In the workshop")
+	c.see("Go on", "1:30:")
+	assert.Empty(t, serious(t, c))
+	w.write(`UPDATE live.time_entries SET started = started - interval '11 hours' WHERE stopped IS NULL AND NOT paused`)
+
+	// they leave, and come back another day
+	c.app("/welcome")
+	c.see("Sign out")
+	c.app("/order/" + order)
+	c.see("Did you forget to stop it?", "1:30:")
+	at := time.Now().Add(-10 * time.Hour)
+	c.must(c.Until("fill in when", fmt.Sprintf(`(() => { const i = document.querySelector('input[type=datetime-local]');
+		if (!i) return false;
+		Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(i, %q);
+		i.dispatchEvent(new Event('input', { bubbles: true })); return true; })()`, at.Format("2006-01-02T15:04"))))
+	c.press("End it then")
+	c.notSee("Did you forget")
+	c.press("Stop")
+	c.notSee("Go on")
+	assert.Equal(t, "In the workshop 1, On the boat 1.50",
+		read[string](w, `SELECT string_agg(CASE kind WHEN 'tk_on_the_boat' THEN 'On the boat ' || round(hours, 2)
+			ELSE 'In the workshop ' || round(hours) END, ', ' ORDER BY kind)
+			FROM live.time_entries WHERE stopped IS NOT NULL AND NOT paused`))
 }

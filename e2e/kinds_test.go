@@ -70,6 +70,7 @@ func TestEveryKindOfBlockIsAccessible(t *testing.T) {
 		{"kind": "bar", "range": "last 12 months", "table": "ord", "fields": []string{"ord_kind", "ord_boat"}},
 		{"kind": "calculator", "compare": true},
 		{"kind": "checklist", "title": "To do"},
+		{"kind": "timer", "title": "Time on her"},
 		{"kind": "figure", "table": "ord", "title": "Orders", "date": "ord_start", "range": "this year", "compare": "year",
 			"better": "higher", "course": "month"},
 		{"kind": "chart", "table": "ord", "title": "Kinds", "by": "ord_kind", "shape": "donut"},

@@ -114,7 +114,7 @@ func (a *Acts) EditMany(
 			}
 		}
 		writes, sentence, err := do(u)
-		if err != nil || !undoable {
+		if err != nil || !undoable || len(writes) == 0 {
 			return err
 		}
 		raw, err := json.Marshal(writes)

@@ -230,6 +230,7 @@ func kinds() []shower {
 		row("bar", &Bar{}, barReads, showBar),
 		row("figure", &Figure{}, figureReads, showFigure),
 		row("chart", &Chart{}, chartReads, showChart),
+		row("timer", &Timer{}, timerReads, showTimer),
 		row("checklist", &Checklist{}, checklistReads, showChecklist),
 		row("divider", &Divider{}, nothing[*blueprint.DividerBlock], showDivider),
 	}

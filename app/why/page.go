@@ -211,6 +211,9 @@ var rows = map[string]func(*page, blueprint.Block, *BlockWhy) error{
 	"chart": row(func(p *page, x *blueprint.ChartBlock, out *BlockWhy) error {
 		return whyReported(p, &x.Reported, out, x.By, x.Then, x.Date)
 	}),
+	"timer": row(func(p *page, x *blueprint.TimerBlock, out *BlockWhy) error {
+		return whyRecords(p, &blueprint.RecordsBlock{Table: x.Entries, Columns: []string{x.By, x.Hours}}, out)
+	}),
 	"checklist": row(func(p *page, x *blueprint.ChecklistBlock, out *BlockWhy) error {
 		return whyRecords(p, &blueprint.RecordsBlock{Table: x.Items, Columns: []string{x.Text, x.Done}}, out)
 	}),

@@ -208,7 +208,7 @@ func (k *BlockKind) fits(form *FormBlock) bool {
 }
 
 // blockKinds lists the kinds in the order in which they are offered.
-var blockKinds = []*BlockKind{&headingKind, &textKind, &recordsKind, &figureKind, &chartKind, &barKind, &detailsKind, &checklistKind, &formKind,
+var blockKinds = []*BlockKind{&headingKind, &textKind, &recordsKind, &figureKind, &chartKind, &barKind, &detailsKind, &checklistKind, &timerKind, &formKind,
 	&calculatorKind, &buttonKind, &groupKind, &partKind, &questionKind, &freeKind, &resultKind, &courseKind, &sectionKind, &withKind, &keepKind, &pictureKind, &videoKind, &stepsKind, &embedKind, &serviceKind,
 	&dividerKind}
 

@@ -106,13 +106,10 @@ func (x *ChecklistBlock) marks(c Context) []prop.Prop {
 		out.Say, out.Help, out.Lost = say, help, prop.Lost{Words: "it is not written down any more"}
 		return out
 	}
-	people := c.Fields(x.Items, func(f *Field) bool {
-		return f.Type == Text || f.Type == Link && slices.ContainsFunc(c.roles(), func(r Role) bool { return r.People == f.Target })
-	})
 	return []prop.Prop{
 		mark("at", "When it was done", ". When it was done is kept in {}", "Set when somebody ticks it", &x.At,
 			c.of(x.Items, TimeStamp, Date)),
-		mark("by", "Who has done it", ". Who did it is kept in {}", "Set when somebody ticks it", &x.By, people),
+		mark("by", "Who has done it", ". Who did it is kept in {}", "Set when somebody ticks it", &x.By, c.doers(x.Items)),
 		mark("due", "Due", ". It is due on {}", "What is late is marked", &x.Due, c.of(x.Items, Date)),
 		mark("order", "Order", ", sorted by {}", "A number by which they are sorted", &x.Order, c.of(x.Items, Number)),
 		mark("round", "Number of the list", ". It can be begun again, counted in {}",

@@ -10,11 +10,7 @@ import (
 func (x *ChecklistBlock) make(c Context) {
 	of := c.b.Table(c.record())
 	name := func(code string) string { return words.Say(code, words.Args{"table": of.Name}) }
-	base := x.ID
-	if len(base) > 18 {
-		base = base[:18]
-	}
-	id := func(key string) string { return base + "_" + key }
+	id := x.within
 	steps := c.b.newTable(id("s"), name("checklist-steps"), "step",
 		Field{ID: id("sa"), Key: "step", Name: "Step", Type: Text, Required: true},
 		Field{ID: id("sb"), Key: "due_after", Name: "Due after", Type: Number, FieldSettings: FieldSettings{Unit: "days"}},

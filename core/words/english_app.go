@@ -15,6 +15,7 @@ var englishApp = map[string]string{
 	"called-page":         "the page {page}",
 	"called-block":        "the {block} on {page}",
 	"called-block-part":   "the {block} in the part {part}",
+	"timer-entries":       "Time on {table}",
 	"checklist-steps":     "Steps for {table}",
 	"checklist-items":     "Checklists of {table}",
 	"called-question":     "the question about {field} in {in}",

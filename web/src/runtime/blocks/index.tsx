@@ -37,6 +37,7 @@ const kinds: { [K in Block["kind"]]: ComponentType<BlockProps<K>> } = {
 	bar: lazy(() => import("./charts").then((m) => ({ default: m.Bar }))),
 	figure: lazy(() => import("./charts").then((m) => ({ default: m.Figure }))),
 	chart: lazy(() => import("./charts").then((m) => ({ default: m.Chart }))),
+	timer: lazy(() => import("./Timer")),
 	checklist: lazy(() => import("./Checklist")),
 	steps: lazy(() => import("./Media").then((m) => ({ default: m.Steps }))),
 	records: lazy(() => records),

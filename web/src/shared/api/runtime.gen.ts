@@ -718,6 +718,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/timers/{block}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Start, pause or stop a timer */
+        post: operations["post-timers-by-block"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/unsubscribe": {
         parameters: {
             query?: never;
@@ -851,7 +868,7 @@ export interface components {
                 [key: string]: unknown;
             }[];
         };
-        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Calculator"] | components["schemas"]["Result"] | components["schemas"]["Course"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Part"] | components["schemas"]["Keep"] | components["schemas"]["Picture"] | components["schemas"]["Video"] | components["schemas"]["Steps"] | components["schemas"]["Embed"] | components["schemas"]["Service"] | components["schemas"]["Bar"] | components["schemas"]["Figure"] | components["schemas"]["Chart"] | components["schemas"]["Checklist"] | components["schemas"]["Divider"];
+        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Calculator"] | components["schemas"]["Result"] | components["schemas"]["Course"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Part"] | components["schemas"]["Keep"] | components["schemas"]["Picture"] | components["schemas"]["Video"] | components["schemas"]["Steps"] | components["schemas"]["Embed"] | components["schemas"]["Service"] | components["schemas"]["Bar"] | components["schemas"]["Figure"] | components["schemas"]["Chart"] | components["schemas"]["Timer"] | components["schemas"]["Checklist"] | components["schemas"]["Divider"];
         Board: {
             columns: components["schemas"]["BoardColumn"][];
             field: string;
@@ -1785,6 +1802,51 @@ export interface components {
         };
         Ticket: {
             ticket: string;
+        };
+        Timed: {
+            /** @description When that ended, as in RFC 3339 */
+            at?: string;
+            /** @enum {string} */
+            do: "start" | "pause" | "stop" | "end";
+            /** @description That was forgotten */
+            entry?: string;
+            /** @description Of work, for which it starts */
+            kind?: string;
+            path: string;
+            /** @description That the page is about */
+            record?: string;
+        };
+        Timer: {
+            elsewhere?: string;
+            hidden?: boolean;
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "timer";
+            kinds?: components["schemas"]["Choice"][];
+            now: string;
+            open: components["schemas"]["TimerEntry"][];
+            reacts?: components["schemas"]["Reaction"][];
+            starts?: boolean;
+            title?: string;
+            tone?: string;
+            totals: components["schemas"]["TimerTotal"][];
+            while?: components["schemas"]["While"];
+            whole: string;
+            width?: string;
+        };
+        TimerEntry: {
+            forgotten?: boolean;
+            hours: string;
+            id: string;
+            kind?: string;
+            since?: string;
+        };
+        TimerTotal: {
+            hours: string;
+            kind?: string;
         };
         Told: {
             column?: components["schemas"]["Column"];
@@ -3212,6 +3274,39 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Standalone"];
                 };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-timers-by-block": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                block: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Timed"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Error */
             default: {

@@ -99,3 +99,29 @@ func (h *Handlers) begin(ctx context.Context, p *Place, in *beginInput) (*struct
 	}
 	return nil, err
 }
+
+// Timed is what somebody does with a timer.
+type Timed struct {
+	OnPage
+	Do    page.TimerAct `json:"do" enum:"start,pause,stop,end"`
+	Kind  string        `json:"kind,omitempty" maxLength:"64" doc:"Of work, for which it starts"`
+	Entry string        `json:"entry,omitempty" maxLength:"64" doc:"That was forgotten"`
+	At    string        `json:"at,omitempty" maxLength:"40" doc:"When that ended, as in RFC 3339"`
+}
+
+type timeInput struct {
+	Block string `path:"block"`
+	Body  Timed
+}
+
+// time does something with a timer. Done again it does nothing more, so that it needs no key.
+func (h *Handlers) time(ctx context.Context, p *Place, in *timeInput) (*struct{}, error) {
+	v, err := h.acting(ctx, p, in.Body.OnPage)
+	if err != nil {
+		return nil, err
+	}
+	what := page.Timing{Do: in.Body.Do, Kind: in.Body.Kind, Entry: in.Body.Entry, At: in.Body.At}
+	return nil, h.Acts.EditMany(ctx, p.App, p.Seat, func(unit *act.Unit) ([]*records.Write, string, error) {
+		return v.Time(ctx, unit.Road, in.Block, what)
+	})
+}
