@@ -44,6 +44,11 @@ func total(key, name, table, via, take string) f {
 		Total: blueprint.SumTotal}}
 }
 
+// taken makes a field that shows one of a linked record.
+func taken(key, name, table, via, take string) f {
+	return f{Key: key, Name: name, Type: blueprint.Lookup, FieldSettings: blueprint.FieldSettings{Via: fieldID(table, via), Take: take}}
+}
+
 func formula(key, name, source string) f {
 	return f{Key: key, Name: name, Type: blueprint.Formula, FieldSettings: blueprint.FieldSettings{Formula: source}}
 }
@@ -181,7 +186,8 @@ func tables() []blueprint.Table {
 		table("ord", "work_orders", "Work orders", "title", must(field("title", "Title", text)), must(link("boat", "Boat", "boat")),
 			link("request", "Request", "req"), choose("kind", "Kind of work", "wk"),
 			choose("status", "Status", "os"), link("crew", "Who does it", "crew"), field("start", "Starts on", date),
-			field("due", "Due on", date), field("hours", "Hours planned", number), money("price", "Price"),
+			field("due", "Due on", date), field("finished", "Finished on", date),
+			field("hours", "Hours planned", number), money("price", "Price"),
 			back("entries", "Time entries", "time", "order"), total("worked", "Hours worked", "ord", "entries", "time_hours"),
 			formula("left", "Hours left", "hours - worked")),
 		table("onote", "order_notes", "Order notes", "text", must(field("text", "Note", text)), must(link("order", "Work order", "ord")),
@@ -197,11 +203,13 @@ func tables() []blueprint.Table {
 			field("due", "Due", date), field("place", "Place", number), field("list", "List", number), link("from", "Made from", "wel")),
 		table("time", "time_entries", "Time entries", `day & " " & crew.name`, must(link("order", "Work order", "ord")),
 			link("crew", "Who", "crew"), must(field("day", "Day", date)), must(hundredths(field("hours", "Hours", number))),
-			field("note", "Note", text), choose("kind", "Kind of work", "tk"), field("started", "Started at", blueprint.TimeStamp),
+			field("note", "Note", text), choose("kind", "Kind of hours", "tk"), taken("work", "Kind of work", "time", "order", "ord_kind"),
+			field("started", "Started at", blueprint.TimeStamp),
 			field("paused", "Paused", yes),
 			field("stopped", "Stopped at", blueprint.TimeStamp)),
 		table("part", "parts_used", "Parts used", "part", must(field("part", "Part", text)), link("order", "Work order", "ord"),
-			field("quantity", "Quantity", number), money("price", "Unit price"), inEuros(formula("amount", "Amount", "quantity * price"))),
+			field("quantity", "Quantity", number), money("price", "Unit price"), inEuros(formula("amount", "Amount", "quantity * price")),
+			taken("day", "Work began on", "part", "order", "ord_start")),
 		table("est", "estimates", "Estimates", "number", must(field("number", "Number", text)), link("boat", "Boat", "boat"),
 			link("owner", "Owner", "own"), field("day", "Date", date), choose("status", "Status", "es"), field("note", "Note", long),
 			back("lines", "Lines", "eli", "estimate"), inEuros(total("total", "Total", "est", "lines", "eli_amount")),
@@ -212,7 +220,7 @@ func tables() []blueprint.Table {
 			inEuros(formula("tax", "Tax", "IF(taxable, ROUND(amount * 0.2, 2), 0)"))),
 		table("inv", "invoices", "Invoices", "number", must(field("number", "Number", text)), link("owner", "Owner", "own"),
 			link("boat", "Boat", "boat"), field("day", "Date", date), field("due", "Due on", date), choose("status", "Status", "is"),
-			money("total", "Total")),
+			money("total", "Total"), formula("late", "Days late", `IF(status = "Sent", MAX(0, DAYS(TODAY(), due)), 0)`)),
 		table("ili", "invoice_lines", "Invoice lines", "text", must(field("text", "Text", text)), link("invoice", "Invoice", "inv"),
 			field("quantity", "Quantity", number), money("price", "Unit price"), inEuros(formula("amount", "Amount", "quantity * price"))),
 		table("haul", "haul_outs", "Haul-outs", `kind & ": " & boat.name`, must(link("boat", "Boat", "boat")), field("day", "Day", date),

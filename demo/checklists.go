@@ -22,3 +22,24 @@ func welcoming() blueprint.Workflow {
 				}}),
 		}}
 }
+
+// weekly tells the managers each Monday how the week before went against what was aimed at.
+func weekly() blueprint.Workflow {
+	number := func(id, name, key, table, where string) blueprint.Step {
+		return does(id, "find", name, key, &blueprint.FindStep{What: blueprint.NumberFound, Table: table, Where: where})
+	}
+	return blueprint.Workflow{ID: "w_week", Name: "Weekly summary", Rights: blueprint.AppRights, Starts: blueprint.Starts{
+		Trigger: &blueprint.ScheduleTrigger{TriggerHead: blueprint.TriggerHead{Kind: "schedule"}, Every: blueprint.EveryWeek, Weekday: "1",
+			At: "07:00"}}, Steps: blueprint.Steps{
+		number("w_week_1", "finished", "finished", "ord", "finished >= ADDDAYS(TODAY(), -7) and finished < TODAY()"),
+		number("w_week_2", "berths taken", "berths_taken", "boat", "berth <> empty"),
+		number("w_week_3", "overdue", "overdue", "inv", "late > 0"),
+		does("w_week_4", "find", "managers", "managers", &blueprint.FindStep{What: blueprint.ListFound, Table: "crew",
+			Where: "manager and active"}),
+		does("w_week_5", "mail", "", "", &blueprint.MailStep{To: "made.managers.email", Subject: "The week before {{TODAY()}}",
+			Body: "Orders finished: **{{made.finished}}**, of at least 3: {{IF(made.finished >= 3, \"reached\", \"not reached\")}}.\n\n" +
+				"Berths taken: **{{made.berths_taken}}**, between 30 and 45: " +
+				"{{IF(made.berths_taken >= 30 and made.berths_taken <= 45, \"within\", \"outside\")}}.\n\n" +
+				"Invoices overdue: **{{made.overdue}}**."}),
+	}}
+}

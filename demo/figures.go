@@ -84,6 +84,24 @@ func figurePages(yard []string) []blueprint.Page {
 			drawn(chart(blueprint.Sideways, "crew", over("time", "Hours of each of the crew", "", "day", "",
 				measure(report.Sum, "hours", "Hours", "hours"))), blueprint.Half, nil),
 			drawn(chart(blueprint.Bars, "kind", over("ord", "A job on average", "", "start", "",
-				measure(report.Average, "price", "Price", "price"))), blueprint.Half, nil)))...),
+				measure(report.Average, "price", "Price", "price"))), blueprint.Half, nil),
+			drawn(chart(blueprint.Sideways, "work", over("time", "Hours by kind of work", "", "day", "",
+				measure(report.Sum, "hours", "Hours", "hours"))), blueprint.Half, nil),
+			drawn(chart(blueprint.Bars, "late", over("inv", "Overdue invoices, by age", "late > 0", "", report.Always, takings)),
+				blueprint.Half, func(x *blueprint.ChartBlock) { x.Step = "30" })))...),
+		page("p_targets", "targets", "Targets", yard,
+			heading("What we aim at"),
+			targeted("ord", "Orders finished this week", `status = "Done"`, "finished", report.ThisWeek, measure(report.Count, "", "Orders", "orders"),
+				blueprint.Goal{Goal: blueprint.AtLeast, At: "3", Ring: true}),
+			targeted("part", "Antifoul used this quarter", `CONTAINS(part, "Antifoul")`, "day", report.ThisQuarter,
+				measure(report.Sum, "quantity", "Cans", "cans"), blueprint.Goal{Goal: blueprint.AtMost, At: "60"}),
+			targeted("boat", "Berths taken", "berth <> empty", "", report.Always, measure(report.Count, "", "Berths", "berths"),
+				blueprint.Goal{Goal: blueprint.BetweenGoal, At: "30", To: "45"})),
 	}
+}
+
+// targeted is a figure with a target.
+func targeted(table, title, filter, day string, r report.Range, m blueprint.Measure, g blueprint.Goal) block {
+	m.Goal = g
+	return wide(figure(over(table, title, filter, day, r, m), "", "", ""), blueprint.Third)
 }

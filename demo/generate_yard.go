@@ -107,7 +107,12 @@ func (g *generator) work() {
 		r := row{"title": text(titles[t]), "boat": g.any(fleet), "kind": expr.ChoiceOf(choiceID("wk", kinds[t])), "crew": g.any(hands),
 			"start": g.day(start, start+3), "due": g.day(start+10, start+40),
 			"hours": whole(2 + g.rand.IntN(40)), "price": g.money(80, 4000), "status": expr.ChoiceOf(choiceID("os", "Done"))}
+		r["finished"] = g.day(start+8, start+30)
+		if i > 354 { // of this week
+			r["finished"] = g.day(-4, 0)
+		}
 		if i > 360 {
+			delete(r, "finished")
 			r["status"] = g.choice("os", "Planned", "In the yard", "In the yard", "Waiting for parts")
 		}
 		if i%5 == 0 {

@@ -230,9 +230,9 @@ func inMenu(pages []blueprint.Page) []blueprint.Page {
 	icons := map[string]string{"p_home": "home", "p_berths": "anchor", "p_boats": "boat", "p_ask": "wrench", "p_reqs": "list",
 		"p_invs": "receipt", "p_me": "person", "p_orders": "board", "p_log": "clock", "p_hauls": "calendar", "p_new": "bell",
 		"p_owners": "people", "p_ests": "tag", "p_enqs": "mail", "p_invoices": "receipt", "p_due": "flag", "p_figures": "chart",
-		"p_solar": "sun"}
+		"p_solar": "sun", "p_targets": "flag"}
 	groups := map[string]string{"p_orders": "Yard", "p_log": "Yard", "p_hauls": "Yard", "p_new": "Office", "p_owners": "Office",
-		"p_ests": "Office", "p_enqs": "Office", "p_invoices": "Office", "p_due": "Office", "p_solar": "Office"}
+		"p_ests": "Office", "p_enqs": "Office", "p_invoices": "Office", "p_due": "Office", "p_solar": "Office", "p_targets": "Yard"}
 	for i := range pages {
 		p := &pages[i]
 		if p.InMenu() {

@@ -44,7 +44,7 @@ func workflows() []blueprint.Workflow {
 	return []blueprint.Workflow{
 		{ID: "w_done", Name: "Mark as done", Starts: pressed("ord", `status <> "Done"`, "r_crew", "r_man"), Steps: blueprint.Steps{
 			does("w_done_1", "change", "", "", &blueprint.ChangeStep{Which: blueprint.Which{Record: "this"},
-				Values: sets("ord", "status", `"Done"`)}),
+				Values: sets("ord", "status", `"Done"`, "finished", "TODAY()")}),
 			does("w_done_2", "message", "", "", &blueprint.MessageStep{Text: "{{title}} is done. Well done!"}),
 		}},
 		{ID: "w_tell", Name: "Tell the owner that the work is done", Rights: blueprint.AppRights, Starts: blueprint.Starts{
@@ -54,7 +54,7 @@ func workflows() []blueprint.Workflow {
 				Body: "Dear {{boat.owner.name}},\n\nthe work on **{{boat.name}}** is done: {{title}}. " +
 					"You can collect her whenever it suits you.\n\nAlder Cove Boatyard"}),
 		}},
-		accept(), invoice(), decision(), overdue(), reminder(), again(), slot(), enquiry(), request(), news(), welcoming(),
+		accept(), invoice(), decision(), overdue(), reminder(), again(), slot(), enquiry(), request(), news(), welcoming(), weekly(),
 	}
 }
 

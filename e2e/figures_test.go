@@ -17,7 +17,7 @@ import (
 func TestAManagerReadsTheFigures(t *testing.T) {
 	w := signedIn(t, "jonas@aldercove.example", 1280, 1000)
 	w.app("/figures")
-	drawn := `document.querySelectorAll('.plot-svg, .donut-svg').length === 6`
+	drawn := `document.querySelectorAll('.plot-svg, .donut-svg').length === 8`
 	w.must(w.Until("see all charts", drawn))
 	assert.Empty(t, serious(t, w))
 	w.press("Kind of work")

@@ -18,6 +18,8 @@ type Goal struct {
 	To   string  `json:"to,omitempty"`
 	// Left are the days that are left until its days are over.
 	Left int `json:"left,omitempty"`
+	// Ring tells that a figure shows as a ring how far it is.
+	Ring bool `json:"ring,omitempty"`
 }
 
 // goalOf gives the target of a measure as it is set; nil where it has none.
@@ -25,7 +27,7 @@ func (r *reported) goalOf(m *blueprint.Measure) *Goal {
 	if m.Goal.Goal == blueprint.NoGoal {
 		return nil
 	}
-	out := &Goal{Kind: string(m.Goal.Goal), To: m.To}
+	out := &Goal{Kind: string(m.Goal.Goal), To: m.To, Ring: m.Ring}
 	if !m.ByTable() {
 		out.At = &m.At
 	}

@@ -18,6 +18,8 @@ type Goal struct {
 	Goals   string `json:"goals,omitempty"`
 	GoalsOf string `json:"goalsOf,omitempty"`
 	GoalsBy string `json:"goalsBy,omitempty"`
+	// Ring tells that a figure shows as a ring how far it is.
+	Ring bool `json:"ring,omitempty"`
 }
 
 // GoalKind is on which side of its target a measure is to be.
@@ -61,7 +63,16 @@ func (g *Goal) goalProps(c Context) []prop.Prop {
 	if g.Goal == BetweenGoal && c.b != nil {
 		return out
 	}
-	return append(out, g.tableProps(c)...)
+	return append(append(out, g.tableProps(c)...), prop.Prop{
+		Name:  "ring",
+		Label: "As a ring",
+		Noun:  "whether it is shown as a ring",
+		Group: "Target",
+		With:  "goal",
+		Help:  "How far a figure is, as a ring instead of a bar",
+		Say:   ", {|shown as a ring}",
+		Value: prop.Switch(&g.Ring),
+	})
 }
 
 // tableProps lists the settings of targets that stand in a table.
@@ -115,7 +126,7 @@ func (g *Goal) resetGoal(c Context, setting string) {
 			g.To = ""
 		}
 		if g.Goal == BetweenGoal {
-			g.Goals, g.GoalsOf, g.GoalsBy = "", "", ""
+			g.Goals, g.GoalsOf, g.GoalsBy, g.Ring = "", "", "", false
 		}
 	case "goals":
 		g.GoalsOf, g.GoalsBy = "", ""

@@ -1286,6 +1286,7 @@ export interface components {
             kind: "least" | "most" | "between";
             /** Format: int64 */
             left?: number;
+            ring?: boolean;
             to?: string;
         };
         Group: {

@@ -69,10 +69,16 @@ function Target({ measure, value }: { measure: FigureBlock["measures"][number]; 
 			? `between ${written(goal.at, measure)} and ${written(goal.to ?? null, measure)}`
 			: `at ${goal.kind} ${written(goal.at, measure)}`;
 	return (
-		<div className="figure-goal" data-met={at?.met}>
-			{at && goal.kind !== "between" && (
+		<div
+			className="figure-goal"
+			data-met={at?.met}
+			data-over={at && !at.met && goal.kind === "most" ? true : undefined}
+			data-ring={goal.ring && goal.kind !== "between" ? true : undefined}
+		>
+			{at && goal.kind !== "between" && goal.ring && <GoalRing part={at.part} />}
+			{at && goal.kind !== "between" && !goal.ring && (
 				<span className="measure-bar" aria-hidden="true">
-					<span style={{ width: `${Math.min(Math.max(at.part, 0), 1) * 100}%` }} />
+					<span style={{ width: `${bounded(at.part) * 100}%` }} />
 				</span>
 			)}
 			<span>
@@ -81,6 +87,25 @@ function Target({ measure, value }: { measure: FigureBlock["measures"][number]; 
 				{goal.left ? ` · ${goal.left} ${goal.left === 1 ? "day" : "days"} left` : ""}
 			</span>
 		</div>
+	);
+}
+
+const bounded = (part: number) => Math.min(Math.max(part, 0), 1);
+
+/** How far a number is, as a ring. */
+function GoalRing({ part }: { part: number }) {
+	const around = 2 * Math.PI * 20;
+	return (
+		<svg viewBox="0 0 48 48" className="goal-ring" aria-hidden="true">
+			<circle cx="24" cy="24" r="20" className="goal-ring-whole" />
+			<circle
+				cx="24"
+				cy="24"
+				r="20"
+				className="goal-ring-part"
+				strokeDasharray={`${around * bounded(part)} ${around}`}
+			/>
+		</svg>
 	);
 }
 
