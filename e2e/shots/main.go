@@ -139,7 +139,7 @@ func run(ctx context.Context, base, dir string) error {
 		t.press("Raise the invoice"), t.see("Invoice A-"), t.open("/"), t.press("Alder Cove Boatyard"), t.see("Add an owner"),
 		t.in("nav[aria-label=Trail]", "Watch"), t.see("Tell the owner that the work is done"), t.see("2 sent"), t.shot("watch"),
 		t.open("/a/alder-cove/figures"), t.see("A job on average"), func() error {
-			return t.Until("see the charts", `document.querySelectorAll('.plot-svg, .donut-svg').length === 6`)
+			return t.Until("see the charts", `document.querySelectorAll('.plot-svg, .donut-svg').length === 8`)
 		}, t.shot("figures"), t.open("/a/alder-cove"), t.press("Sign out"))
 	t.do(func() error { return t.Size(390, 800) }, t.open("/a/alder-cove/my-boats"), t.see("Your email"),
 		t.signIn("ines.calder@sailmail.example"), t.see("Sandpiper"), func() error {
