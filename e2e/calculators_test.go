@@ -4,16 +4,15 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
-
-	"pinegate/e2e/browser"
 )
 
 // slid moves the first slider of a page to a number.
 func (w *walk) slid(to string) {
-	_, err := browser.Eval[string](w.Person, `(() => { const i = documents().map(d => d.querySelector('input[type=range]')).find(Boolean);
+	w.t.Helper()
+	w.must(w.Until("move the slider", `(() => { const i = documents().map(d => d.querySelector('input[type=range]')).find(Boolean);
+		if (!i) return false;
 		Object.getOwnPropertyDescriptor(Object.getPrototypeOf(i), 'value').set.call(i, "`+to+`");
-		i.dispatchEvent(new i.ownerDocument.defaultView.Event('input', { bubbles: true })); return i.value; })()`)
-	w.must(err)
+		i.dispatchEvent(new i.ownerDocument.defaultView.Event('input', { bubbles: true })); return true; })()`))
 }
 
 // result waits until a result is as it is to be.

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { request, wordsOf } from "../../shared/api/client";
 import { dateText, timeText } from "../../shared/fields/values";
 import { say } from "../../shared/words";
@@ -10,20 +10,37 @@ import "./checklist.css";
 type Shown = BlockOf<"checklist">;
 type Item = Shown["items"][number];
 
+interface Tick {
+	item: Item;
+	done: boolean;
+}
+
 /** What is to be done for a record: ticked off one by one, with how far it is. */
 export default function Checklist({ block, where }: BlockProps<"checklist">) {
 	const client = useQueryClient();
 	const read = () => client.invalidateQueries({ predicate: (q) => q.queryKey[0] !== "form" });
 	const at = { path: where.path, record: where.record || undefined };
+	// what was ticked and is on its way; ticks go one after the other, as each counts the record's revision further
+	const [wanted, setWanted] = useState<Record<string, boolean>>({});
+	const revisions = useRef(new Map<string, number>());
+	const settled = ({ item, done }: Tick) =>
+		setWanted((now) => {
+			const { [item.id]: last, ...others } = now;
+			return last === done ? others : now;
+		});
 	const tick = useMutation({
-		mutationFn: ({ item, done }: { item: Item; done: boolean }) =>
-			request<void>("POST", `${base}/-/checklists/${block.id}/ticks`, {
-				...at,
-				item: item.id,
-				revision: item.revision,
-				done,
-			}),
-		onSettled: read,
+		scope: { id: `ticks ${block.id}` },
+		mutationFn: async ({ item, done }: Tick) => {
+			const revision = Math.max(item.revision, revisions.current.get(item.id) ?? 0);
+			await request<void>("POST", `${base}/-/checklists/${block.id}/ticks`, { ...at, item: item.id, revision, done });
+			revisions.current.set(item.id, revision + 1);
+		},
+		onMutate: ({ item, done }) => setWanted((now) => ({ ...now, [item.id]: done })),
+		onError: (_, what) => settled(what),
+		onSettled: async (_, __, what) => {
+			await read();
+			settled(what);
+		},
 	});
 	const [key, setKey] = useState(newKey);
 	const begin = useMutation({
@@ -34,8 +51,7 @@ export default function Checklist({ block, where }: BlockProps<"checklist">) {
 			return read();
 		},
 	});
-	const pending = tick.isPending ? tick.variables : undefined;
-	const is = (item: Item) => (pending?.item.id === item.id ? pending.done : item.done);
+	const is = (item: Item) => wanted[item.id] ?? item.done;
 	const done = block.items.filter(is).length;
 	const failed = tick.error ?? begin.error;
 	const acts = [
@@ -72,7 +88,7 @@ export default function Checklist({ block, where }: BlockProps<"checklist">) {
 				<Items
 					items={block.items}
 					is={is}
-					tick={block.ticks && !tick.isPending ? (item) => tick.mutate({ item, done: !item.done }) : undefined}
+					tick={block.ticks ? (item) => tick.mutate({ item, done: !is(item) }) : undefined}
 				/>
 			)}
 			{failed && (

@@ -46,6 +46,31 @@ describe("a checklist", () => {
 		expect((screen.getByRole("checkbox", { name: "Card" }) as HTMLInputElement).checked).toBe(false);
 	});
 
+	it("takes ticks that come quickly, one after the other", async () => {
+		const sent: { item: string; revision: number; done: boolean }[] = [];
+		let answer = () => {};
+		const slow = new Promise<void>((done) => {
+			answer = done;
+		});
+		answering({
+			"POST /checklists/b1/ticks": async ({ body }: Asked) => {
+				sent.push(body);
+				await slow;
+				return {};
+			},
+		});
+		const { person } = one(checklist());
+		const card = await screen.findByRole("checkbox", { name: "Card" });
+		await person.click(card);
+		await person.click(card);
+		await person.click(screen.getByRole("checkbox", { name: "Round" }));
+		expect(sent).toHaveLength(1);
+		answer();
+		await waitFor(() =>
+			expect(sent.map((s) => `${s.item} ${s.revision} ${s.done}`)).toEqual(["b 3 true", "b 4 false", "c 3 true"]),
+		);
+	});
+
 	it("is begun, again, and takes over what is new", async () => {
 		const sent: object[] = [];
 		answering({
