@@ -21,6 +21,8 @@ type function struct {
 	// not asked where an argument is empty, and the value is empty.
 	eval  func(e *evaluator, a []Value) Value
 	loose bool
+	// cases tells that it gives one of several values, by conditions before them; blanks that it makes something of what is empty.
+	cases, blanks bool
 	// sql is the name of the function in the schema pinegate that does the
 	// same; compile is for those that are not so simple.
 	sql     string

@@ -7,14 +7,15 @@ import (
 
 func logicFunctions() map[string]function {
 	return map[string]function{
-		"IF": {params: "b v v=", usage: "IF(condition, value, otherwise)", help: "One value if the condition is true, another if not.",
+		"IF": {cases: true, params: "b v v=", usage: "IF(condition, value, otherwise)",
+			help: "One value if the condition is true, another if not.",
 			check: func(c *checker, n *Node) *Error {
 				if len(n.Args) == 2 {
 					n.Args = append(n.Args, nothing(n.At))
 				}
 				return c.cases(n, 1)
 			}, lazy: evalCases, compile: compileCases},
-		"IFS": {params: "b v v*", usage: "IFS(condition, value, condition, value, …, otherwise)",
+		"IFS": {cases: true, params: "b v v*", usage: "IFS(condition, value, condition, value, …, otherwise)",
 			help: "The value of the first condition that is true.",
 			check: func(c *checker, n *Node) *Error {
 				if len(n.Args)%2 == 0 {
@@ -22,7 +23,7 @@ func logicFunctions() map[string]function {
 				}
 				return c.cases(n, len(n.Args)/2)
 			}, lazy: evalCases, compile: compileCases},
-		"SWITCH": {params: "v v v v*", usage: "SWITCH(value, case, result, case, result, …, otherwise)",
+		"SWITCH": {cases: true, params: "v v v v*", usage: "SWITCH(value, case, result, case, result, …, otherwise)",
 			help:  "The result for the case that matches the value.",
 			check: checkSwitch, lazy: evalCases, compile: compileCases},
 		"AND": {params: "b b*", usage: "AND(condition, condition, …)", help: "Whether all conditions are true.", result: YesNo, loose: true,
@@ -33,7 +34,7 @@ func logicFunctions() map[string]function {
 		"NOT": {params: "b", usage: "NOT(condition)", help: "Whether the condition is false.", result: YesNo, loose: true,
 			eval:    func(_ *evaluator, a []Value) Value { return YesNoOf(!a[0].True()) },
 			compile: func(c *Compiler, n *Node) (string, error) { return c.negated(n) }},
-		"ISBLANK": {params: "v", usage: "ISBLANK(value)", help: "Whether the value is empty.", loose: true,
+		"ISBLANK": {blanks: true, params: "v", usage: "ISBLANK(value)", help: "Whether the value is empty.", loose: true,
 			check: func(_ *checker, n *Node) *Error {
 				n.Type = Type{Kind: YesNo}
 				return nil
@@ -47,7 +48,7 @@ func logicFunctions() map[string]function {
 				x, err := c.Value(n.Args[0])
 				return "(" + x + " IS NULL)", err
 			}},
-		"COALESCE": {params: "v v*", usage: "COALESCE(value, value, …)", help: "The first value that is not empty.",
+		"COALESCE": {blanks: true, params: "v v*", usage: "COALESCE(value, value, …)", help: "The first value that is not empty.",
 			check: func(c *checker, n *Node) (err *Error) {
 				n.Type, err = c.unify(n.Args, "COALESCE")
 				return err

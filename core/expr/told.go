@@ -25,7 +25,7 @@ func Values(c *Checked, catalog *Catalog, env Env) []Told {
 }
 
 // Zero tells by what the expression would divide that is 0, in names; "" where it would not. What a function takes
-// that makes something of empty values is not looked at.
+// that is there to make something of what is empty is not looked at.
 func Zero(c *Checked, catalog *Catalog, env Env) string {
 	t := teller{source: c.Source, catalog: catalog, env: env}
 	if n := t.zero(c.Root); n != nil {
@@ -80,9 +80,7 @@ func (n *Node) looks() bool {
 }
 
 // cases tells whether a node gives one of several values.
-func (n *Node) cases() bool {
-	return n.Op == OpCall && (n.Func == "IF" || n.Func == "IFS" || n.Func == "SWITCH")
-}
+func (n *Node) cases() bool { return n.Op == OpCall && functions[n.Func].cases }
 
 // taken gives the value of cases that counts, with the conditions that were asked.
 func (t teller) taken(n *Node) (value *Node, asked []*Node) {
@@ -220,7 +218,7 @@ func (t teller) name(n *Node) string {
 // zero finds the division by 0 that the value of a node rests on, or nil.
 func (t teller) zero(n *Node) *Node {
 	switch {
-	case n.looks(), n.Op == OpCall && functions[n.Func].loose, n.Op == OpCall && n.Func == "COALESCE":
+	case n.looks(), n.Op == OpCall && functions[n.Func].blanks:
 		return nil
 	case n.cases():
 		value, asked := t.taken(n)
