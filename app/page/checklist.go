@@ -5,8 +5,6 @@ import (
 	"fmt"
 	"slices"
 
-	"github.com/shopspring/decimal"
-
 	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -164,7 +162,7 @@ func (l listed) rounds(rows []Row) []ChecklistRound {
 	today := l.Seat.Clock.Today()
 	var out []ChecklistRound
 	for _, row := range rows {
-		round := max(number(row[l.x.Round]), 1)
+		round := l.roundOf(row)
 		i := slices.IndexFunc(out, func(r ChecklistRound) bool { return r.Round == round })
 		if i < 0 {
 			i, out = len(out), append(out, ChecklistRound{Round: round})
@@ -176,7 +174,8 @@ func (l listed) rounds(rows []Row) []ChecklistRound {
 			s, _ := row[id].(string)
 			return s
 		}
-		item := ChecklistItem{Revision: number(row["revision"]), Text: text(l.x.Text), At: text(l.x.At), By: text(l.x.By),
+		revision, _ := row["revision"].(float64)
+		item := ChecklistItem{Revision: int(revision), Text: text(l.x.Text), At: text(l.x.At), By: text(l.x.By),
 			Due: text(l.x.Due)}
 		item.ID, _ = row["id"].(string)
 		item.Done, _ = row[l.x.Done].(bool)
@@ -187,17 +186,12 @@ func (l listed) rounds(rows []Row) []ChecklistRound {
 	return out
 }
 
-// number reads a whole number of a row, which may stand there as text; 0 for none.
-func number(v any) int {
-	switch v := v.(type) {
-	case float64:
-		return int(v)
-	case string:
-		if d, err := decimal.NewFromString(v); err == nil {
-			return int(d.IntPart())
-		}
+// roundOf is the how manieth list of its record something is on.
+func (l listed) roundOf(row Row) int {
+	if l.x.Round == "" {
+		return 1
 	}
-	return 0
+	return max(int(records.ValueOf(l.Seat.Catalog, l.table.ID, l.x.Round, row[l.x.Round]).Num.IntPart()), 1)
 }
 
 // may finds out what whoever looks may do with the list.
@@ -207,7 +201,7 @@ func (l listed) may(out *Checklist, rows, steps []Row) error {
 		return err
 	}
 	out.Ticks = asks
-	adds, err := l.adds()
+	adds, err := l.begins()
 	if err != nil || !adds || len(steps) == 0 {
 		return err
 	}
@@ -222,17 +216,25 @@ func (l listed) may(out *Checklist, rows, steps []Row) error {
 	return nil
 }
 
-// adds tells whether whoever looks may add to what is to be done.
-func (l listed) adds() (bool, error) {
-	grants, err := access.Grants(l.Seat.Blueprint, l.Seat.Catalog, l.Seat.Viewer, l.table.ID, blueprint.Add)
-	return l.Seat.Viewer.Founder || len(grants) > 0, err
+// begins tells whether whoever looks may begin a list: they may add to what is to be done, and see by what its lists are
+// told apart and from which step each was made.
+func (l listed) begins() (bool, error) {
+	for _, id := range []string{l.x.Link, l.x.Round, l.x.From} {
+		if id == "" {
+			continue
+		}
+		if sees, err := l.Seat.Sees(l.table.ID, id); err != nil || !sees {
+			return false, err
+		}
+	}
+	return l.Seat.Allowed(l.table.ID, blueprint.Add)
 }
 
 // gained are the steps of which nothing was made in a list.
 func (l listed) gained(rows, steps []Row, round int) []Row {
 	there := map[any]bool{}
 	for _, r := range rows {
-		if max(number(r[l.x.Round]), 1) == round {
+		if l.roundOf(r) == round {
 			there[r[l.x.From]] = true
 		}
 	}

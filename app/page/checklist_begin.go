@@ -1,6 +1,7 @@
 package page
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 
@@ -23,6 +24,9 @@ func (v *View) Begin(ctx context.Context, road records.Road, id string, round in
 	l := in.listed(x)
 	if l.steps == nil {
 		return nil, "", words.New("checklist-no-steps")
+	}
+	if may, err := l.begins(); err != nil || !may {
+		return nil, "", cmp.Or(err, records.ErrForbidden)
 	}
 	if err := road.Hold(ctx, l.Seat, l.Seat.Blueprint.Table(l.Page.Record), l.Seat.Page); err != nil { // so that nobody else begins it
 		return nil, "", err
@@ -66,6 +70,9 @@ func (l listed) now(ctx context.Context, road records.Road) (rows, steps []Row, 
 	if err != nil {
 		return nil, nil, err
 	}
+	if template.Columns, err = l.seen(l.steps.ID, l.named()); err != nil { // so that none has to be read by itself
+		return nil, nil, err
+	}
 	got, err := road.Batch(ctx, l.Seat, []records.Read{{List: items}, {List: template}})
 	if err != nil {
 		return nil, nil, err
@@ -88,7 +95,7 @@ func (l listed) made(ctx context.Context, road records.Road, steps []Row, round 
 	var out []records.Fresh
 	for _, s := range steps {
 		id, _ := s["id"].(string)
-		step := inHand{env, expr.RecordOf(id)}
+		step := stepInHand{expr.Holding{Env: env, Record: expr.RecordOf(id)}, l.Seat.Catalog, s}
 		set := map[string]expr.Value{l.x.Link: expr.RecordOf(l.Seat.Page)}
 		for field, c := range values {
 			if v := expr.Eval(l.boundListed(c), l.Seat.Catalog, step); !v.IsEmpty() {
@@ -99,23 +106,35 @@ func (l listed) made(ctx context.Context, road records.Road, steps []Row, round 
 			set[l.x.Round] = expr.NumberOf(decimal.NewFromInt(int64(round)))
 		}
 		if l.x.From != "" {
-			set[l.x.From] = step.row
+			set[l.x.From] = step.Record
 		}
 		out = append(out, records.Fresh{Entered: records.Values{}, Presets: set})
 	}
 	return out, env.Err()
 }
 
-// inHand is an environment with a record in hand.
-type inHand struct {
-	expr.Env
-	row expr.Value
+// named lists the fields of steps that hold one value.
+func (l listed) named() []string {
+	var out []string
+	for _, f := range l.steps.Fields {
+		if !l.Seat.Catalog.TypeOf(l.steps.ID, f.ID).Many {
+			out = append(out, f.ID)
+		}
+	}
+	return out
 }
 
-// Start gives the record at a root.
-func (e inHand) Start(root expr.Root) expr.Value {
-	if root == expr.RootRow {
-		return e.row
+// stepInHand is an environment with a step in hand, of which is known what was read.
+type stepInHand struct {
+	expr.Holding
+	catalog *expr.Catalog
+	row     Row
+}
+
+// Field gives a field of a record.
+func (s stepInHand) Field(record expr.Value, f *expr.Field) expr.Value {
+	if v, read := s.row[f.ID]; read && record.Text == s.Record.Text {
+		return records.ValueOf(s.catalog, f.Table, f.ID, v)
 	}
-	return e.Env.Start(root)
+	return s.Env.Field(record, f)
 }

@@ -151,6 +151,15 @@ func TestAChecklistKeepsToTheRules(t *testing.T) {
 	got = checklist(t, l, ines, "Genoa")
 	assert.Equal(t, []any{false, "", ""}, []any{got.Items[0].Done, got.Items[0].By, got.Items[0].At})
 
+	all := map[string]string{"extent": "all"}
+	require.NoError(t, apply(t, l, blueprint.Setting("r.todo_i", "add", all), blueprint.Setting("r.todo_s", "see", all)))
+	assert.True(t, checklist(t, l, l.Member("Ines"), "Genoa").Again)
+	for _, hidden := range []string{"todo_ih", "todo_ij"} { // the number of the list, and the step
+		require.NoError(t, apply(t, l, blueprint.Setting("r.todo_i", "hidden", []string{hidden})))
+		got = checklist(t, l, l.Member("Ines"), "Genoa")
+		assert.Equal(t, []any{false, 0}, []any{got.Again, len(got.Gained)}, hidden)
+		assert.ErrorIs(t, begins(t, l, l.Member("Ines"), "Genoa", 1, false), records.ErrForbidden, hidden)
+	}
 	require.NoError(t, apply(t, l, blueprint.Setting("r.todo_i", "hidden", []string{"todo_ic"})))
 	got = checklist(t, l, l.Member("Ines"), "Genoa")
 	assert.True(t, got.Hidden)

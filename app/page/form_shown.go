@@ -4,7 +4,6 @@ import (
 	"context"
 	"slices"
 
-	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/form"
@@ -205,8 +204,8 @@ func (s *showing) lineRights(p form.Part, to *shownPart) error {
 		return nil
 	}
 	to.Adds = slices.ContainsFunc(p.With.Parts, func(q form.Part) bool { return q.Question != nil && !q.Shows() && !q.Unasked })
-	grants, err := access.Grants(s.Seat.Blueprint, s.Seat.Catalog, s.Seat.Viewer, p.With.Table.ID, blueprint.Delete)
-	to.Removes = s.Seat.Viewer.Founder || len(grants) > 0
+	var err error
+	to.Removes, err = s.Seat.Allowed(p.With.Table.ID, blueprint.Delete)
 	return err
 }
 

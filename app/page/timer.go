@@ -8,7 +8,6 @@ import (
 
 	"github.com/shopspring/decimal"
 
-	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/query"
@@ -69,6 +68,17 @@ func (t timed) me() expr.Value {
 	return expr.RecordOf(t.Seat.Viewer.Me(t.Seat.Blueprint, f.Target))
 }
 
+// works tells whether whoever looks is one of those who work, and sees what the timer has to know of it: what they do not see
+// would be counted as if it were not there.
+func (t timed) works() (bool, error) {
+	for _, id := range []string{t.x.Link, t.x.By, t.x.Hours, t.x.Since, t.x.Paused, t.x.Ended} {
+		if sees, err := t.Seat.Sees(t.table.ID, id); err != nil || !sees {
+			return false, err
+		}
+	}
+	return !t.me().IsEmpty(), nil
+}
+
 // open says which entries of whoever looks are not stopped, on all records.
 func (t timed) open() (*query.Selection, error) {
 	filter, err := t.Seat.Blueprint.TimerOpen(t.x, t.Seat.Catalog)
@@ -116,8 +126,9 @@ func timerReads(v *View, x *blueprint.TimerBlock) ([]records.Read, error) {
 		return nil, err
 	}
 	out = append(out, records.Read{Report: totals})
-	if t.me().IsEmpty() {
-		return out, nil
+	works, err := t.works()
+	if err != nil || !works {
+		return out, err
 	}
 	open, err := t.open()
 	return append(out, records.Read{List: open}), err
@@ -140,18 +151,20 @@ func showTimer(v *View, x *blueprint.TimerBlock, got []records.Result) (*Timer, 
 		return out, err
 	}
 	n := len(got) - 1
-	if !t.me().IsEmpty() {
+	works, err := t.works()
+	if err != nil {
+		return nil, err
+	}
+	if works {
 		rows, err := Rows(got[n].Rows)
 		if err != nil {
 			return nil, err
 		}
 		n--
 		t.entries(out, rows)
-		grants, err := access.Grants(v.Seat.Blueprint, v.Seat.Catalog, v.Seat.Viewer, t.table.ID, blueprint.Add)
-		if err != nil {
+		if out.Starts, err = v.Seat.Allowed(t.table.ID, blueprint.Add); err != nil {
 			return nil, err
 		}
-		out.Starts = v.Seat.Viewer.Founder || len(grants) > 0
 	}
 	return out, t.sum(out, got[n].Rows)
 }
@@ -170,7 +183,7 @@ func (t timed) entries(out *Timer, rows []Row) {
 			}
 			continue
 		}
-		e := TimerEntry{Hours: hoursOf(row[t.x.Hours]).String(), Since: since}
+		e := TimerEntry{Hours: t.hoursOf(row).String(), Since: since}
 		e.ID, _ = row["id"].(string)
 		e.Kind, _ = row[t.x.Sort].(string)
 		if at, err := time.Parse(time.RFC3339, since); err == nil {
@@ -180,17 +193,9 @@ func (t timed) entries(out *Timer, rows []Row) {
 	}
 }
 
-// hoursOf reads a number of hours; 0 for none.
-func hoursOf(v any) decimal.Decimal {
-	switch v := v.(type) {
-	case float64:
-		return decimal.NewFromFloat(v)
-	case string:
-		if d, err := decimal.NewFromString(v); err == nil {
-			return d
-		}
-	}
-	return decimal.Zero
+// hoursOf are the hours of an entry so far.
+func (t timed) hoursOf(row Row) decimal.Decimal {
+	return records.ValueOf(t.Seat.Catalog, t.table.ID, t.x.Hours, row[t.x.Hours]).Num
 }
 
 // sum takes in the hours that were worked.

@@ -59,7 +59,11 @@ func (v *View) Time(ctx context.Context, road records.Road, id string, what Timi
 		return nil, "", err
 	}
 	t := timing{timed: in.timed(x), ctx: ctx, road: road}
-	if t.me().IsEmpty() {
+	works, err := t.works()
+	if err != nil {
+		return nil, "", err
+	}
+	if !works {
 		return nil, "", words.New("timer-unknown")
 	}
 	// so that two presses are done one after the other
@@ -98,7 +102,7 @@ func (t *timing) running() ([]running, error) {
 	rows, err := Rows(raw)
 	var out []running
 	for _, row := range rows {
-		r := running{here: row[t.x.Link] == t.Seat.Page, hours: hoursOf(row[t.x.Hours])}
+		r := running{here: row[t.x.Link] == t.Seat.Page, hours: t.hoursOf(row)}
 		r.id, _ = row["id"].(string)
 		r.kind, _ = row[t.x.Sort].(string)
 		if paused, _ := row[t.x.Paused].(bool); !paused {

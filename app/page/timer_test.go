@@ -182,3 +182,23 @@ func TestATimerKeepsToTheRules(t *testing.T) {
 	require.NoError(t, apply(t, w.Loft, blueprint.Setting("r.tm_e", "hidden", []string{"tm_ed"})))
 	assert.Equal(t, "= 0", w.shows("Ines", "Genoa"))
 }
+
+// TestATimerThatSeesTooLittleCountsNothing leaves what was worked as it is, where some of that is hidden from who works: else
+// what was stopped would be open, and hours would begin at 0.
+func TestATimerThatSeesTooLittleCountsNothing(t *testing.T) {
+	w := newWatch(t)
+	start := page.Timing{Do: page.StartTimer, Kind: "dacron"}
+	require.NoError(t, w.does("Ines", "Genoa", start))
+	w.later(60)
+	require.NoError(t, w.does("Ines", "Genoa", page.Timing{Do: page.PauseTimer}))
+	for _, hidden := range []string{"tm_ed", "tm_ef", "tm_eg", "tm_eh"} {
+		require.NoError(t, apply(t, w.Loft, blueprint.Setting("r.tm_e", "hidden", []string{hidden})))
+		var p *words.Problem
+		for _, do := range []page.TimerAct{page.StartTimer, page.StopTimer} {
+			require.ErrorAs(t, w.does("Ines", "Genoa", page.Timing{Do: do, Kind: "dacron"}), &p, hidden)
+			assert.Equal(t, "timer-unknown", p.Code, hidden)
+		}
+	}
+	require.NoError(t, apply(t, w.Loft, blueprint.Setting("r.tm_e", "hidden", nil)))
+	assert.Equal(t, "dacron 1, = 1", w.shows("Ines", "Genoa"))
+}

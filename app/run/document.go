@@ -124,7 +124,7 @@ type onPaper struct {
 func (o *onPaper) scope() expr.Scope { return expr.Scope{Catalog: o.catalog, Row: o.table} }
 
 // about is the environment with the record in hand.
-func (o *onPaper) about() expr.Env { return &inHand{o.env, o.record} }
+func (o *onPaper) about() expr.Env { return expr.Holding{Env: o.env, Record: o.record} }
 
 // Text gives what a placeholder shows.
 func (o *onPaper) Text(source string) (string, error) {
@@ -159,18 +159,4 @@ func (o *onPaper) Each(source string) ([]paper.Values, error) {
 		out = append(out, &onPaper{o.catalog, o.env, c.Type().Table, x})
 	}
 	return out, nil
-}
-
-// inHand is an environment with a record in hand.
-type inHand struct {
-	expr.Env
-	record expr.Value
-}
-
-// Start gives the record at a root.
-func (i *inHand) Start(root expr.Root) expr.Value {
-	if root == expr.RootRow {
-		return i.record
-	}
-	return i.Env.Start(root)
 }

@@ -12,7 +12,7 @@ var checklistKind = BlockKind{
 	Name:  "checklist",
 	Label: "A checklist",
 	Noun:  "checklist",
-	Help:  "Steps that are ticked off, made from a table of steps when the list is begun",
+	Help:  "People tick off steps. A list is made from a table of steps when someone begins it",
 	About: true,
 	New:   func() Block { return &ChecklistBlock{} },
 }
@@ -64,8 +64,8 @@ func (x *ChecklistBlock) Props(c Context) []prop.Prop {
 	out := []prop.Prop{
 		{
 			Name:   "items",
-			Label:  "What is to be done stands in",
-			Noun:   "the table of what is to be done",
+			Label:  "Things to do are in",
+			Noun:   "the table of things to do",
 			Must:   true,
 			Asked:  true,
 			Resets: true,
@@ -84,7 +84,7 @@ func (x *ChecklistBlock) Props(c Context) []prop.Prop {
 			Lost:   prop.Lost{Words: "no list is begun any more"},
 		},
 		x.field("link", "It belongs to the record by", "the link to the record", &x.Link, leads, true),
-		x.field("text", "What is to be done", "the words", &x.Text, c.of(x.Items, Text, LongText), true),
+		x.field("text", "Thing to do", "the words", &x.Text, c.of(x.Items, Text, LongText), true),
 		x.field("done", "Done", "what is ticked", &x.Done, c.of(x.Items, YesNo), true),
 	}
 	return append(append(out, x.marks(c)...), x.making(c)...)
@@ -147,7 +147,7 @@ func (x *ChecklistBlock) making(c Context) []prop.Prop {
 			Name:  "values",
 			Label: "Set from each step",
 			Noun:  "what it sets",
-			Help:  "What of a step goes into what is to be done",
+			Help:  "What each thing to do takes from its step",
 			Group: "Steps",
 			Say:   ". It sets {}",
 			Value: prop.Gives(&x.Values, c.Fields(x.Items, isEntered), c.Listed(x.Steps), c.want(x.Items)),
@@ -164,14 +164,6 @@ func (x *ChecklistBlock) making(c Context) []prop.Prop {
 			Lost:  prop.Lost{Words: "steps that come later are not offered any more"},
 		},
 	}
-}
-
-// roles lists the roles.
-func (c Context) roles() []Role {
-	if c.b == nil {
-		return nil
-	}
-	return c.b.Roles
 }
 
 // of offers the fields of a table that are of some types.
@@ -219,11 +211,7 @@ func (x *ChecklistBlock) guess(c Context) {
 	if t == nil {
 		return
 	}
-	first := func(at *string, is func(f *Field) bool) {
-		if f := find(t.Fields, is); f != nil && *at == "" {
-			*at = f.ID
-		}
-	}
+	first := t.first
 	typed := func(types ...FieldType) func(*Field) bool {
 		return func(f *Field) bool { return slices.Contains(types, f.Type) }
 	}

@@ -80,7 +80,7 @@ func (x *CourseBlock) Props(c Context) []prop.Prop {
 			Name:  "each",
 			Label: "In steps of",
 			Noun:  "how far its points are apart",
-			Help:  "1 unless you say",
+			Help:  "1 if you leave it empty",
 			Group: "Look",
 			Say:   ", in steps of {}",
 			Value: decimalText(&x.Each),

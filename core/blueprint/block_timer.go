@@ -12,7 +12,7 @@ var timerKind = BlockKind{
 	Name:  "timer",
 	Label: "A timer",
 	Noun:  "timer",
-	Help:  "People start and stop it, and what they worked is kept as records",
+	Help:  "People start and stop it. Their hours are kept as records",
 	About: true,
 	New:   func() Block { return &TimerBlock{} },
 }
@@ -65,8 +65,8 @@ func (x *TimerBlock) Props(c Context) []prop.Prop {
 	out := []prop.Prop{
 		{
 			Name:   "entries",
-			Label:  "What was worked stands in",
-			Noun:   "the table of what was worked",
+			Label:  "Hours are kept in",
+			Noun:   "the table of hours",
 			Must:   true,
 			Asked:  true,
 			Resets: true,
@@ -100,9 +100,12 @@ func (x *TimerBlock) Props(c Context) []prop.Prop {
 
 // doers offers the fields of a table that say who did something.
 func (c Context) doers(table string) prop.To {
-	return c.Fields(table, func(f *Field) bool {
-		return f.Type == Text || f.Type == Link && slices.ContainsFunc(c.roles(), func(r Role) bool { return r.People == f.Target })
-	})
+	return c.Fields(table, func(f *Field) bool { return f.Type == Text || c.isDoer(f) })
+}
+
+// isDoer tells whether a field leads to people.
+func (c Context) isDoer(f *Field) bool {
+	return f.Type == Link && c.b != nil && slices.ContainsFunc(c.b.Roles, func(r Role) bool { return r.People == f.Target })
 }
 
 // Check refuses that one time is both.
@@ -137,17 +140,9 @@ func (x *TimerBlock) guess(c Context) {
 	if c.b == nil || c.b.Table(x.Entries) == nil {
 		return
 	}
-	t := c.b.Table(x.Entries)
-	first := func(at *string, is func(f *Field) bool) {
-		if f := find(t.Fields, is); f != nil && *at == "" {
-			*at = f.ID
-		}
-	}
-	people := func(f *Field) bool {
-		return f.Type == Link && slices.ContainsFunc(c.b.Roles, func(r Role) bool { return r.People == f.Target })
-	}
+	first := c.b.Table(x.Entries).first
 	first(&x.Link, func(f *Field) bool { return f.Type == Link && f.Target == c.record() })
-	first(&x.By, people)
+	first(&x.By, c.isDoer)
 	first(&x.By, func(f *Field) bool { return f.Type == Text })
 	first(&x.Hours, func(f *Field) bool { return f.Type == Number || f.Type == Duration })
 	first(&x.Since, func(f *Field) bool { return f.Type == TimeStamp })
@@ -180,26 +175,13 @@ func (x *TimerBlock) make(c Context) {
 	if by.Type == Link {
 		own = Permission{Extent: Where, Condition: "who = me"}
 	}
-	for i := range c.b.Roles {
-		r := &c.b.Roles[i]
-		if c.page == nil || !c.page.Admits([]string{r.ID}) || r.Rule(of.ID).See.Extent != AllRecords {
-			continue
-		}
+	for r := range c.users(of) {
 		mine := own
 		if by.Type == Link && r.People != by.Target {
 			mine = Permission{}
 		}
 		r.Rules = append(r.Rules, Rule{Table: x.Entries, See: all, Add: mine, Change: mine, Delete: mine})
 	}
-}
-
-// within gives the id of something that is made with the block.
-func (h *BlockHead) within(key string) string {
-	base := h.ID
-	if len(base) > 18 {
-		base = base[:18]
-	}
-	return base + "_" + key
 }
 
 // TimerHours checks the number of hours of what was worked.

@@ -30,11 +30,7 @@ func (x *ChecklistBlock) make(c Context) {
 	x.Values = []prop.Given{{Field: id("ia"), Value: "step"}, {Field: id("ig"), Value: "place"},
 		{Field: id("if"), Value: "IF(ISBLANK(due_after), empty, ADDDAYS(TODAY(), due_after))"}}
 	all := Permission{Extent: AllRecords}
-	for i := range c.b.Roles {
-		r := &c.b.Roles[i]
-		if c.page == nil || !c.page.Admits([]string{r.ID}) || r.Rule(of.ID).See.Extent != AllRecords {
-			continue
-		}
+	for r := range c.users(of) {
 		r.Rules = append(r.Rules, Rule{Table: steps, See: all, Add: all, Change: all, Delete: all},
 			Rule{Table: items, See: all, Add: all, Change: all, Fixed: []string{id("id"), id("ie"), id("ih"), id("ij")}})
 	}
@@ -50,4 +46,33 @@ func (b *Blueprint) newTable(id, name, label string, fields ...Field) string {
 	}
 	b.Tables = append(b.Tables, t)
 	return id
+}
+
+// users walks the roles that open the page and see all records of a table.
+func (c Context) users(of *Table) func(func(*Role) bool) {
+	return func(yield func(*Role) bool) {
+		for i := range c.b.Roles {
+			r := &c.b.Roles[i]
+			uses := c.page != nil && c.page.Admits([]string{r.ID}) && r.Rule(of.ID).See.Extent == AllRecords
+			if uses && !yield(r) {
+				return
+			}
+		}
+	}
+}
+
+// first finds the first field for which something holds, where none is said.
+func (t *Table) first(at *string, is func(f *Field) bool) {
+	if f := find(t.Fields, is); f != nil && *at == "" {
+		*at = f.ID
+	}
+}
+
+// within gives the id of something that is made with the block.
+func (h *BlockHead) within(key string) string {
+	base := h.ID
+	if len(base) > 18 {
+		base = base[:18]
+	}
+	return base + "_" + key
 }

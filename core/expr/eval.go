@@ -16,6 +16,20 @@ type Env interface {
 	Clock() Clock
 }
 
+// Holding is an environment with a record in hand.
+type Holding struct {
+	Env
+	Record Value
+}
+
+// Start gives the record at a root.
+func (h Holding) Start(root Root) Value {
+	if root == RootRow {
+		return h.Record
+	}
+	return h.Env.Start(root)
+}
+
 type evaluator struct {
 	env     Env
 	catalog *Catalog

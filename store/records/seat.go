@@ -82,6 +82,12 @@ func (s *Seat) Sees(table, field string) (bool, error) {
 	return slices.ContainsFunc(grants, func(g access.Grant) bool { return g.Shows(field) }), nil
 }
 
+// Allowed tells whether the person may do something in a table, with some record.
+func (s *Seat) Allowed(table string, a blueprint.Action) (bool, error) {
+	grants, err := access.Grants(s.Blueprint, s.Catalog, s.Viewer, table, a)
+	return s.Viewer.Founder || len(grants) > 0, err
+}
+
 // Errors of the road. They say nothing of what is behind them.
 var (
 	ErrForbidden = errors.New("not allowed")

@@ -36,7 +36,6 @@ export default function Checklist({ block, where }: BlockProps<"checklist">) {
 			revisions.current.set(item.id, revision + 1);
 		},
 		onMutate: ({ item, done }) => setWanted((now) => ({ ...now, [item.id]: done })),
-		onError: (_, what) => settled(what),
 		onSettled: async (_, __, what) => {
 			await read();
 			settled(what);
@@ -79,11 +78,7 @@ export default function Checklist({ block, where }: BlockProps<"checklist">) {
 			{block.hidden ? (
 				<p className="empty">You can’t see what is done.</p>
 			) : block.items.length === 0 ? (
-				<p className="empty">
-					{block.begins
-						? "Nothing is ticked off yet. Begin it, and its steps stand here."
-						: "No checklist was begun yet."}
-				</p>
+				<p className="empty">{block.begins ? "Begin the checklist to see its steps here." : "No checklist yet."}</p>
 			) : (
 				<Items
 					items={block.items}

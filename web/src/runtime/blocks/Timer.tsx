@@ -34,7 +34,7 @@ export default function Timer({ block, where }: BlockProps<"timer">) {
 		const running = block.open.filter((e) => kind === undefined || (e.kind ?? "") === kind);
 		return Number(total ?? 0) + running.reduce((sum, e) => sum + hours(e) - Number(e.hours), 0);
 	};
-	if (block.hidden) return <p className="empty">You can’t see what is worked.</p>;
+	if (block.hidden) return <p className="empty">You can’t see these hours.</p>;
 	return (
 		<section className="card timer" aria-label={block.title || "Timer"}>
 			<div className="timer-head">

@@ -89,6 +89,6 @@ describe("a checklist", () => {
 		await waitFor(() => expect(sent[1]).toMatchObject({ round: 1, gained: false }));
 		cleanup();
 		one(checklist({ items: [], round: 0, ticks: false }));
-		expect(await screen.findByText("No checklist was begun yet.")).toBeTruthy();
+		expect(await screen.findByText("No checklist yet.")).toBeTruthy();
 	});
 });

@@ -13,6 +13,7 @@ const Compared = lazy(() => import("./Compared"));
 /** Answers that somebody keeps aside, with how the form was with them. */
 export interface Scenario {
 	name: string;
+	n: number;
 	filled: Filled;
 	state: FormState;
 }
@@ -34,7 +35,10 @@ export default function Calculated({ filling, places, View }: CalculatedProps) {
 	const is = (p: Place, ...kinds: string[]) => kinds.includes(blocks.get(p.id)?.kind ?? "");
 	const results = places.filter((p) => is(p, "result"));
 	const charts = places.filter((p) => is(p, "course"));
-	const keep = () => setKept([...kept, { name: `Scenario ${1 + last(kept)}`, filled, state }]);
+	const keep = () => {
+		const n = 1 + Math.max(0, ...kept.map((s) => s.n));
+		setKept([...kept, { name: `Scenario ${n}`, n, filled, state }]);
+	};
 	return (
 		<div className="calculated">
 			<div className="calculated-asks">
@@ -85,8 +89,6 @@ export default function Calculated({ filling, places, View }: CalculatedProps) {
 		</div>
 	);
 }
-
-const last = (kept: Scenario[]) => Math.max(0, ...kept.map((s) => Number(s.name.replace(/\D/g, "")) || 0));
 
 type Told = NonNullable<NonNullable<FormState["parts"][string]["result"]>["names"]>[number];
 
