@@ -234,6 +234,9 @@ func tables() []blueprint.Table {
 			field("day", "Date", date), field("public", "Shown to visitors", yes)),
 		table("goal", "season_targets", "Season targets", `month & ""`, must(field("month", "Month", date)),
 			field("hours", "Hours", number), money("takings", "Takings")),
+		table("bdg", "badges", "Badges", "badge", must(field("badge", "Badge", text)), must(link("who", "Who", "crew")),
+			field("period", "First day of the period", date), field("reached", "Reached at", blueprint.TimeStamp),
+			field("picture", "Picture", text), field("figure", "Figure", text)),
 	}
 }
 
@@ -284,6 +287,7 @@ func roles() []blueprint.Role {
 			rule("onote", all, where("crew = me"), where("crew = me"), where("crew = me")),
 			rule("part", all, all, all, none), rule("haul", all, all, all, none), rule("crew", all, none, where("this = me"), none),
 			rule("news", all, none, none, none), rule("ostep", all, all, all, none),
+			rule("bdg", where("who = me"), none, none, none),
 		}}
 	crew.Rules[0].Hidden = []string{"own_note", "own_address"}
 	crew.Rules[2].Hidden = []string{"ber_fee"}
@@ -294,6 +298,8 @@ func roles() []blueprint.Role {
 	for _, t := range tables() {
 		managers.Rules = append(managers.Rules, rule(t.ID, all, all, all, all))
 	}
+	badges := len(managers.Rules) - 1
+	managers.Rules[badges] = rule("bdg", all, none, none, none) // nobody gives one by hand
 	visitors := blueprint.Role{ID: blueprint.VisitorRole, Name: "Visitors",
 		Rules: []blueprint.Rule{rule("news", where("public"), none, none, none), rule("ber", all, none, none, none),
 			rule("enq", none, all, none, none), rule("own", none, all, none, none)}}

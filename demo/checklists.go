@@ -23,6 +23,16 @@ func welcoming() blueprint.Workflow {
 		}}
 }
 
+// cheering writes to whoever got a badge.
+func cheering() blueprint.Workflow {
+	return blueprint.Workflow{ID: "w_cheer", Name: "Write to whoever reached a target", Rights: blueprint.AppRights,
+		Starts: blueprint.Starts{Trigger: &blueprint.AddedTrigger{TriggerHead: blueprint.TriggerHead{Kind: "added"}, Table: "bdg"}},
+		Steps: blueprint.Steps{
+			does("w_cheer_1", "mail", "", "", &blueprint.MailStep{To: "who.email", Subject: "You have the badge {{badge}}",
+				Body: "Hello {{who.name}},\n\nthe target is reached, and the badge **{{badge}}** is yours. Thank you for your part in it."}),
+		}}
+}
+
 // weekly tells the managers each Monday how the week before went against what was aimed at.
 func weekly() blueprint.Workflow {
 	number := func(id, name, key, table, where string) blueprint.Step {

@@ -92,16 +92,26 @@ func figurePages(yard []string) []blueprint.Page {
 		page("p_targets", "targets", "Targets", yard,
 			heading("What we aim at"),
 			targeted("ord", "Orders finished this week", `status = "Done"`, "finished", report.ThisWeek, measure(report.Count, "", "Orders", "orders"),
-				blueprint.Goal{Goal: blueprint.AtLeast, At: "3", Ring: true}),
+				blueprint.Goal{Goal: blueprint.AtLeast, At: "3", Ring: true}, reward("Three in a week", "wrench", "")),
 			targeted("part", "Antifoul used this quarter", `CONTAINS(part, "Antifoul")`, "day", report.ThisQuarter,
-				measure(report.Sum, "quantity", "Cans", "cans"), blueprint.Goal{Goal: blueprint.AtMost, At: "60"}),
+				measure(report.Sum, "quantity", "Cans", "cans"), blueprint.Goal{Goal: blueprint.AtMost, At: "60"},
+				reward("Sparing with paint", "drop", "")),
 			targeted("boat", "Berths taken", "berth <> empty", "", report.Always, measure(report.Count, "", "Berths", "berths"),
-				blueprint.Goal{Goal: blueprint.BetweenGoal, At: "30", To: "45"})),
+				blueprint.Goal{Goal: blueprint.BetweenGoal, At: "30", To: "45"}, reward("A harbour well filled", "anchor", report.Month)),
+			&blueprint.BadgesBlock{BlockHead: kind("badges"), From: "bdg", Title: "Your badges"}),
 	}
 }
 
-// targeted is a figure with a target.
-func targeted(table, title, filter, day string, r report.Range, m blueprint.Measure, g blueprint.Goal) block {
+// reward is what a figure gives to those who see its target reached.
+func reward(name, picture string, each report.Unit) blueprint.Badged {
+	at := func(key string) string { return fieldID("bdg", key) }
+	return blueprint.Badged{Badge: name, Picture: picture, Each: each, Badges: "bdg", Who: at("who"), Named: at("badge"),
+		Pics: at("picture"), For: at("figure"), FirstOn: at("period"), Won: at("reached")}
+}
+
+// targeted is a figure with a target, and a badge for reaching it.
+func targeted(table, title, filter, day string, r report.Range, m blueprint.Measure, g blueprint.Goal, won blueprint.Badged) block {
 	m.Goal = g
-	return wide(figure(over(table, title, filter, day, r, m), "", "", ""), blueprint.Third)
+	x := &blueprint.FigureBlock{BlockHead: kind("figure"), Reported: over(table, title, filter, day, r, m), Badged: won}
+	return wide(x, blueprint.Third)
 }

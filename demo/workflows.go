@@ -54,7 +54,7 @@ func workflows() []blueprint.Workflow {
 				Body: "Dear {{boat.owner.name}},\n\nthe work on **{{boat.name}}** is done: {{title}}. " +
 					"You can collect her whenever it suits you.\n\nAlder Cove Boatyard"}),
 		}},
-		accept(), invoice(), decision(), overdue(), reminder(), again(), slot(), enquiry(), request(), news(), welcoming(), weekly(),
+		accept(), invoice(), decision(), overdue(), reminder(), again(), slot(), enquiry(), request(), news(), welcoming(), weekly(), cheering(),
 	}
 }
 

@@ -47,7 +47,7 @@ func TestFounderMakesAChecklist(t *testing.T) {
 	w.must(w.Until("be offered tables that are made for it", `field("Things to do are in")?.selectedOptions[0].text === "Checklists of Boats"`))
 	w.save()
 	w.see("A checklist of Checklists of Boats is made from Steps for Boats")
-	w.see("24 tables")
+	w.see("25 tables")
 }
 
 // TestCrewMeasureTheirHours starts a timer on an order for two kinds of work, leaves and comes back, is asked about

@@ -112,7 +112,7 @@ func (w *walk) founder(stop string) {
 	w.t.Helper()
 	w.must(w.Go("/"))
 	w.press("Open the demo as Marta Alder")
-	w.see("Workshop", "Alder Cove Boatyard", "22 tables")
+	w.see("Workshop", "Alder Cove Boatyard", "23 tables")
 	w.press("Alder Cove Boatyard")
 	w.see("Add an owner")
 	if stop != "Data" {

@@ -73,6 +73,7 @@ func TestEveryKindOfBlockIsAccessible(t *testing.T) {
 		{"kind": "timer", "title": "Time on her"},
 		{"kind": "figure", "table": "ord", "title": "Orders", "date": "ord_start", "range": "this year", "compare": "year",
 			"better": "higher", "course": "month"},
+		{"kind": "badges", "title": "Badges"},
 		{"kind": "chart", "table": "ord", "title": "Kinds", "by": "ord_kind", "shape": "donut"},
 		{"kind": "chart", "table": "ord", "title": "By month", "by": "ord_start", "date": "ord_start", "range": "this year",
 			"then": "ord_kind", "stack": "stacked", "ranges": true},

@@ -92,7 +92,7 @@ func TestTheMapLeadsToTables(t *testing.T) {
 	w.press("Map")
 	w.see("Map of the tables")
 	w.must(w.Until("see all tables and links",
-		`document.querySelectorAll('.map-box').length === 22 && document.querySelectorAll('[data-way]').length > 12`))
+		`document.querySelectorAll('.map-box').length === 23 && document.querySelectorAll('[data-way]').length > 12`))
 	w.must(w.PressAt(`[aria-label="Show Estimate lines"]`))
 	w.must(w.Until("see its records", `document.querySelector('h2').innerText === 'Estimate lines'`))
 }

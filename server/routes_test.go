@@ -38,7 +38,7 @@ var builderRoutes = map[string]string{
 		POST /api/apps/:app/publish; POST /api/apps/:app/pages/proposal; POST /api/apps/:app/redo; POST /api/apps/:app/discard; POST /api/apps/:app/tables/:table/bulk; POST /api/apps/:app/tables/:table/fields/:field/files; POST /api/apps/:app/tables/:table/named;
 		POST /api/apps/:app/tables/:table/records; POST /api/apps/:app/tables/:table/records/:record/bring-back; POST /api/apps/:app/tables/:table/records/:record/restore;
 		POST /api/apps/:app/tables/:table/views; POST /api/apps/:app/undo; POST /api/apps/:app/uploads; POST /api/apps/:app/waiting/:waiting; PUT /api/apps/:app/views/:view;
-		POST /api/apps/:app/workflows/:flow/rehearsals; POST /api/apps/:app/runs/:run/again; POST /api/apps/:app/runs/:run/ending; POST /api/apps/:app/calls/:call/trials; POST /api/apps/:app/runs/:run/rehearsals; POST /stage/:app/:as/-/workflows/:flow; POST /stage/:app/:as/-/files/:block/:field; POST /stage/:app/:as/-/forms/:block; POST /stage/:app/:as/-/lists/:block/rows/:record; POST /stage/:app/:as/-/timers/:block; POST /stage/:app/:as/-/checklists/:block; POST /stage/:app/:as/-/checklists/:block/ticks`,
+		POST /api/apps/:app/workflows/:flow/rehearsals; POST /api/apps/:app/runs/:run/again; POST /api/apps/:app/runs/:run/ending; POST /api/apps/:app/calls/:call/trials; POST /api/apps/:app/runs/:run/rehearsals; POST /stage/:app/:as/-/workflows/:flow; POST /stage/:app/:as/-/files/:block/:field; POST /stage/:app/:as/-/forms/:block; POST /stage/:app/:as/-/lists/:block/rows/:record; POST /stage/:app/:as/-/badges/:block; POST /stage/:app/:as/-/timers/:block; POST /stage/:app/:as/-/checklists/:block; POST /stage/:app/:as/-/checklists/:block/ticks`,
 	"owner": `DELETE /api/apps/:app; PUT /api/apps/:app/services/:service/secret; GET /api/apps/:app/workflows/:flow/address; POST /api/apps/:app/workflows/:flow/address; PUT /api/apps/:app/workflows/:flow/signature; DELETE /api/apps/:app/services/:service/secret; GET /api/apps/:app/letters; GET /api/apps/:app/letters/:letter; GET /api/apps/:app/mails; POST /api/apps/:app/acting; DELETE /api/workspaces/:workspace/invitations/:invitation; DELETE /api/workspaces/:workspace/members/:member;
 		PATCH /api/workspaces/:workspace; PATCH /api/workspaces/:workspace/members/:member; POST /api/workspaces/:workspace/invitations`,
 }
@@ -189,6 +189,8 @@ func liveRoutes() []liveRoute {
 		{"GET /a/:app/-/lists/:block", "/lists/p_orders_b?path=orders", nil, []int{no}, []int{closed}, []int{no}, []int{ok}},
 		{"GET /a/:app/-/lists/:block/file", "/lists/p_orders_b/file?path=orders", nil, []int{no}, []int{closed}, []int{no}, []int{ok}},
 		{"GET /a/:app/-/lists/:block/file", "/lists/p_boats_c/file?path=my-boats", nil, []int{no}, []int{gone}, []int{no}, []int{closed}},
+		{"POST /a/:app/-/badges/:block", "/badges/p_targets_b", map[string]any{"path": "targets"}, []int{no}, []int{closed}, []int{no},
+			[]int{ok}},
 		{"POST /a/:app/-/timers/:block", "/timers/p_order_h", map[string]any{"path": "order", "record": missing, "do": "pause"},
 			[]int{no}, []int{closed}, []int{no}, []int{gone}},
 		{"POST /a/:app/-/checklists/:block", "/checklists/p_owner_c", map[string]any{"path": "owner", "record": missing, "round": 0,
@@ -308,6 +310,7 @@ func body(route string) any {
 		"/imports/propose":       map[string]any{"uploads": []string{id}},
 		"/imports":               map[string]any{"uploads": []string{id}, "proposal": map[string]any{"sheets": []any{}}},
 		"/effects":               map[string]any{"change": map[string]any{"kind": "remove", "of": "boat"}},
+		"/badges/:block":         map[string]any{"path": "targets"},
 		"/timers/:block":         map[string]any{"path": "order", "do": "pause"},
 		"/checklists/:block":     map[string]any{"path": "owner", "round": 0, "key": servertest.Key()},
 		"/ticks":                 map[string]any{"path": "owner", "item": id, "revision": 1, "done": true},

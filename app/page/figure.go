@@ -23,6 +23,8 @@ type Figure struct {
 	Course []*string `json:"course,omitempty"`
 	Days   Days      `json:"days"`
 	Notes  []string  `json:"notes,omitempty"`
+	// Badge is what whoever looks can get for it; absent where it gives none, or to no person.
+	Badge *Badge `json:"badge,omitempty"`
 }
 
 // courseOf gives the unit of a figure's small line and its parts; none where its days have no end, or are not seen.
@@ -125,6 +127,7 @@ func showFigure(v *View, x *blueprint.FigureBlock, got []records.Result) (*Figur
 			out.Measures[i].Goal.At = at[""]
 		}
 	}
+	v.badgeLater(x, out)
 	return out, nil
 }
 

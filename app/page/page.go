@@ -228,6 +228,7 @@ func kinds() []shower {
 		row("embed", &Embed{}, nothing[*blueprint.EmbedBlock], showEmbed),
 		row("service", &Service{}, nothing[*blueprint.ServiceBlock], showService),
 		row("bar", &Bar{}, barReads, showBar),
+		row("badges", &Badges{}, badgesReads, showBadges),
 		row("figure", &Figure{}, figureReads, showFigure),
 		row("chart", &Chart{}, chartReads, showChart),
 		row("timer", &Timer{}, timerReads, showTimer),

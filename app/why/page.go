@@ -211,6 +211,12 @@ var rows = map[string]func(*page, blueprint.Block, *BlockWhy) error{
 	"chart": row(func(p *page, x *blueprint.ChartBlock, out *BlockWhy) error {
 		return whyReported(p, &x.Reported, out, x.By, x.Then, x.Date)
 	}),
+	"badges": row(func(p *page, x *blueprint.BadgesBlock, out *BlockWhy) error {
+		for f := range p.seat.Blueprint.BadgesIn(x.From) {
+			return whyRecords(p, &blueprint.RecordsBlock{Table: x.From, Columns: []string{f.Who, f.Named, f.Won}}, out)
+		}
+		return nil
+	}),
 	"timer": row(func(p *page, x *blueprint.TimerBlock, out *BlockWhy) error {
 		return whyRecords(p, &blueprint.RecordsBlock{Table: x.Entries, Columns: []string{x.By, x.Hours}}, out)
 	}),

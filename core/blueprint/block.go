@@ -208,9 +208,9 @@ func (k *BlockKind) fits(form *FormBlock) bool {
 }
 
 // blockKinds lists the kinds in the order in which they are offered.
-var blockKinds = []*BlockKind{&headingKind, &textKind, &recordsKind, &figureKind, &chartKind, &barKind, &detailsKind, &checklistKind, &timerKind, &formKind,
-	&calculatorKind, &buttonKind, &groupKind, &partKind, &questionKind, &freeKind, &resultKind, &courseKind, &sectionKind, &withKind, &keepKind, &pictureKind, &videoKind, &stepsKind, &embedKind, &serviceKind,
-	&dividerKind}
+var blockKinds = []*BlockKind{&headingKind, &textKind, &recordsKind, &figureKind, &chartKind, &barKind, &badgesKind, &detailsKind, &checklistKind,
+	&timerKind, &formKind, &calculatorKind, &buttonKind, &groupKind, &partKind, &questionKind, &freeKind, &resultKind, &courseKind,
+	&sectionKind, &withKind, &keepKind, &pictureKind, &videoKind, &stepsKind, &embedKind, &serviceKind, &dividerKind}
 
 // BlockKinds lists the kinds in the order in which they are offered.
 func BlockKinds() []*BlockKind { return slices.Clone(blockKinds) }

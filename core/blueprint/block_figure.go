@@ -25,6 +25,7 @@ type FigureBlock struct {
 	Better Better `json:"better,omitempty"`
 	// Course is the unit of the small line that shows how the number came about; "" for none.
 	Course report.Unit `json:"course,omitempty"`
+	Badged
 }
 
 // Better is which way a number is to go.
@@ -73,7 +74,7 @@ func (x *FigureBlock) Props(c Context) []prop.Prop {
 			Value: prop.Pick(&x.Course, append([]prop.Option{{Value: "", Words: "nothing"}}, unitOptions()...)...),
 		})
 	}
-	return out
+	return append(out, x.Badged.props(c, x.Range)...)
 }
 
 func unitOptions() []prop.Option {
@@ -89,14 +90,24 @@ func (x *FigureBlock) Reset(c Context, setting string) {
 	if setting == "table" {
 		*x = FigureBlock{BlockHead: x.BlockHead, Reported: Reported{Table: x.Table, Title: x.Title}}
 		x.Start(c)
+		return
 	}
+	x.Badged.reset(c, &x.BlockHead, setting)
 }
 
-// Start has one number.
-func (x *FigureBlock) Start(c Context) { x.start(c, x.ID) }
+// Start has one number, and a table for its badge.
+func (x *FigureBlock) Start(c Context) {
+	x.Reported.start(c, x.ID)
+	x.Badged.start(c, &x.BlockHead)
+}
 
-// Check refuses days where there are none.
-func (x *FigureBlock) Check(c Context) *words.Problem { return x.check(c) }
+// Check refuses days where there are none, and a badge that cannot be given.
+func (x *FigureBlock) Check(c Context) *words.Problem {
+	if wrong := x.Reported.check(c); wrong != nil {
+		return wrong
+	}
+	return x.Badged.check(c)
+}
 
 // called says which figure or chart it is: by its title, where it has one.
 func (r *Reported) called(k *BlockKind, c Context) string {

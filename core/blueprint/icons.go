@@ -10,12 +10,17 @@ func Icons() []string {
 		"drop", "flame", "bolt", "cog", "question", "info", "check"}
 }
 
-// icon is the setting of a picture in a menu.
-func icon(at *string) prop.Prop {
+// iconOffers offers these.
+func iconOffers() prop.To {
 	var options []prop.Option
 	for _, name := range Icons() {
 		options = append(options, prop.Option{Value: name, Words: name})
 	}
+	return prop.Of("icon", options...)
+}
+
+// icon is the setting of a picture in a menu.
+func icon(at *string) prop.Prop {
 	return prop.Prop{
 		Name:  "icon",
 		Label: "Icon",
@@ -23,6 +28,6 @@ func icon(at *string) prop.Prop {
 		Help:  "A small picture before its name in the menu",
 		Group: "Menu",
 		Say:   ". Its icon is {}",
-		Value: prop.One(at, prop.Of("icon", options...)).OrNone("none"),
+		Value: prop.One(at, iconOffers()).OrNone("none"),
 	}
 }

@@ -62,19 +62,11 @@ func dayOf(t time.Time) time.Time {
 // Span gives the days of a range.
 func (c Calendar) Span(r Range) Span {
 	today := c.Today()
-	whole := func(u Unit, back int) Span {
-		from := c.Start(u, today)
-		for range back {
-			from = c.Start(u, from.AddDate(0, 0, -1))
-		}
-		return Span{From: from, To: c.Next(u, from).AddDate(0, 0, -1)}
-	}
 	last := func(days int) Span { return Span{From: today.AddDate(0, 0, 1-days), To: today} }
+	if u, back, is := r.Period(); is {
+		return c.Ago(u, back)
+	}
 	switch r {
-	case Today:
-		return last(1)
-	case Yesterday:
-		return Span{From: today.AddDate(0, 0, -1), To: today.AddDate(0, 0, -1)}
 	case LastHours:
 		since := c.Now.Add(-24 * time.Hour)
 		return Span{From: dayOf(since.In(c.Zone)), To: today, Since: since}
@@ -82,24 +74,8 @@ func (c Calendar) Span(r Range) Span {
 		return last(7)
 	case Last30:
 		return last(30)
-	case ThisWeek:
-		return whole(Week, 0)
-	case LastWeek:
-		return whole(Week, 1)
-	case ThisMonth:
-		return whole(Month, 0)
-	case LastMonth:
-		return whole(Month, 1)
-	case ThisQuarter:
-		return whole(Quarter, 0)
-	case LastQuarter:
-		return whole(Quarter, 1)
-	case ThisYear:
-		return whole(Year, 0)
-	case LastYear:
-		return whole(Year, 1)
 	case Last12:
-		this := whole(Month, 0)
+		this := c.Ago(Month, 0)
 		return Span{From: this.From.AddDate(0, -11, 0), To: this.To}
 	}
 	return Span{}
@@ -239,4 +215,41 @@ func Written(day time.Time) string {
 		return ""
 	}
 	return day.Format(time.DateOnly)
+}
+
+// Period gives the unit of the calendar that a range is, and how many such units ago; false where it is none, as the last 7
+// days are.
+func (r Range) Period() (u Unit, back int, is bool) {
+	switch r {
+	case Today:
+		return Day, 0, true
+	case Yesterday:
+		return Day, 1, true
+	case ThisWeek:
+		return Week, 0, true
+	case LastWeek:
+		return Week, 1, true
+	case ThisMonth:
+		return Month, 0, true
+	case LastMonth:
+		return Month, 1, true
+	case ThisQuarter:
+		return Quarter, 0, true
+	case LastQuarter:
+		return Quarter, 1, true
+	case ThisYear:
+		return Year, 0, true
+	case LastYear:
+		return Year, 1, true
+	}
+	return "", 0, false
+}
+
+// Ago gives the unit of the calendar in which today is, or one that many before it.
+func (c Calendar) Ago(u Unit, back int) Span {
+	from := c.Start(u, c.Today())
+	for range back {
+		from = c.Start(u, from.AddDate(0, 0, -1))
+	}
+	return Span{From: from, To: c.Next(u, from).AddDate(0, 0, -1)}
 }

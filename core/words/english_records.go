@@ -77,6 +77,7 @@ var englishRecords = map[string]string{
 	"why-missing":         "{field} is missing: no rule shows it to them.",
 	"why-list":            "The list shows {table}. By the rules, {who} can see {seen} of {all}.",
 	"why-list-filter":     "The list shows only those where {condition}. That chooses what is shown, but protects nothing.",
+	"badge-given":         "Reached a target of {thing}",
 	"timer-used":          "Used the timer in {table}",
 	"checklist-ticked":    "Ticked something off in {table}",
 	"checklist-made":      "Made a checklist in {table}",

@@ -125,3 +125,25 @@ func (h *Handlers) time(ctx context.Context, p *Place, in *timeInput) (*struct{}
 		return v.Time(ctx, unit.Road, in.Block, what)
 	})
 }
+
+type awardInput struct {
+	Block string `path:"block"`
+	Body  OnPage
+}
+
+type awardOutput struct{ Body page.Celebrated }
+
+// award gives whoever asks the badge of a figure where its targets are reached, and takes it back where they are not any more. Asked
+// again it does nothing more, so that it needs no key.
+func (h *Handlers) award(ctx context.Context, p *Place, in *awardInput) (*awardOutput, error) {
+	v, err := h.acting(ctx, p, in.Body)
+	if err != nil {
+		return nil, err
+	}
+	out := &awardOutput{}
+	err = h.Acts.EditMany(ctx, p.App, p.Seat, func(unit *act.Unit) (writes []*records.Write, sentence string, err error) {
+		out.Body, writes, sentence, err = v.Award(ctx, unit.Road, in.Block)
+		return writes, sentence, err
+	})
+	return out, err
+}

@@ -78,6 +78,7 @@ func (h *Handlers) registerLists(api huma.API) {
 	handle(h, api, http.MethodGet, "/figures/{block}", "Records of which a figure, or a group of a chart, is made", h.behind)
 	handle(h, api, http.MethodGet, "/services/{block}", "What a service answers that a block shows", h.answer)
 	handle(h, api, http.MethodGet, "/options/{block}/{field}", "Records to link to, or to filter by", h.options)
+	handle(h, api, http.MethodPost, "/badges/{block}", "Give somebody the badge of a figure, where its targets are reached", h.award)
 	handle(h, api, http.MethodPost, "/timers/{block}", "Start, pause or stop a timer", h.time)
 	handle(h, api, http.MethodPost, "/checklists/{block}/ticks", "Tick something off on a checklist", h.tick)
 	handle(h, api, http.MethodPost, "/checklists/{block}", "Begin a checklist", h.begin)

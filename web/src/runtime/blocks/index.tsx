@@ -35,6 +35,7 @@ const kinds: { [K in Block["kind"]]: ComponentType<BlockProps<K>> } = {
 	embed: lazy(() => import("./Media").then((m) => ({ default: m.Embed }))),
 	service: lazy(() => import("./Service")),
 	bar: lazy(() => import("./charts").then((m) => ({ default: m.Bar }))),
+	badges: lazy(() => import("./charts").then((m) => ({ default: m.Badges }))),
 	figure: lazy(() => import("./charts").then((m) => ({ default: m.Figure }))),
 	chart: lazy(() => import("./charts").then((m) => ({ default: m.Chart }))),
 	timer: lazy(() => import("./Timer")),

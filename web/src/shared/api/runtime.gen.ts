@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/badges/{block}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give somebody the badge of a figure, where its targets are reached */
+        post: operations["post-badges-by-block"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/checklists/{block}": {
         parameters: {
             query?: never;
@@ -834,6 +851,36 @@ export interface components {
             email: string;
             to?: string;
         };
+        Badge: {
+            due?: boolean;
+            name: string;
+            picture?: string;
+            won?: boolean;
+        };
+        BadgeHeld: {
+            last?: string;
+            measures?: components["schemas"]["Measure"][];
+            name: string;
+            picture?: string;
+            range?: string;
+            /** Format: int64 */
+            times: number;
+        };
+        Badges: {
+            badges: components["schemas"]["BadgeHeld"][];
+            hidden?: boolean;
+            id: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "badges";
+            reacts?: components["schemas"]["Reaction"][];
+            title?: string;
+            tone?: string;
+            while?: components["schemas"]["While"];
+            width?: string;
+        };
         Bar: {
             days: components["schemas"]["Days"];
             filters: components["schemas"]["Filter"][];
@@ -868,7 +915,7 @@ export interface components {
                 [key: string]: unknown;
             }[];
         };
-        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Calculator"] | components["schemas"]["Result"] | components["schemas"]["Course"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Part"] | components["schemas"]["Keep"] | components["schemas"]["Picture"] | components["schemas"]["Video"] | components["schemas"]["Steps"] | components["schemas"]["Embed"] | components["schemas"]["Service"] | components["schemas"]["Bar"] | components["schemas"]["Figure"] | components["schemas"]["Chart"] | components["schemas"]["Timer"] | components["schemas"]["Checklist"] | components["schemas"]["Divider"];
+        Block: components["schemas"]["Heading"] | components["schemas"]["Text"] | components["schemas"]["Records"] | components["schemas"]["Details"] | components["schemas"]["Form"] | components["schemas"]["Calculator"] | components["schemas"]["Result"] | components["schemas"]["Course"] | components["schemas"]["Button"] | components["schemas"]["Group"] | components["schemas"]["Part"] | components["schemas"]["Keep"] | components["schemas"]["Picture"] | components["schemas"]["Video"] | components["schemas"]["Steps"] | components["schemas"]["Embed"] | components["schemas"]["Service"] | components["schemas"]["Bar"] | components["schemas"]["Badges"] | components["schemas"]["Figure"] | components["schemas"]["Chart"] | components["schemas"]["Timer"] | components["schemas"]["Checklist"] | components["schemas"]["Divider"];
         Board: {
             columns: components["schemas"]["BoardColumn"][];
             field: string;
@@ -937,6 +984,11 @@ export interface components {
             span: string;
             today: string;
             until?: string;
+        };
+        Celebrated: {
+            days: components["schemas"]["Days"][];
+            name: string;
+            picture?: string;
         };
         Chart: {
             beforeDays?: components["schemas"]["Days"];
@@ -1178,6 +1230,7 @@ export interface components {
             type: string;
         };
         Figure: {
+            badge?: components["schemas"]["Badge"];
             before?: (string | null)[];
             beforeDays?: components["schemas"]["Days"];
             /** @enum {string} */
@@ -1440,6 +1493,11 @@ export interface components {
             values: {
                 [key: string]: unknown;
             };
+        };
+        OnPage: {
+            path: string;
+            /** @description That the page is about */
+            record?: string;
         };
         OneCode: {
             code: string;
@@ -1912,6 +1970,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["App"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-badges-by-block": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                block: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnPage"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Celebrated"];
                 };
             };
             /** @description Error */

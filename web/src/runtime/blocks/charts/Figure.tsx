@@ -3,10 +3,12 @@ import { useState } from "react";
 import type { BlockOf } from "../../place";
 import type { BlockProps } from "..";
 import { axisOf } from "./axis";
+import { FigureBadge } from "./Badge";
 import { Behind } from "./Behind";
 import { Choosing } from "./Choosing";
+import { Goal } from "./Goal";
 import { pathOf } from "./Plot";
-import { daysText, towards, written } from "./told";
+import { daysText, written } from "./told";
 import "../measure.css";
 import "./charts.css";
 
@@ -35,10 +37,11 @@ export default function Figure({ block, where }: BlockProps<"figure">) {
 						<p className="figure-number">{written(block.values[i], m)}</p>
 						{(block.measures.length > 1 || !block.title) && <p className="text-soft">{m.name}</p>}
 						{block.before && <Change block={block} at={i} />}
-						<Target measure={m} value={block.values[i]} />
+						<Goal measure={m} value={block.values[i]} />
 					</div>
 				))}
 			</div>
+			<FigureBadge block={block} where={where} />
 			{open ? (
 				<Behind
 					block={block.id}
@@ -53,59 +56,6 @@ export default function Figure({ block, where }: BlockProps<"figure">) {
 			)}
 			{block.course && block.course.length > 1 && <Course values={block.course} />}
 		</section>
-	);
-}
-
-/** What a number is to its target: where it is met, and where it is not. */
-const states = { least: ["reached", "so far"], most: ["within", "over"], between: ["within", "outside"] };
-
-/** How far a number is towards its target. */
-function Target({ measure, value }: { measure: FigureBlock["measures"][number]; value?: string | null }) {
-	const { goal } = measure;
-	if (!goal?.at) return null;
-	const at = towards(value, goal);
-	const aim =
-		goal.kind === "between"
-			? `between ${written(goal.at, measure)} and ${written(goal.to ?? null, measure)}`
-			: `at ${goal.kind} ${written(goal.at, measure)}`;
-	return (
-		<div
-			className="figure-goal"
-			data-met={at?.met}
-			data-over={at && !at.met && goal.kind === "most" ? true : undefined}
-			data-ring={goal.ring && goal.kind !== "between" ? true : undefined}
-		>
-			{at && goal.kind !== "between" && goal.ring && <GoalRing part={at.part} />}
-			{at && goal.kind !== "between" && !goal.ring && (
-				<span className="measure-bar" aria-hidden="true">
-					<span style={{ width: `${bounded(at.part) * 100}%` }} />
-				</span>
-			)}
-			<span>
-				{at && goal.kind !== "between" && <b>{Math.round(at.part * 100)} % </b>}
-				{at && states[goal.kind][at.met ? 0 : 1]}, {aim}
-				{goal.left ? ` · ${goal.left} ${goal.left === 1 ? "day" : "days"} left` : ""}
-			</span>
-		</div>
-	);
-}
-
-const bounded = (part: number) => Math.min(Math.max(part, 0), 1);
-
-/** How far a number is, as a ring. */
-function GoalRing({ part }: { part: number }) {
-	const around = 2 * Math.PI * 20;
-	return (
-		<svg viewBox="0 0 48 48" className="goal-ring" aria-hidden="true">
-			<circle cx="24" cy="24" r="20" className="goal-ring-whole" />
-			<circle
-				cx="24"
-				cy="24"
-				r="20"
-				className="goal-ring-part"
-				strokeDasharray={`${around * bounded(part)} ${around}`}
-			/>
-		</svg>
 	);
 }
 
