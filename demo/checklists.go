@@ -42,12 +42,20 @@ func weekly() blueprint.Workflow {
 		Trigger: &blueprint.ScheduleTrigger{TriggerHead: blueprint.TriggerHead{Kind: "schedule"}, Every: blueprint.EveryWeek, Weekday: "1",
 			At: "07:00"}}, Steps: blueprint.Steps{
 		number("w_week_1", "finished", "finished", "ord", "finished >= ADDDAYS(TODAY(), -7) and finished < TODAY()"),
+		does("w_week_6", "find", "hours", "hours", &blueprint.FindStep{What: blueprint.SumFound, Table: "time", Of: "hours",
+			Where: "day >= ADDDAYS(TODAY(), -7) and day < TODAY()"}),
+		does("w_week_7", "find", "takings", "takings", &blueprint.FindStep{What: blueprint.SumFound, Table: "inv", Of: "total",
+			Where: `status <> "Draft" and day >= ADDDAYS(TODAY(), -7) and day < TODAY()`}),
+		does("w_week_8", "find", "hours aimed at", "hours_aimed_at", &blueprint.FindStep{What: blueprint.SumFound, Table: "goal", Of: "hours",
+			Where: "YEAR(month) = YEAR(ADDDAYS(TODAY(), -7)) and MONTH(month) = MONTH(ADDDAYS(TODAY(), -7))"}),
 		number("w_week_2", "berths taken", "berths_taken", "boat", "berth <> empty"),
 		number("w_week_3", "overdue", "overdue", "inv", "late > 0"),
 		does("w_week_4", "find", "managers", "managers", &blueprint.FindStep{What: blueprint.ListFound, Table: "crew",
 			Where: "manager and active"}),
 		does("w_week_5", "mail", "", "", &blueprint.MailStep{To: "made.managers.email", Subject: "The week before {{TODAY()}}",
 			Body: "Orders finished: **{{made.finished}}**, of at least 3: {{IF(made.finished >= 3, \"reached\", \"not reached\")}}.\n\n" +
+				"Hours worked: **{{ROUND(made.hours, 1)}}**, of {{ROUND(made.hours_aimed_at * 7 / 30, 0)}} aimed at in a week of that month.\n\n" +
+				"Takings: **{{ROUND(made.takings, 2)}} EUR**.\n\n" +
 				"Berths taken: **{{made.berths_taken}}**, between 30 and 45: " +
 				"{{IF(made.berths_taken >= 30 and made.berths_taken <= 45, \"within\", \"outside\")}}.\n\n" +
 				"Invoices overdue: **{{made.overdue}}**."}),

@@ -1,9 +1,12 @@
 package e2e
 
 import (
+	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 )
 
 // TestATargetIsReached celebrates what was reached once, writes to whoever reached it, keeps the badge in their collection, and takes
@@ -46,4 +49,22 @@ func TestFounderGivesABadge(t *testing.T) {
 	w.save()
 	w.see("Whoever reaches its target gets the badge “Up and down” with the picture anchor")
 	w.see("23 tables")
+}
+
+// TestManagersReadTheWeek lets it be Monday while no server was on: the summary tells what statements by hand say.
+func TestManagersReadTheWeek(t *testing.T) {
+	w := signedIn(t, "jonas@aldercove.example", 1280, 1000)
+	since := time.Now().AddDate(0, 0, -7)
+	require.NoError(t, w.site.Store.DB.Exec("UPDATE flow_clocks SET seen_at = ?, next_at = ? WHERE workflow = 'w_week'", since, since).Error)
+	require.NoError(t, w.site.Config.Runs.Tick(t.Context(), time.Now()))
+	text := w.mail("jonas@aldercove.example", "The week before").Body
+	for words, sql := range map[string]string{
+		"Orders finished: ": `SELECT count(*)::text FROM live.work_orders WHERE finished >= current_date - 7 AND finished < current_date`,
+		"Hours worked: ": `SELECT trim_scale(round(coalesce(sum(hours), 0), 1))::text FROM live.time_entries
+			WHERE day >= current_date - 7 AND day < current_date AND deleted_at IS NULL`,
+		"Takings: ": `SELECT trim_scale(round(coalesce(sum(total), 0), 2))::text FROM live.invoices
+			WHERE status <> 'is_draft' AND deleted_at IS NULL AND day >= current_date - 7 AND day < current_date`,
+	} {
+		assert.Contains(t, strings.ReplaceAll(text, "*", ""), words+read[string](w, sql), text)
+	}
 }

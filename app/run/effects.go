@@ -9,9 +9,13 @@ import (
 	"slices"
 	"strings"
 
+	"github.com/shopspring/decimal"
+
 	"pinegate/core/blueprint"
+	"pinegate/core/expr"
 	"pinegate/core/flow"
 	"pinegate/core/query"
+	"pinegate/core/report"
 	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/records"
@@ -112,6 +116,10 @@ func (d *doing) find(ctx context.Context, e *flow.Find) (out flow.Outcome, err e
 		d.log.now().Found = &out.Count
 		return out, err
 	}
+	if e.Total != "" {
+		out.Number, err = d.total(ctx, l, e)
+		return out, err
+	}
 	rows, _, err := d.road.List(ctx, d.seat, l)
 	if err != nil {
 		return out, err
@@ -126,6 +134,30 @@ func (d *doing) find(ctx context.Context, e *flow.Find) (out flow.Outcome, err e
 	n := len(out.Records)
 	d.log.now().Found = &n
 	return out, nil
+}
+
+// total gives what the numbers of records come to: 0 is the sum of none, of which there is no average.
+func (d *doing) total(ctx context.Context, l query.Selection, e *flow.Find) (expr.Value, error) {
+	l.Limit = 0
+	got, err := d.road.Batch(ctx, d.seat, []records.Read{{Report: &query.Report{Selection: l,
+		Measures: []query.Measure{{Total: e.Total, Of: e.Of}}}}})
+	if err != nil {
+		return expr.Value{}, err
+	}
+	for _, raw := range got[0].Rows {
+		var g query.Group
+		if err := json.Unmarshal(raw, &g); err != nil {
+			return expr.Value{}, fmt.Errorf("read what numbers come to: %w", err)
+		}
+		if g.Values[0] != nil {
+			n, err := decimal.NewFromString(*g.Values[0])
+			return expr.NumberOf(n), err
+		}
+	}
+	if e.Total == report.Sum {
+		return expr.NumberOf(decimal.Zero), nil
+	}
+	return expr.Empty(), nil
 }
 
 // idOf gives the id of a record that was read.

@@ -3,6 +3,7 @@ package blueprint
 import (
 	"pinegate/core/expr"
 	"pinegate/core/prop"
+	"pinegate/core/report"
 	"pinegate/core/words"
 )
 
@@ -10,7 +11,7 @@ var findStepKind = StepKind{
 	Name:  "find",
 	Label: "Find records",
 	Noun:  "step that finds records",
-	Help:  "The first for which a condition holds, a list of them, or how many there are",
+	Help:  "The first for which a condition holds, a list of them, how many there are, or what they come to",
 	New:   func() Step { return &FindStep{} },
 }
 
@@ -22,13 +23,28 @@ const (
 	FirstFound  Found = "first"
 	ListFound   Found = "list"
 	NumberFound Found = "number"
+	// What numbers of records come to.
+	SumFound      = Found(report.Sum)
+	AverageFound  = Found(report.Average)
+	LeastFound    = Found(report.Least)
+	GreatestFound = Found(report.Greatest)
 )
+
+// Total gives what is made of a number of each record, or "" where records or their number are found.
+func (f Found) Total() report.Total {
+	switch f {
+	case SumFound, AverageFound, LeastFound, GreatestFound:
+		return report.Total(f)
+	}
+	return ""
+}
 
 // FindStep finds records in a table.
 type FindStep struct {
 	StepHead
 	What    Found  `json:"what"`
 	Table   string `json:"table"`
+	Of      string `json:"of,omitempty"` // the number of a record that is totalled
 	Where   string `json:"where,omitempty"`
 	Sort    string `json:"sort,omitempty"`
 	Falling bool   `json:"falling,omitempty"`
@@ -45,21 +61,31 @@ func (*FindStep) Row() *StepKind { return &findStepKind }
 func (*FindStep) Called(c Context) string { return calledStep(&findStepKind, c) }
 
 // Core is the sentence that tells it.
-func (x *FindStep) Core(Context) string { return "Find {what} in {table}" }
+func (x *FindStep) Core(Context) string {
+	if x.What.Total() != "" {
+		return "Find {what} {of} in {table}"
+	}
+	return "Find {what} in {table}"
+}
 
 // Props lists its settings.
 func (x *FindStep) Props(c Context) []prop.Prop {
 	out := []prop.Prop{
 		{
-			Name:  "what",
-			Label: "Find",
-			Noun:  "what it finds",
-			Must:  true,
-			Asked: true,
+			Name:   "what",
+			Label:  "Find",
+			Noun:   "what it finds",
+			Must:   true,
+			Asked:  true,
+			Resets: true,
 			Value: prop.Pick(&x.What,
 				prop.Option{Value: string(FirstFound), Words: "the first record"},
 				prop.Option{Value: string(ListFound), Words: "all records"},
-				prop.Option{Value: string(NumberFound), Words: "the number of records"}),
+				prop.Option{Value: string(NumberFound), Words: "the number of records"},
+				prop.Option{Value: string(SumFound), Words: "the sum of", Label: "The sum of a number"},
+				prop.Option{Value: string(AverageFound), Words: "the average of", Label: "The average of a number"},
+				prop.Option{Value: string(LeastFound), Words: "the least", Label: "The least of a number"},
+				prop.Option{Value: string(GreatestFound), Words: "the greatest", Label: "The greatest of a number"}),
 		},
 		{
 			Name:   "table",
@@ -83,7 +109,19 @@ func (x *FindStep) Props(c Context) []prop.Prop {
 			Lost:  stepGone,
 		},
 	}
-	if x.What == NumberFound {
+	if x.What.Total() != "" || c.b == nil {
+		out = append(out, prop.Prop{
+			Name:  "of",
+			Label: "Of",
+			Noun:  "of what it is",
+			Must:  c.b != nil,
+			Asked: true,
+			Help:  "A number of each record, such as its hours, or hours * rate",
+			Value: prop.Expression(&x.Of, c.Among(x.Table), expr.Type{Kind: expr.Number}).Offering(c.numberOffers(x.Table)),
+			Lost:  stepGone,
+		})
+	}
+	if x.What == NumberFound || x.What.Total() != "" {
 		return out
 	}
 	out = append(out, prop.Prop{
@@ -124,13 +162,27 @@ func (x *FindStep) Check(c Context) *words.Problem {
 	if c.flow == nil {
 		return nil
 	}
-	return c.grounded(x.Where, c.Among(x.Table))
+	if wrong := c.grounded(x.Where, c.Among(x.Table)); wrong != nil {
+		return wrong
+	}
+	return c.grounded(x.Of, c.Among(x.Table))
 }
 
-// Reset drops what belongs to records of another table.
+// Reset drops what belongs to records of another table, and what is not found any more.
 func (x *FindStep) Reset(c Context, setting string) {
 	if setting == "table" {
-		x.Where, x.Sort, x.Falling = "", "", false
+		x.Where, x.Sort, x.Falling, x.Of = "", "", false, ""
+	}
+	if x.What.Total() == "" {
+		x.Of = ""
+	}
+	if x.What != ListFound {
+		x.Most = 0
+	}
+	if x.What != ListFound && x.What != FirstFound {
+		x.Sort, x.Falling = "", false
+	}
+	if setting == "table" {
 		x.Start(c)
 	}
 }
@@ -151,7 +203,7 @@ func (x *FindStep) Makes(c Context) expr.Type {
 	switch {
 	case c.tableOf(x.Table) == nil:
 		return expr.Type{}
-	case x.What == NumberFound:
+	case x.What == NumberFound, x.What.Total() != "":
 		return expr.Type{Kind: expr.Number}
 	}
 	return expr.Type{Kind: expr.Record, Table: x.Table, Many: x.What == ListFound}
@@ -164,6 +216,8 @@ func (x *FindStep) made(c Context) string {
 		return "found record"
 	case x.What == NumberFound:
 		return "number of " + lower(t.Name)
+	case x.What.Total() != "":
+		return string(x.What) + " of " + lower(t.Name)
 	case x.What == ListFound:
 		return "found " + lower(t.Name)
 	}

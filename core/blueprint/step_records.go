@@ -208,7 +208,7 @@ func (c Context) grounded(source string, scope expr.Scope) *words.Problem {
 	if source == "" {
 		return nil
 	}
-	checked, err := expr.CheckCondition(source, scope)
+	checked, err := expr.Check(source, scope)
 	if err != nil {
 		return nil // which is told as such
 	}

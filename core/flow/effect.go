@@ -5,6 +5,7 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
+	"pinegate/core/report"
 )
 
 // Effect is something outside of the machine that a step wants done.
@@ -63,8 +64,8 @@ type (
 		Table   string
 		Records []string
 	}
-	// Find finds records; the outcome has their ids, or with Count how many there are. Where
-	// is over a record in hand; nil for all.
+	// Find finds records; the outcome has their ids, with Count how many there are, or with Total what the numbers Of them come
+	// to. Where is over a record in hand; nil for all.
 	Find struct {
 		Table   string
 		Where   *expr.Checked
@@ -72,6 +73,8 @@ type (
 		Falling bool
 		Most    int
 		Count   bool
+		Total   report.Total
+		Of      *expr.Checked
 	}
 	// Mail is put among what goes out once the part is done.
 	Mail struct {
@@ -140,4 +143,5 @@ func (*Done) effect()     {}
 type Outcome struct {
 	Records []string
 	Count   int
+	Number  expr.Value
 }

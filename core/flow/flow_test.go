@@ -198,3 +198,34 @@ func TestWhatIsGoneIsTold(t *testing.T) {
 	require.ErrorAs(t, err, &told)
 	assert.Equal(t, "flow-step-gone", told.Code)
 }
+
+// TestNumbersAreTotalled has a step find what numbers come to, with what it names of the record that set it off put in; a total takes
+// nothing that it cannot know beforehand, and lets go of its number with its table.
+func TestNumbersAreTotalled(t *testing.T) {
+	add := blueprint.Adding
+	b, err := blueprint.Apply(blueprinttest.Loft(t), add("workflow", "", "w", "kind", "press", "name", "W", "roles", []string{"r"}, "record", "sail"),
+		add("step", "w", "l", "kind", "find", "what", "list", "table", "sail"),
+		add("step", "w", "f", "kind", "find", "what", "sum", "table", "sail", "of", "area * this.area", "where", `name <> "Jib"`),
+		add("step", "w", "g", "kind", "find", "what", "greatest", "table", "sail", "of", "area", "where", "false"),
+		add("step", "w", "say", "kind", "message", "text", "{{made.sum_of_sails}} {{ISBLANK(made.greatest_of_sails)}}"))
+	require.NoError(t, err)
+	w := newTown(t, b)
+	for i, name := range []string{"Jib", "Genoa", "Storm"} {
+		w.put("sail", name, "name", expr.TextOf(name), "area", number(int64(i+2)))
+	}
+	_, err = w.run("w", flow.Input{Record: "Jib"}, nil)
+	require.NoError(t, err)
+	assert.Equal(t, []string{`show "14 yes"`}, w.said)
+
+	_, err = blueprint.Apply(b, blueprint.Setting("f", "of", "IF(INCLUDES(made.found_sails.name, name), 1, 0)"))
+	var told *words.Problem
+	require.ErrorAs(t, err, &told)
+	assert.Equal(t, "flow-lists", told.Code)
+	b, err = blueprint.Apply(b, blueprint.Setting("f", "what", "number"))
+	require.NoError(t, err)
+	for x := range b.Workflow("w").Steps.All {
+		if f, is := x.(*blueprint.FindStep); is && f.ID == "f" {
+			assert.Empty(t, f.Of)
+		}
+	}
+}

@@ -165,6 +165,8 @@ func (p *Program) outcome(s *step, o Outcome) *Value {
 	switch {
 	case s.makes == nil:
 		return nil
+	case s.exprs["of"] != nil:
+		return &Value{o.Number}
 	case s.makes.Kind == expr.Number:
 		return &Value{expr.NumberOf(decimalOf(o.Count))}
 	case s.makes.Many:

@@ -129,6 +129,9 @@ func doFind(m *Machine, s *step, w *world) (Effect, error) {
 	if where := s.exprs["where"]; where != nil {
 		out.Where = expr.Ground(where, m.program.Catalog, w)
 	}
+	if of := s.exprs["of"]; of != nil {
+		out.Total, out.Of = x.What.Total(), expr.Ground(of, m.program.Catalog, w)
+	}
 	switch {
 	case x.What == blueprint.FirstFound:
 		out.Most = 1

@@ -8,11 +8,13 @@ import (
 	"testing"
 	"time"
 
+	"github.com/shopspring/decimal"
 	"github.com/stretchr/testify/require"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/flow"
+	"pinegate/core/report"
 	"pinegate/core/service"
 )
 
@@ -171,10 +173,34 @@ func (w *town) look(e *flow.Find) flow.Outcome {
 		}
 	}
 	out.Records = out.Records[:min(len(out.Records), e.Most)]
+	if e.Total != "" {
+		return flow.Outcome{Number: w.total(e, out.Records)}
+	}
 	if out.Count = len(out.Records); e.Count {
 		out.Records = nil
 	}
 	return out
+}
+
+// total gives what the numbers of records come to; averages do not come up.
+func (w *town) total(e *flow.Find, found []string) expr.Value {
+	var out []decimal.Decimal
+	for _, id := range found {
+		in := *w
+		in.row = expr.RecordOf(id)
+		if v := expr.Eval(e.Of, w.catalog, &in); !v.IsEmpty() {
+			out = append(out, v.Num)
+		}
+	}
+	switch {
+	case e.Total == report.Sum:
+		return expr.NumberOf(decimal.Sum(decimal.Zero, out...))
+	case len(out) == 0:
+		return expr.Empty()
+	case e.Total == report.Least:
+		return expr.NumberOf(decimal.Min(out[0], out...))
+	}
+	return expr.NumberOf(decimal.Max(out[0], out...))
 }
 
 // answers gives what the sample of a call answers.
