@@ -12,6 +12,7 @@ import (
 	"pinegate/core/query"
 	"pinegate/core/report"
 	"pinegate/store"
+	"pinegate/store/records"
 )
 
 // Behind are records of which a figure, or a group of a chart, is made, as whoever looks sees them.
@@ -25,16 +26,29 @@ type Behind struct {
 // mostBehind is how many records are shown of those of which something is made.
 const mostBehind = 50
 
-// Behind lists the records behind a figure or, with a group and a part of it, behind a piece of a chart. Either is a key, as it
-// was told, "" for those that have no value; nil where it is not asked for.
-func (v *View) Behind(ctx context.Context, id string, group, part *string) (*Behind, error) {
+// Piece is of which piece of a chart records are asked for: a group, and a part of it. Either is a key, as it was told, "" for
+// those that have no value; nil where it is not asked for. Others asks for what is left beside the groups that are shown.
+type Piece struct {
+	Group, Part *string
+	Others      bool
+}
+
+// Behind lists the records behind a figure, or behind a piece of a chart.
+func (v *View) Behind(ctx context.Context, id string, piece Piece) (*Behind, error) {
 	in, x, err := At[blueprint.Reporter](v, id)
 	if err != nil {
 		return nil, err
 	}
-	q, fields, err := in.behind(x, group, part)
+	q, fields, err := in.behind(x, piece)
 	if err != nil {
 		return nil, err
+	}
+	if piece.Others {
+		left, err := in.left(ctx, x)
+		if err != nil {
+			return nil, err
+		}
+		q.Narrows = append(q.Narrows, left)
 	}
 	t := q.Table
 	if q.Columns, err = in.seen(t.ID, fields); err != nil {
@@ -68,7 +82,7 @@ func (v *View) Behind(ctx context.Context, id string, group, part *string) (*Beh
 }
 
 // behind is what is read of them, and which of their fields are shown: those of which it is made.
-func (v *View) behind(x blueprint.Reporter, group, part *string) (query.Selection, []string, error) {
+func (v *View) behind(x blueprint.Reporter, piece Piece) (query.Selection, []string, error) {
 	var none query.Selection
 	r, err := v.reported(x)
 	if err != nil {
@@ -96,7 +110,7 @@ func (v *View) behind(x blueprint.Reporter, group, part *string) (query.Selectio
 		for _, at := range []struct {
 			key *string
 			g   query.Grouping
-		}{{group, c.groupings()[0]}, {part, query.Grouping{Field: chart.Then}}} {
+		}{{piece.Group, c.groupings()[0]}, {piece.Part, query.Grouping{Field: chart.Then}}} {
 			if at.key == nil || at.g.Field == "" {
 				continue
 			}
@@ -113,6 +127,44 @@ func (v *View) behind(x blueprint.Reporter, group, part *string) (query.Selectio
 		}
 	}
 	return q, slices.DeleteFunc(fields, func(id string) bool { return id == "" }), nil
+}
+
+// left is what leaves the records of no group that a chart shows. Which those are is read anew.
+func (v *View) left(ctx context.Context, x blueprint.Reporter) (query.Narrow, error) {
+	out := query.Narrow{}
+	chart, is := x.(*blueprint.ChartBlock)
+	if !is {
+		return out, store.ErrNotFound
+	}
+	c, err := v.charted(chart)
+	if err != nil {
+		return out, err
+	}
+	q, err := c.query(c.span, c.groupings()...)
+	if err != nil {
+		return out, err
+	}
+	got, err := v.Road.Batch(ctx, v.Seat, []records.Read{{Report: q}})
+	if err != nil {
+		return out, err
+	}
+	groups, err := c.groups(got[0])
+	if err != nil {
+		return out, err
+	}
+	out.Field = chart.By
+	some := false
+	for _, g := range groups {
+		if g.Others[0] {
+			some = true
+		} else {
+			out.Except = append(out.Except, keyOf(g, 0))
+		}
+	}
+	if !some {
+		return out, store.ErrNotFound
+	}
+	return out, nil
 }
 
 // within is what leaves the records of a group; false where the key is none.

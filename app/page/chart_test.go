@@ -149,7 +149,7 @@ func TestChartsGoOverDays(t *testing.T) {
 
 // TestWhatIsBehindAGroupIsRead reads the records of pieces of charts: those that are counted there, and no others.
 func TestWhatIsBehindAGroupIsRead(t *testing.T) {
-	l := acttest.NewLoft(t, chartChanges()...)
+	l := acttest.NewLoft(t, append(chartChanges(), block("all", "named", "chart", `,"table":"sail","by":"name","most":2`))...)
 	l.Add("sail", map[string]any{"name": "Odd, {one}", "area": "20", "price": "450", "owner": l.People["Ines"]})
 	cuts(l, map[string]string{"Genoa": "2026-04-30", "Jib": "2026-05-01", "Spinnaker": "2026-05-02"})
 	behind := func(seat *records.Seat, id, asks string, keys ...string) (string, *page.Behind) {
@@ -158,14 +158,17 @@ func TestWhatIsBehindAGroupIsRead(t *testing.T) {
 		values, err := url.ParseQuery(asks)
 		require.NoError(t, err)
 		v.Asks = page.Asks(values)
-		var group, part *string
-		if len(keys) > 0 {
-			group = &keys[0]
+		var piece page.Piece
+		switch {
+		case len(keys) > 0 && keys[0] == "others":
+			piece.Others = true
+		case len(keys) > 0:
+			piece.Group = &keys[0]
 		}
 		if len(keys) > 1 {
-			part = &keys[1]
+			piece.Part = &keys[1]
 		}
-		b, err := v.Behind(t.Context(), id, group, part)
+		b, err := v.Behind(t.Context(), id, piece)
 		if errors.Is(err, store.ErrNotFound) {
 			return "none", nil
 		}
@@ -203,6 +206,14 @@ func TestWhatIsBehindAGroupIsRead(t *testing.T) {
 		{ines, "fig", "", nil, "Jib"},
 		{founder, "parted", "", []string{l.People["Ines"], "dacron"}, "Genoa; Jib"},
 		{founder, "parted", "", []string{l.People["Ines"], ""}, "Odd, {one}"},
+		{founder, "parted", "", []string{"others"}, "Spinnaker"},
+		{ines, "parted", "", []string{"others"}, "none"}, // hers are all that she sees
+		{founder, "parted", "", []string{"others", "laminate"}, ""},
+		{founder, "named", "", []string{"others"}, "Odd, {one}; Spinnaker"},
+		{founder, "named", "", []string{"Genoa"}, "Genoa"},
+		{ines, "named", "", []string{"others"}, "Odd, {one}"},
+		{founder, "ch", "", []string{"others"}, "none"}, // of cloths nothing is left
+		{founder, "fig", "", []string{"others"}, "none"},
 		{founder, "list", "", nil, "none"},
 		{founder, "nothing", "", nil, "none"},
 	} {

@@ -100,9 +100,10 @@ func (x *ChartBlock) Props(c Context) []prop.Prop {
 		Must:   true,
 		Asked:  true,
 		Resets: true,
-		Help:   "A choice, a record, yes or no, a number, or a day",
-		Value:  prop.One(&x.By, c.typed(x.Table, single)),
-		Lost:   prop.Lost{Words: "it is taken off the page", TakeOut: true},
+		Help: "A choice, a record, yes or no, a number, or a day. Not a field with several values: " +
+			"its records would count more than once. Make a chart of the other table instead",
+		Value: prop.One(&x.By, c.typed(x.Table, single)),
+		Lost:  prop.Lost{Words: "it is taken off the page", TakeOut: true},
 	}
 	out := append([]prop.Prop{which[0], by}, x.parts(c)...)
 	out = append(out, prop.Prop{

@@ -59,7 +59,8 @@ func TestTargetsAreWhole(t *testing.T) {
 	b = after(t, b, sets("f_1", `"goal":"least"`))
 	assert.Equal(t, blueprint.Goal{Goal: blueprint.AtLeast, At: "1"}, goal(b))
 	b = after(t, b, sets("f_1", `"goals":"aim"`))
-	assert.Equal(t, blueprint.Goal{Goal: blueprint.AtLeast, Goals: "aim", GoalsOf: "aim_n", GoalsBy: "aim_d"}, goal(b), "its fields are found")
+	assert.Equal(t, blueprint.Goal{Goal: blueprint.AtLeast, Goals: "aim", GoalsOf: "aim_n", GoalsBy: "aim_d"}, goal(b),
+		"its fields are found")
 	b = after(t, b, `{"kind":"remove","of":"aim","mend":true}`)
 	assert.Equal(t, blueprint.Goal{}, goal(b), "without its table there is no target")
 }

@@ -203,7 +203,8 @@ func TestWhatIsGoneIsTold(t *testing.T) {
 // nothing that it cannot know beforehand, and lets go of its number with its table.
 func TestNumbersAreTotalled(t *testing.T) {
 	add := blueprint.Adding
-	b, err := blueprint.Apply(blueprinttest.Loft(t), add("workflow", "", "w", "kind", "press", "name", "W", "roles", []string{"r"}, "record", "sail"),
+	b, err := blueprint.Apply(blueprinttest.Loft(t),
+		add("workflow", "", "w", "kind", "press", "name", "W", "roles", []string{"r"}, "record", "sail"),
 		add("step", "w", "l", "kind", "find", "what", "list", "table", "sail"),
 		add("step", "w", "f", "kind", "find", "what", "sum", "table", "sail", "of", "area * this.area", "where", `name <> "Jib"`),
 		add("step", "w", "g", "kind", "find", "what", "greatest", "table", "sail", "of", "area", "where", "false"),

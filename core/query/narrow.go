@@ -1,7 +1,9 @@
 package query
 
 import (
+	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 
 	"pinegate/core/expr"
@@ -16,8 +18,10 @@ type Narrow struct {
 	None     bool     // or no value
 	From, To string   // bounds, which belong to what is left; "" for none
 	Is       *string  // exactly this text
-	Since    string   // a moment from which on, as in RFC 3339, of time stamps; "" for none
-	Under    string   // a bound that does not belong to what is left, of numbers; "" for none
+	// Except leaves out these values, and with "" what has none.
+	Except []string
+	Since  string // a moment from which on, as in RFC 3339, of time stamps; "" for none
+	Under  string // a bound that does not belong to what is left, of numbers; "" for none
 	// Or is another field of which it is enough that it is not before From: the end of
 	// what begins in Field.
 	Or string
@@ -50,6 +54,13 @@ func (s *source) narrow(table string, n Narrow) (string, error) {
 	if n.Is != nil {
 		all = append(all, column+" = "+s.b.param(*n.Is, sqlType(f.Type)))
 	}
+	if len(n.Except) > 0 {
+		without, err := s.except(column, n.Except)
+		if err != nil {
+			return "", err
+		}
+		all = append(all, without)
+	}
 	if n.Since != "" {
 		s.b.timed = true
 		all = append(all, column+" >= "+s.b.param(n.Since, "timestamptz"))
@@ -72,6 +83,19 @@ func (s *source) narrow(table string, n Narrow) (string, error) {
 		out = "true"
 	}
 	return out, nil
+}
+
+// except gives the condition that leaves out values. They are texts of people, so that they go as JSON.
+func (s *source) except(column string, values []string) (string, error) {
+	list, err := json.Marshal(slices.DeleteFunc(slices.Clone(values), func(v string) bool { return v == "" }))
+	if err != nil {
+		return "", fmt.Errorf("narrow a list: %w", err)
+	}
+	out := fmt.Sprintf("%s::text <> ALL (SELECT jsonb_array_elements_text(%s))", column, s.b.param(string(list), "jsonb"))
+	if slices.Contains(values, "") {
+		return fmt.Sprintf("(%s IS NOT NULL AND %s)", column, out), nil
+	}
+	return fmt.Sprintf("(%s IS NULL OR %s)", column, out), nil
 }
 
 // bounds gives the conditions of bounds, of which the first may be met by another field.

@@ -33,6 +33,7 @@ type behindInput struct {
 	Block  string   `path:"block"`
 	Groups []string `query:"group,explode" maxItems:"1" doc:"The key of a group of a chart, empty for those without a value"`
 	Parts  []string `query:"part,explode" maxItems:"1" doc:"The key of a part of that"`
+	Others bool     `query:"others" doc:"Of no group that is shown"`
 }
 
 type optionsInput struct {
@@ -131,7 +132,7 @@ func (h *Handlers) behind(ctx context.Context, p *Place, in *behindInput) (*outp
 		}
 		return &list[0]
 	}
-	out, err := v.Behind(ctx, in.Block, first(in.Groups), first(in.Parts))
+	out, err := v.Behind(ctx, in.Block, page.Piece{Group: first(in.Groups), Part: first(in.Parts), Others: in.Others})
 	if err != nil {
 		return nil, err
 	}

@@ -2127,6 +2127,8 @@ export interface operations {
                 group?: string[];
                 /** @description The key of a part of that */
                 part?: string[];
+                /** @description Of no group that is shown */
+                others?: boolean;
             };
             header?: never;
             path: {

@@ -12,20 +12,22 @@ interface BehindProps {
 	where: Where;
 	/** The key of a group, or nothing for all. */
 	group?: string;
+	/** What is left beside the groups that are shown. */
+	others?: boolean;
 	title: string;
 	onClose: () => void;
 }
 
 /** The records of which a number is made. */
-export function Behind({ block, where, group, title, onClose }: BehindProps) {
+export function Behind({ block, where, group, others, title, onClose }: BehindProps) {
 	const view = useView(where.path);
 	const box = useRef<HTMLElement>(null);
 	const found = useQuery({
-		queryKey: ["page", "behind", block, where, view, group],
+		queryKey: ["page", "behind", block, where, view, group, others],
 		queryFn: () => {
-			const of = withQuery(`${base}/-/figures/${block}`, { ...where, view });
+			const of = withQuery(`${base}/-/figures/${block}`, { ...where, view, others: others ? "true" : undefined });
 			// the key of those that have no value is empty, and is asked for all the same
-			return request<Records>("GET", group === undefined ? of : `${of}&group=${encodeURIComponent(group)}`);
+			return request<Records>("GET", group === undefined || others ? of : `${of}&group=${encodeURIComponent(group)}`);
 		},
 	});
 	useEffect(() => box.current?.focus(), []);

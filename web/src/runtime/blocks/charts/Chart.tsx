@@ -37,8 +37,7 @@ export default function Chart({ block, where, alone }: BlockProps<"chart"> & { a
 			setProblem(e instanceof Error ? e.message : String(e));
 		}
 	};
-	// of what is left there is no key by which its records could be told
-	const open = alone ? undefined : (i: number) => setBehind(block.groups[i]?.others ? null : (block.groups[i] ?? null));
+	const open = alone ? undefined : (i: number) => setBehind(block.groups[i] ?? null);
 	return (
 		<figure ref={box} className="card chart">
 			<figcaption className="chart-head">
@@ -90,10 +89,11 @@ export default function Chart({ block, where, alone }: BlockProps<"chart"> & { a
 			)}
 			{behind && (
 				<Behind
-					key={behind.key}
+					key={`${behind.key} ${behind.others}`}
 					block={block.id}
 					where={where}
 					group={behind.key}
+					others={behind.others}
 					title={groupName(block, behind)}
 					onClose={() => setBehind(null)}
 				/>

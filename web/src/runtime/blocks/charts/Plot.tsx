@@ -143,7 +143,7 @@ function Upright({ block, drawn, wide, tall, at, setAt, open }: DrawProps) {
 			{labels.map(
 				(label, i) =>
 					i % every === 0 && (
-						<text key={block.groups[i]?.key} x={x(i)} y={tall - 8} textAnchor="middle">
+						<text key={`${block.groups[i]?.key} ${block.groups[i]?.label}`} x={x(i)} y={tall - 8} textAnchor="middle">
 							{fitting(label, block.unit ? 200 : Math.max(band * every - 6, 20))}
 						</text>
 					),
@@ -289,7 +289,12 @@ function Sideways({ block, drawn, wide, tall, at, setAt, open }: DrawProps) {
 				</g>
 			))}
 			{labels.map((label, i) => (
-				<text key={block.groups[i]?.key} x={left - 8} y={band * (i + 0.5) + 4} textAnchor="end">
+				<text
+					key={`${block.groups[i]?.key} ${block.groups[i]?.label}`}
+					x={left - 8}
+					y={band * (i + 0.5) + 4}
+					textAnchor="end"
+				>
 					{fitting(label, left - 12)}
 				</text>
 			))}

@@ -98,6 +98,19 @@ describe("a chart", () => {
 		expect(screen.queryByText("Without: 60 records")).toBeNull();
 	});
 
+	it("opens the records of what is left, which has no key", async () => {
+		const made = answering({ "GET /figures/b1": { columns: [], rows: [], count: 0 } });
+		const groups = [
+			{ key: "a", label: "Hull" },
+			{ key: "", label: "Others", others: true },
+			{ key: "", label: "Without" },
+		];
+		const { person } = one(chart({ groups }));
+		await person.click(await group(/^Others/));
+		expect(await screen.findByText("Others: 0 records")).toBeTruthy();
+		expect([made[0]?.query.get("others"), made[0]?.query.has("group")]).toEqual(["true", false]);
+	});
+
 	it("asks for other days in the address", async () => {
 		const { person } = one(
 			chart({
