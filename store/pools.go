@@ -304,3 +304,38 @@ func (p *Pools) Acquire(ctx context.Context) (*pgxpool.Conn, error) {
 	}
 	return conn, nil
 }
+
+// Beside gives up to so many connections more for heavy work, with which it can do several things at once: those that are free
+// now, each with a turn of the workspace, so that it has no more of them than its share, and not the last one, which others may
+// want. There are none for other work. Leave gives them back.
+func (p *Pools) Beside(ctx context.Context, most int) (conns []*pgxpool.Conn, leave func()) {
+	var ends []func()
+	leave = func() {
+		for _, end := range ends {
+			end()
+		}
+	}
+	w := WorkOf(ctx)
+	for w.Kind == Heavy && len(conns) < most {
+		if all := p.of[Heavy].Stat(); all.AcquiredConns() >= all.MaxConns()-1 {
+			break
+		}
+		end, free := p.turns[Heavy].Try(w.Workspace)
+		if !free {
+			break
+		}
+		soon, cancel := context.WithTimeout(ctx, besideWait)
+		conn, err := p.of[Heavy].Acquire(soon)
+		cancel()
+		if err != nil { // the work goes on with fewer
+			end()
+			break
+		}
+		conns = append(conns, conn)
+		ends = append(ends, conn.Release, end)
+	}
+	return conns, leave
+}
+
+// besideWait is how long a connection is waited for that would only make something faster.
+const besideWait = 100 * time.Millisecond

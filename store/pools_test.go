@@ -170,3 +170,26 @@ func TestTroublesAreTold(t *testing.T) {
 	_, err := store.Open(t.Context(), "host=127.0.0.1 port=1 user=nobody dbname=none sslmode=disable")
 	assert.Equal(t, store.ErrAway, store.Trouble(err), "%v", err)
 }
+
+// TestHeavyWorkHasItsShareBeside gives heavy work further connections while the workspace has turns left and others are left the last
+// one, gives other work none, and takes them back.
+func TestHeavyWorkHasItsShareBeside(t *testing.T) {
+	s := storetest.New(t)
+	pools, _ := store.Outside(s.DB)
+	more, leave := pools.Beside(of(t.Context(), store.Front, "ours"), 2)
+	assert.Empty(t, more)
+	leave()
+	heavy := of(t.Context(), store.Heavy, "ours")
+	for range 2 { // as much again, once they are given back
+		more, leave = pools.Beside(heavy, 9)
+		assert.Len(t, more, 3, "the share of a workspace")
+		none, nothing := pools.Beside(heavy, 1)
+		assert.Empty(t, none)
+		nothing()
+		others, end := pools.Beside(of(t.Context(), store.Heavy, "theirs"), 9)
+		assert.Len(t, others, 2, "five of six are taken")
+		end()
+		leave()
+	}
+	require.NoError(t, pools.Read(of(t.Context(), store.Front, "ours"), "x", func(context.Context) error { return nil }))
+}

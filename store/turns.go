@@ -48,6 +48,21 @@ func (t *Turns) Take(ctx context.Context, whose string) (leave func(), err error
 	return nil, err
 }
 
+// Try takes the turn of somebody where it is free now.
+func (t *Turns) Try(whose string) (leave func(), free bool) {
+	if whose == "" || t.places == 0 {
+		return func() {}, true
+	}
+	at := t.join(whose)
+	select {
+	case at.places <- struct{}{}:
+		return sync.OnceFunc(func() { <-at.places; t.leave(whose, at) }), true
+	default:
+	}
+	t.leave(whose, at)
+	return nil, false
+}
+
 func (t *Turns) join(whose string) *line {
 	t.mu.Lock()
 	defer t.mu.Unlock()

@@ -5,8 +5,11 @@ import (
 	"encoding/json"
 	"fmt"
 	"strings"
+	"sync/atomic"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
+	"golang.org/x/sync/errgroup"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -116,13 +119,46 @@ func (r Road) answers(ctx context.Context, statements []query.Statement) (out []
 	return out, nil
 }
 
-// atOnce sends the statements together on one connection.
+// atOnce sends the statements together on one connection, or has several run them where that takes long.
 func atOnce(ctx context.Context, pools *store.Pools, statements []query.Statement) ([][]Row, error) {
 	conn, err := pools.Acquire(ctx)
 	if err != nil {
 		return nil, fmt.Errorf("read for a page: %w", err)
 	}
 	defer conn.Release()
+	more, leave := pools.Beside(ctx, min(len(statements)-1, mostBeside))
+	defer leave()
+	if len(more) > 0 {
+		return apart(ctx, append(more, conn), statements)
+	}
+	return inOneGo(ctx, conn, statements)
+}
+
+// mostBeside is how many connections more one page has that takes long.
+const mostBeside = 2
+
+// apart runs statements on several connections, each the next that none has begun.
+func apart(ctx context.Context, conns []*pgxpool.Conn, statements []query.Statement) ([][]Row, error) {
+	out := make([][]Row, len(statements))
+	var next atomic.Int64
+	g, ctx := errgroup.WithContext(ctx)
+	for _, conn := range conns {
+		g.Go(func() error {
+			for i := int(next.Add(1)) - 1; i < len(statements); i = int(next.Add(1)) - 1 {
+				got, err := inOneGo(ctx, conn, statements[i:i+1])
+				if err != nil {
+					return err
+				}
+				out[i] = got[0]
+			}
+			return nil
+		})
+	}
+	return out, g.Wait()
+}
+
+// inOneGo sends statements on one connection in one go.
+func inOneGo(ctx context.Context, conn *pgxpool.Conn, statements []query.Statement) ([][]Row, error) {
 	var out [][]Row
 	batch := &pgx.Batch{}
 	for _, stmt := range statements {
