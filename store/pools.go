@@ -94,6 +94,9 @@ func configOf(c *pgxpool.Config, k Kind, o Options) *pgxpool.Config {
 	if k.behind() { // helpers would not know that they are to give way
 		set["max_parallel_workers_per_gather"], set["max_parallel_maintenance_workers"] = "0", "0"
 	}
+	if k == Heavy { // totals over many groups would go by way of the disk otherwise; few of these are read at once
+		set["work_mem"] = "32MB"
+	}
 	if l.reads {
 		set["default_transaction_read_only"] = "on"
 	}

@@ -223,8 +223,10 @@ func (b *builder) grouped(r Report, rows string, totals []string) (Statement, er
 		if g.Most > 0 {
 			with = append(with, fmt.Sprintf("t%[1]d AS (SELECT y.g%[1]d AS g, true AS there FROM x y GROUP BY y.g%[1]d"+
 				" ORDER BY %[2]s DESC NULLS LAST, y.g%[1]d LIMIT %[3]d)", i, first, g.Most))
-			from += fmt.Sprintf(" LEFT JOIN t%[1]d ON t%[1]d.g IS NOT DISTINCT FROM x.g%[1]d", i)
-			key, other = fmt.Sprintf("CASE WHEN t%d.there THEN x.g%d END", i, i), fmt.Sprintf("t%d.there IS NULL", i)
+			// by what is equal, which a database finds at once; those without a value are asked for once
+			from += fmt.Sprintf(" LEFT JOIN t%[1]d ON t%[1]d.g = x.g%[1]d", i)
+			key = fmt.Sprintf("CASE WHEN t%d.there THEN x.g%d END", i, i)
+			other = fmt.Sprintf("(t%[1]d.there OR x.g%[1]d IS NULL AND (SELECT bool_or(z.g IS NULL) FROM t%[1]d z)) IS NOT TRUE", i)
 		}
 		columns = append(columns, fmt.Sprintf("%s AS k%d, %s AS o%d", key, i, other, i))
 		by = append(by, fmt.Sprintf("y.k%d, y.o%d", i, i))
