@@ -7,8 +7,10 @@ import (
 
 	"github.com/shopspring/decimal"
 
+	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
+	"pinegate/core/query"
 	"pinegate/core/words"
 	"pinegate/store/records"
 )
@@ -47,6 +49,9 @@ func (v *View) Begin(ctx context.Context, road records.Road, id string, round in
 	case gained:
 		steps = l.gained(rows, steps, last)
 	default:
+		if last, err = l.lists(ctx, road); err != nil {
+			return nil, "", err
+		}
 		last++
 	}
 	if len(steps) == 0 {
@@ -77,10 +82,36 @@ func (l listed) now(ctx context.Context, road records.Road) (rows, steps []Row, 
 	if err != nil {
 		return nil, nil, err
 	}
+	if got[1].Next != "" {
+		return nil, nil, words.New("checklist-many", "n", blueprint.MostSteps)
+	}
 	if rows, err = Rows(got[0].Rows); err == nil {
 		steps, err = Rows(got[1].Rows)
 	}
 	return rows, steps, err
+}
+
+// lists gives how many lists the record has had, also of those that whoever begins does not see, so that no number is given twice.
+func (l listed) lists(ctx context.Context, road records.Road) (int, error) {
+	if l.x.Round == "" {
+		return 0, nil
+	}
+	items, err := l.items()
+	if err != nil {
+		return 0, err
+	}
+	app := *l.Seat
+	app.Viewer = access.Viewer{Founder: true}
+	items.Columns, items.Limit, items.Sorts = []string{l.x.Round}, 1, []query.Sort{query.SortBy(l.x.Round, true)}
+	raw, _, err := road.List(ctx, &app, *items)
+	if err != nil {
+		return 0, err
+	}
+	rows, err := Rows(raw)
+	if err != nil || len(rows) == 0 {
+		return 0, err
+	}
+	return l.roundOf(rows[0]), nil
 }
 
 // made computes what is made of steps.

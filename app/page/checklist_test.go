@@ -5,6 +5,7 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/google/uuid"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -12,6 +13,7 @@ import (
 	"pinegate/app/act/acttest"
 	"pinegate/app/page"
 	"pinegate/core/blueprint"
+	"pinegate/core/expr"
 	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/records"
@@ -182,4 +184,35 @@ func TestTwoWhoBeginAtOnceMakeOneList(t *testing.T) {
 	first, second := <-all, <-all
 	assert.True(t, (first == nil) != (second == nil), "%v, %v", first, second)
 	assert.Len(t, checklist(t, l, l.Founder(), "Genoa").Items, 3)
+}
+
+// TestAListThatSomebodyDoesNotSeeKeepsItsNumber begins the next one after it.
+func TestAListThatSomebodyDoesNotSeeKeepsItsNumber(t *testing.T) {
+	all := `{"extent":"all"}`
+	l := todo(t, `{"kind":"set","of":"r.todo_i","values":{"see":{"extent":"where","condition":"done"},"add":`+all+`}}`,
+		`{"kind":"set","of":"r.todo_s","values":{"see":`+all+`}}`)
+	require.NoError(t, begins(t, l, l.Founder(), "Genoa", 0, false))
+	require.NoError(t, begins(t, l, l.Founder(), "Genoa", 1, false))
+	ines := l.Member("Ines")
+	require.Zero(t, checklist(t, l, ines, "Genoa").Round)
+	require.NoError(t, begins(t, l, ines, "Genoa", 0, false))
+	got := checklist(t, l, l.Founder(), "Genoa")
+	assert.Equal(t, []int{3, 3, 2}, []int{got.Round, len(got.Items), len(got.Earlier)})
+}
+
+// TestAChecklistHasItsMost refuses more steps than it can have, and makes none of them.
+func TestAChecklistHasItsMost(t *testing.T) {
+	l := todo(t)
+	seat := l.Founder()
+	require.NoError(t, l.Acts.Do(t.Context(), func(u *act.Unit) error {
+		var list []records.New
+		for range blueprint.MostSteps - 2 {
+			list = append(list, records.New{ID: uuid.NewString(), Values: map[string]expr.Value{"todo_sa": expr.TextOf("Another seam")}})
+		}
+		return u.Road.AddMany(t.Context(), seat, seat.Blueprint.Table("todo_s"), list)
+	}))
+	var p *words.Problem
+	require.ErrorAs(t, begins(t, l, seat, "Genoa", 0, false), &p)
+	assert.Equal(t, "checklist-many", p.Code)
+	assert.Empty(t, checklist(t, l, seat, "Genoa").Items)
 }

@@ -1,6 +1,10 @@
 package sentence
 
-import "pinegate/core/expr"
+import (
+	"strings"
+
+	"pinegate/core/expr"
+)
 
 // conditionWords tells a condition in words: owner = me becomes "Owner is the
 // signed-in person". What cannot be read is told as it is written.
@@ -222,8 +226,27 @@ func (w *worder) ref(n *expr.Node) {
 	for _, f := range n.Path {
 		w.say(possessive)
 		w.parts = append(w.parts, named(f.Name, f.ID))
-		possessive = "’s "
+		possessive = genitive(f)
 	}
+}
+
+// genitive stands between a field and what is told of it: of several, after whose name an s stands, only the apostrophe.
+func genitive(f *expr.Field) string {
+	if f.Type.Many && strings.HasSuffix(f.Name, "s") {
+		return "’ "
+	}
+	return "’s "
+}
+
+// genitiveOf is that of what a node gives.
+func genitiveOf(n *expr.Node) string {
+	switch path := n.Path; {
+	case n.Op == expr.OpRef && len(path) > 0:
+		return genitive(path[len(path)-1])
+	case n.Field != nil:
+		return genitive(n.Field)
+	}
+	return "’s "
 }
 
 // given tells whether a node is what holds values that are given, of which one is named.
@@ -238,8 +261,9 @@ func given(n *expr.Node) bool {
 // possessive tells something of a record, of each record, or of a choice.
 func (w *worder) possessive(n *expr.Node) {
 	w.node(n.Args[0], true)
+	of := genitiveOf(n.Args[0])
 	if n.Field != nil && !given(n.Args[0]) {
-		w.say("’s ")
+		w.say(of)
 	}
 	switch {
 	case n.Op == expr.OpMap && n.Body.Op != expr.OpRef:
@@ -247,11 +271,12 @@ func (w *worder) possessive(n *expr.Node) {
 		w.node(n.Body, true)
 	case n.Op == expr.OpMap:
 		for _, f := range n.Body.Path {
-			w.say("’s ")
+			w.say(of)
 			w.parts = append(w.parts, named(f.Name, f.ID))
+			of = genitive(f)
 		}
 	case n.Op == expr.OpColumn:
-		w.say("’s ")
+		w.say(of)
 		if l := w.catalog.Lists[n.Args[0].Type.List]; l != nil {
 			for _, col := range l.Columns {
 				if col.ID == n.Column {

@@ -86,6 +86,7 @@ var englishWrong = map[string]string{
 	"checklist-sets":     "{field} is set by the checklist itself. Take it out of what is set from each step.",
 	"checklist-no-steps": "There are no steps to make a list from.",
 	"checklist-begun":    "Someone else began this list. It is shown now.",
+	"checklist-many":     "A checklist has {n} steps at most. Make two lists of them, each with a condition for its steps.",
 	"checklist-once":     "This list can’t be begun again: no field counts its lists.",
 	"calculator-sends":   "This calculator keeps no answers.",
 	"calculator-keeps":   "Choose where its answers are kept first: a question about a field needs a table.",
