@@ -62,8 +62,9 @@ func (x *Badged) kept(c Context) []prop.Prop {
 	lost := prop.Lost{Do: func() string { *x = Badged{}; return words.Say("badge-lost", nil) }}
 	people := func(f *Field) bool { return c.isDoer(f) }
 	field := func(name, label, noun string, at *string, to prop.To) prop.Prop {
-		return prop.Prop{Name: name, Label: label, Noun: noun, Must: c.b != nil, Group: "Badge", With: "badges",
-			Value: prop.One(at, to), Lost: lost}
+		out := keeps("badges", "Badge", lost)(name, label, noun, at, to)
+		out.Must = c.b != nil
+		return out
 	}
 	return []prop.Prop{
 		{

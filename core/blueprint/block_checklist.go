@@ -61,6 +61,7 @@ func (x *ChecklistBlock) Core(Context) string {
 func (x *ChecklistBlock) Props(c Context) []prop.Prop {
 	record := c.record()
 	leads := c.Fields(x.Items, func(f *Field) bool { return f.Type == Link && f.Target == record })
+	field := keeps("items", "Fields", takesOut)
 	out := []prop.Prop{
 		{
 			Name:   "items",
@@ -83,28 +84,18 @@ func (x *ChecklistBlock) Props(c Context) []prop.Prop {
 			Value:  prop.One(&x.Steps, c.Tables()).OrNone("nothing"),
 			Lost:   prop.Lost{Words: "no list is begun any more"},
 		},
-		x.field("link", "It belongs to the record by", "the link to the record", &x.Link, leads, true),
-		x.field("text", "Thing to do", "the words", &x.Text, c.of(x.Items, Text, LongText), true),
-		x.field("done", "Done", "what is ticked", &x.Done, c.of(x.Items, YesNo), true),
+		field("link", "It belongs to the record by", "the link to the record", &x.Link, leads),
+		field("text", "Thing to do", "the words", &x.Text, c.of(x.Items, Text, LongText)),
+		field("done", "Done", "what is ticked", &x.Done, c.of(x.Items, YesNo)),
 	}
 	return append(append(out, x.marks(c)...), x.making(c)...)
-}
-
-// field is a setting that names a field of what is to be done.
-func (x *ChecklistBlock) field(name, label, noun string, at *string, to prop.To, must bool) prop.Prop {
-	out := prop.Prop{Name: name, Label: label, Noun: noun, Must: must, Group: "Fields", Value: prop.One(at, to), Lost: takesOut}
-	if must {
-		out.With, out.Asked = "items", false
-	}
-	return out
 }
 
 // marks lists the settings that name further fields.
 func (x *ChecklistBlock) marks(c Context) []prop.Prop {
 	mark := func(name, label, say, help string, at *string, to prop.To) prop.Prop {
-		out := x.field(name, label, "the field “"+label+"”", at, to, false)
-		out.Say, out.Help, out.Lost = say, help, prop.Lost{Words: "it is not written down any more"}
-		return out
+		return prop.Prop{Name: name, Label: label, Noun: "the field “" + label + "”", Group: "Fields", Say: say, Help: help,
+			Value: prop.One(at, to), Lost: prop.Lost{Words: "it is not written down any more"}}
 	}
 	return []prop.Prop{
 		mark("at", "When it was done", ". When it was done is kept in {}", "Set when somebody ticks it", &x.At,

@@ -58,10 +58,7 @@ func (x *TimerBlock) Forgotten() int {
 // Props lists its settings.
 func (x *TimerBlock) Props(c Context) []prop.Prop {
 	record := c.record()
-	field := func(name, label, noun string, at *string, to prop.To) prop.Prop {
-		return prop.Prop{Name: name, Label: label, Noun: noun, Must: true, Group: "Fields", With: "entries", Value: prop.One(at, to),
-			Lost: takesOut}
-	}
+	field := keeps("entries", "Fields", takesOut)
 	out := []prop.Prop{
 		{
 			Name:   "entries",

@@ -36,6 +36,13 @@ func (x *ChecklistBlock) make(c Context) {
 	}
 }
 
+// keeps makes the settings of a block that name what it keeps in fields of a table, which another setting names.
+func keeps(table, group string, lost prop.Lost) func(name, label, noun string, at *string, to prop.To) prop.Prop {
+	return func(name, label, noun string, at *string, to prop.To) prop.Prop {
+		return prop.Prop{Name: name, Label: label, Noun: noun, Must: true, Group: group, With: table, Value: prop.One(at, to), Lost: lost}
+	}
+}
+
 // newTable adds a table with a name that no other has, and gives its id.
 func (b *Blueprint) newTable(id, name, label string, fields ...Field) string {
 	t := Table{ID: id, Name: name, Key: b.tableKey(name, id), Label: label, Fields: fields}

@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { X } from "lucide-react";
 import { lazy, Suspense, useEffect, useState } from "react";
-import { request } from "../../../shared/api/client";
+import { request, wordsOf } from "../../../shared/api/client";
 import type { components } from "../../../shared/api/runtime.gen";
 import { type BlockOf, base, type Where } from "../../place";
 import { daysText } from "./told";
@@ -24,7 +24,7 @@ type Celebrated = components["schemas"]["Celebrated"];
 export function FigureBadge({ block, where }: { block: BlockOf<"figure">; where: Where }) {
 	const client = useQueryClient();
 	const [won, setWon] = useState<Celebrated>();
-	const { mutate } = useMutation({
+	const { mutate, error } = useMutation({
 		mutationFn: () =>
 			request<Celebrated>("POST", `${base}/-/badges/${block.id}`, {
 				path: where.path,
@@ -46,6 +46,11 @@ export function FigureBadge({ block, where }: { block: BlockOf<"figure">; where:
 				<BadgePicture name={block.badge.picture} size={16} />
 				{block.badge.won ? block.badge.name : `To be reached: ${block.badge.name}`}
 			</p>
+			{error && (
+				<p role="alert" className="note">
+					{wordsOf(error)}
+				</p>
+			)}
 			{won && <Celebration won={won} onClose={() => setWon(undefined)} />}
 		</>
 	);
