@@ -108,7 +108,7 @@ func (a *awarding) awards() []*award {
 	return []*award{ago(1), ago(0)}
 }
 
-// judge reads how it stands: whether what is aimed at is reached in each period, and which badges there are. Both are read
+// judge reads how it stands: which badges there are, and whether what is aimed at is reached in each period. Both are read
 // anew, so that what a browser says does not count.
 func (a *awarding) judge(ctx context.Context, road records.Road) ([]*award, error) {
 	aims := a.aims()
@@ -116,37 +116,43 @@ func (a *awarding) judge(ctx context.Context, road records.Road) ([]*award, erro
 		return nil, nil
 	}
 	out := a.awards()
-	var reads []records.Read
-	parts := make([]*reported, len(out))
-	for i, p := range out {
-		r := *a.reported
-		r.span, r.days.From, r.days.To = p.span, report.Written(p.span.From), report.Written(p.span.To)
-		parts[i] = &r
-		whole, err := r.query(p.span)
-		if err != nil {
-			return nil, err
-		}
-		goals, err := r.goalReads("")
-		if err != nil {
-			return nil, err
-		}
-		reads = append(append(reads, records.Read{Report: whole}), goals...)
-	}
-	got, err := road.Batch(ctx, a.Seat, reads)
-	if err != nil {
+	if err := a.standing(ctx, road, out); err != nil {
 		return nil, err
 	}
-	for i, p := range out {
-		n := len(reads) / len(out) // each period reads as much
-		if p.reached, err = parts[i].reaches(aims, p, got[i*n:(i+1)*n]); err != nil {
+	for _, p := range out {
+		if p.stands && !p.open { // nothing takes it back any more
+			p.reached = true
+			continue
+		}
+		var err error
+		if p.reached, err = a.during(p).reaches(ctx, road, aims, p); err != nil {
 			return nil, err
 		}
 	}
-	return out, a.standing(ctx, road, out)
+	return out, nil
+}
+
+// during is the figure over a period.
+func (a *awarding) during(p *award) *reported {
+	out := *a.reported
+	out.span, out.days.From, out.days.To = p.span, report.Written(p.span.From), report.Written(p.span.To)
+	return &out
 }
 
 // reaches tells whether all targets are reached in a period.
-func (r *reported) reaches(aims []int, p *award, got []records.Result) (bool, error) {
+func (r *reported) reaches(ctx context.Context, road records.Road, aims []int, p *award) (bool, error) {
+	whole, err := r.query(p.span)
+	if err != nil {
+		return false, err
+	}
+	aimed, err := r.goalReads("")
+	if err != nil {
+		return false, err
+	}
+	got, err := road.Batch(ctx, r.Seat, append([]records.Read{{Report: whole}}, aimed...))
+	if err != nil {
+		return false, err
+	}
 	values, err := r.one(aims, got[0])
 	if err != nil {
 		return false, err
@@ -217,6 +223,10 @@ func (v *View) badgeLater(x *blueprint.FigureBlock, out *Figure) {
 	}
 	*v.later = append(*v.later, func(ctx context.Context) error {
 		a, err := v.awarding(x)
+		aims := slices.ContainsFunc(x.Measures, func(m blueprint.Measure) bool { return m.Goal.Goal != blueprint.NoGoal })
+		if err == nil && a == nil && aims && v.Seat.Viewer.Founder { // who is none of the people sees what there is for them
+			out.Badge = &Badge{Name: x.Badge, Picture: x.Picture}
+		}
 		if err != nil || a == nil {
 			return err
 		}

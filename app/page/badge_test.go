@@ -162,7 +162,10 @@ func TestNobodyGivesThemselvesABadge(t *testing.T) {
 	require.NoError(t, apply(t, w.Loft, blueprint.Setting("r.two_b", "see", map[string]string{"extent": "none"})))
 	assert.True(t, shownAs[page.Badges](w.Loft, w.seat("Ines"), "coll", "").Hidden)
 	assert.False(t, w.badge("Ines", "two").Due, "it is not given again to who does not see it")
-	assert.Nil(t, shownAs[page.Figure](w.Loft, w.Founder(), "two", "").Badge, "the founder is none of the people")
+	assert.Equal(t, &page.Badge{Name: "Two a month", Picture: "star"}, shownAs[page.Figure](w.Loft, w.Founder(), "two", "").Badge,
+		"the founder is none of the people, and sees what there is for them")
+	assert.Len(t, shownAs[page.Badges](w.Loft, w.Founder(), "coll", "").Badges, 3)
+	assert.Nil(t, shownAs[page.Figure](w.Loft, w.Member(""), "two", "").Badge, "nor is somebody without a record")
 }
 
 // TestTwoWindowsGiveOneBadge asks for one twice at once.

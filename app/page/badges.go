@@ -2,7 +2,6 @@ package page
 
 import (
 	"fmt"
-
 	"slices"
 
 	"pinegate/core/blueprint"
@@ -78,13 +77,18 @@ func showBadges(v *View, x *blueprint.BadgesBlock, got []records.Result) (*Badge
 	out := &Badges{Title: title.Text, Badges: []BadgeHeld{}}
 	f := v.collected(x)
 	sees, err := v.holds(f)
-	if err != nil || !sees {
-		out.Hidden = err == nil
-		return out, err
-	}
-	rows, err := Rows(got[len(got)-1].Rows)
 	if err != nil {
 		return nil, err
+	}
+	out.Hidden = !sees && !v.Seat.Viewer.Founder // who sees what there is for people
+	var rows []Row
+	switch {
+	case out.Hidden:
+		return out, nil
+	case sees:
+		if rows, err = Rows(got[len(got)-1].Rows); err != nil {
+			return nil, err
+		}
 	}
 	at := map[string]int{} // by the id of the figure
 	for g, p := range v.Seat.Blueprint.BadgesIn(x.From) {

@@ -255,11 +255,45 @@ func (s *Server) launch(ctx context.Context) error {
 	if s.options.Throwaway {
 		settings += " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"
 	}
-	err := s.run(ctx, "pg_ctl", "-D", s.dir, "-w", "-t", "60", "-l", filepath.Join(s.dir, "server.log"), "-o", settings, "start")
-	if err != nil {
-		return fmt.Errorf("start PostgreSQL: %w", err)
+	log := filepath.Join(s.dir, "server.log")
+	for end := time.Now().Add(launchTime); ; time.Sleep(glance / 2) {
+		from := sizeOf(log)
+		err := s.run(ctx, "pg_ctl", "-D", s.dir, "-w", "-t", "60", "-l", log, "-o", settings, "start")
+		if err == nil {
+			return nil
+		}
+		said := saidSince(log, from)
+		if ctx.Err() != nil || time.Now().After(end) || !lingers(said) {
+			return fmt.Errorf("start PostgreSQL: %w: %s", err, said)
+		}
 	}
-	return nil
+}
+
+// launchTime is how long it is tried to start a server of whose folder processes are left that end by themselves.
+const launchTime = 30 * time.Second
+
+// lingers tells whether a server did not start because processes of one that was killed have not ended yet. It speaks English, as
+// its language is set.
+func lingers(said string) bool {
+	return strings.Contains(said, "pre-existing shared memory block") || strings.Contains(said, `lock file "postmaster.pid" already exists`)
+}
+
+// sizeOf gives how long a file is, 0 where it is not there.
+func sizeOf(name string) int64 {
+	at, err := os.Stat(name)
+	if err != nil {
+		return 0
+	}
+	return at.Size()
+}
+
+// saidSince gives what was added to a log; what cannot be read is told in its place.
+func saidSince(name string, from int64) string {
+	raw, err := os.ReadFile(name)
+	if err != nil {
+		return err.Error()
+	}
+	return string(bytes.TrimSpace(raw[min(from, int64(len(raw))):]))
 }
 
 // run runs one of PostgreSQL's programs to its end. It stands outside our

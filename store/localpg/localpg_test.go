@@ -3,6 +3,7 @@ package localpg_test
 import (
 	"context"
 	"fmt"
+	"net"
 	"os"
 	"path/filepath"
 	"strconv"
@@ -84,6 +85,42 @@ func TestAServerThatIsKilledIsStartedAgain(t *testing.T) {
 	require.NoError(t, s.Stop(t.Context()))
 	<-ended // a server that was stopped on purpose stays so
 	stop()
+}
+
+// TestAServerWaitsForWhatIsLeftOfTheOneBefore kills a server of which a process hangs, which keeps the next one from starting until it
+// ends.
+func TestAServerWaitsForWhatIsLeftOfTheOneBefore(t *testing.T) {
+	dir := filepath.Join(folder(t), "postgres")
+	s, err := localpg.Start(t.Context(), localpg.Options{Dir: dir})
+	require.NoError(t, err)
+	conn, err := pgx.Connect(t.Context(), s.DSN("postgres"))
+	require.NoError(t, err)
+	hangs := int(conn.PgConn().PID())
+	require.NoError(t, syscall.Kill(hangs, syscall.SIGSTOP))
+	raw, err := os.ReadFile(filepath.Join(dir, "postmaster.pid"))
+	require.NoError(t, err)
+	pid, err := strconv.Atoi(strings.SplitN(string(raw), "\n", 2)[0])
+	require.NoError(t, err)
+	require.NoError(t, syscall.Kill(pid, syscall.SIGKILL))
+	require.Eventually(t, func() bool {
+		conn, err := net.Dial("tcp", net.JoinHostPort("127.0.0.1", strconv.Itoa(s.Port)))
+		return err != nil || conn.Close() != nil
+	}, 10*time.Second, 5*time.Millisecond, "it is gone")
+	started := make(chan error, 1)
+	go func() {
+		again, err := localpg.Start(t.Context(), localpg.Options{Dir: dir})
+		if err == nil {
+			err = again.Stop(t.Context())
+		}
+		started <- err
+	}()
+	log := filepath.Join(dir, "server.log")
+	assert.Eventually(t, func() bool {
+		raw, err := os.ReadFile(log)
+		return err == nil && strings.Contains(string(raw), "pre-existing shared memory block")
+	}, 30*time.Second, 20*time.Millisecond)
+	require.NoError(t, syscall.Kill(hangs, syscall.SIGKILL))
+	assert.NoError(t, <-started)
 }
 
 // TestDataLivesWhereTheServerMayGo asks for a folder under one that only its owner

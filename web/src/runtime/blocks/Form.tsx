@@ -1,8 +1,9 @@
-import { type FormEvent, lazy, type ReactNode, Suspense, useContext } from "react";
+import { type FormEvent, lazy, type ReactNode, Suspense, useContext, useState } from "react";
 import { wordsOf } from "../../shared/api/client";
 import { onStage, type Form as Shown } from "../place";
 import { type BlockProps, BlockView } from ".";
 import { Arranging } from "./form/after";
+import type { Scenario } from "./form/Calculated";
 import { rowOf } from "./form/filled";
 import { QuestionView } from "./form/QuestionView";
 import { type Place, review } from "./form/steps";
@@ -48,6 +49,7 @@ export default function Form(props: FormProps) {
 function Questions({ block: form, where, around }: FormProps) {
 	const filling = useFilling(form, where, around?.send);
 	const { steps, step, n, goTo, failed, blocks } = filling;
+	const [kept, setKept] = useState<Scenario[]>([]); // they outlive a step
 	const last = n >= steps.length - 1;
 	const submit = (e: FormEvent) => {
 		e.preventDefault();
@@ -100,7 +102,7 @@ function Questions({ block: form, where, around }: FormProps) {
 				</Suspense>
 			) : form.kind === "calculator" && step?.places.some((p) => blocks.get(p.id)?.kind === "result") ? (
 				<Suspense fallback={<p className="text-soft">Loading …</p>}>
-					<Calculated filling={filling} places={step.places} View={PlaceView} />
+					<Calculated filling={filling} places={step.places} View={PlaceView} kept={kept} setKept={setKept} />
 				</Suspense>
 			) : (
 				step?.places.map((p) => <PlaceView key={p.id} filling={filling} place={p} />)

@@ -22,14 +22,16 @@ interface CalculatedProps {
 	filling: Filling;
 	places: Place[];
 	View: ComponentType<{ filling: Filling; place: Place }>;
+	/** The scenarios, which stay while somebody is at another step. */
+	kept: Scenario[];
+	setKept: (to: Scenario[]) => void;
 }
 
 /** Whether it is told how results come about, where that is told of all together. */
 const Telling = createContext<boolean | undefined>(undefined);
 
 /** A calculator: what it asks on one side, and what it calculates on the other. */
-export default function Calculated({ filling, places, View }: CalculatedProps) {
-	const [kept, setKept] = useState<Scenario[]>([]);
+export default function Calculated({ filling, places, View, kept, setKept }: CalculatedProps) {
 	const [told, setTold] = useState(false);
 	const { blocks, form, filled, state, current } = filling;
 	const is = (p: Place, ...kinds: string[]) => kinds.includes(blocks.get(p.id)?.kind ?? "");

@@ -97,6 +97,25 @@ describe("a calculator", () => {
 		expect(screen.queryByRole("region", { name: "Scenarios" })).toBeNull();
 	});
 
+	it("keeps scenarios while somebody is at another step", async () => {
+		const parts = { one: { title: "Size" }, two: { title: "Who asks" } };
+		const with_ = (s: ReturnType<typeof state>) => ({ ...s, parts: { ...s.parts, ...parts } });
+		answering({ "POST /forms/b1/state": ({ body }: Asked) => with_(state(body.answers.wide ?? "")) });
+		const order = [
+			{ id: "one", step: true, of: ["q_wide", "area"].map((id) => ({ id })) },
+			{ id: "two", step: true, of: [] },
+		];
+		const first = { ...with_(state("2")), questions: [wide], blocks: [area] };
+		const { person } = one(calculator({ compare: true, still: false, submit: "Ask for it", order, state: first }));
+		await person.click(await screen.findByRole("button", { name: "Keep as a scenario" }));
+		expect(await screen.findByRole("region", { name: "Scenarios" })).toBeTruthy();
+		await person.click(screen.getByRole("button", { name: "Next" }));
+		expect(await screen.findByRole("heading", { name: "Who asks" })).toBeTruthy();
+		expect(screen.queryByRole("region", { name: "Scenarios" })).toBeNull();
+		await person.click(screen.getByRole("button", { name: "Back" }));
+		expect(await screen.findByRole("region", { name: "Scenarios" })).toBeTruthy();
+	});
+
 	it("sends its answers where they are kept, and draws no records behind its chart", async () => {
 		answers();
 		one(calculator({ still: false, submit: "Ask for it" }));
