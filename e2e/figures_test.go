@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"pinegate/e2e/browser"
 	"pinegate/server/servertest"
@@ -59,6 +60,34 @@ func TestAManagerReadsTheFigures(t *testing.T) {
 		"path":   "log-hours",
 		"values": map[string]any{"time_order": order, "time_day": time.Now().Format(time.DateOnly), "time_hours": "3.5"}})
 	w.must(w.Until("see more hours", fmt.Sprintf(`%s !== %q`, hours, was)))
+}
+
+// TestTheCrewSeeTheirOwnHours shows the dashboard of the managers to one of the crew, once a rule lets them see their own hours alone:
+// all numbers, groups and records behind them are of those.
+func TestTheCrewSeeTheirOwnHours(t *testing.T) {
+	w := start(t)
+	w.live(map[string]any{"kind": "set", "of": "r_crew.time", "values": map[string]any{
+		"see": map[string]any{"extent": "where", "condition": "crew = me"}}})
+	email := w.crew()
+	own := func(what string) string {
+		return fmt.Sprintf(`SELECT %s FROM live.time_entries t JOIN live.crew c ON c.id = t.crew WHERE c.email = '%s' AND t.deleted_at IS NULL
+			AND date_trunc('month', t.day) = date_trunc('month', current_date)`, what, email)
+	}
+	name := read[string](w, fmt.Sprintf(`SELECT name FROM live.crew WHERE email = '%s'`, email))
+	hours := read[float64](w, own("coalesce(sum(t.hours), 0)::float8"))
+	require.Less(t, hours, read[float64](w, `SELECT sum(hours)::float8 FROM live.time_entries WHERE deleted_at IS NULL
+		AND date_trunc('month', day) = date_trunc('month', current_date)`))
+	c := w.beside(email)
+	c.app("/figures")
+	const figure = `[...document.querySelectorAll('.figure')].find(f => f.innerText.startsWith('Hours this month'))`
+	c.must(c.Until("see their hours", fmt.Sprintf(`Math.abs(Number(%s?.querySelector('.figure-number').innerText.replace(/,/g, '')) - %f) < 0.001`,
+		figure, hours)))
+	c.must(c.Until("see themselves alone", fmt.Sprintf(`(() => { const c = [...document.querySelectorAll('.chart')].find(c =>
+		c.innerText.startsWith('Hours of each of the crew')); const g = [...(c?.querySelectorAll('.plot-group') ?? [])];
+		return g.length === 1 && g[0].getAttribute('aria-label').startsWith(%q); })()`, name)))
+	c.must(c.Until("open what is behind", fmt.Sprintf(`(() => { const b = [...(%s?.querySelectorAll('button') ?? [])].find(b =>
+		b.innerText === 'See the records'); b?.click(); return !!b; })()`, figure)))
+	c.see(fmt.Sprintf("Hours this month: %d record", w.number(own("count(*)"))))
 }
 
 // TestFounderMakesAChart puts a chart on a page, adds a number to it, and sees it drawn.

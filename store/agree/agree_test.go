@@ -278,6 +278,7 @@ func (w *world) compareValues(t require.TestingT, checked *expr.Checked) {
 	require.NoError(t, err)
 	rows, err := db.QueryContext(context.Background(), stmt.SQL, stmt.Args...)
 	require.NoError(t, err, "%s\n%s", src, stmt.SQL)
+	defer rows.Close() // where they are not all read, as something is wrong
 	n := 0
 	for rows.Next() {
 		var raw []byte
