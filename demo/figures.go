@@ -77,7 +77,7 @@ func figurePages(yard []string) []blueprint.Page {
 			drawn(chart(blueprint.Donut, "kind", over("ord", "Kinds of work", "", "start", "", count("Work orders"))),
 				blueprint.Third, nil),
 			drawn(chart(blueprint.Lines, "start", over("ord", "Hours planned and worked", "", "start", "",
-				measure(report.Sum, "hours", "Planned", "planned"), measure(report.Sum, "worked", "Worked", "worked"))),
+				measure(report.Sum, "hours", "Planned", "planned"), aiming(measure(report.Sum, "worked", "Worked", "worked"), "hours"))),
 				blueprint.Half, nil),
 			drawn(chart(blueprint.Bars, "start", over("ord", "Orders begun, by kind", "", "start", "", count("Orders"))), blueprint.Half,
 				func(x *blueprint.ChartBlock) { x.Then, x.Stack = fieldID("ord", "kind"), blueprint.Stacked }),
