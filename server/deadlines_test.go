@@ -21,7 +21,7 @@ import (
 func TestConnectionsThatStandStillAreGivenUp(t *testing.T) {
 	t.Parallel()
 	read := make(chan error, 1)
-	p := patience{read: 60 * time.Millisecond, write: time.Second, small: 300 * time.Millisecond, slow: 300 * time.Millisecond, rate: 10_000}
+	p := patience{read: 60 * time.Millisecond, write: time.Second, small: 300 * time.Millisecond, slow: time.Second, rate: 10_000}
 	site := httptest.NewServer(timed(p, http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
 		_, err := io.Copy(io.Discard, r.Body)
 		read <- err
