@@ -25,7 +25,7 @@ func welcoming() blueprint.Workflow {
 
 // cheering writes to whoever got a badge.
 func cheering() blueprint.Workflow {
-	return blueprint.Workflow{ID: "w_cheer", Name: "Write to whoever reached a target", Rights: blueprint.AppRights,
+	return blueprint.Workflow{ID: "w_cheer", Name: "Email whoever reached a target", Rights: blueprint.AppRights,
 		Starts: blueprint.Starts{Trigger: &blueprint.AddedTrigger{TriggerHead: blueprint.TriggerHead{Kind: "added"}, Table: "bdg"}},
 		Steps: blueprint.Steps{
 			does("w_cheer_1", "mail", "", "", &blueprint.MailStep{To: "who.email", Subject: "You have the badge {{badge}}",

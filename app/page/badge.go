@@ -7,7 +7,6 @@ import (
 
 	"github.com/shopspring/decimal"
 
-	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/query"
@@ -68,8 +67,8 @@ func (v *View) awarding(x *blueprint.FigureBlock) (*awarding, error) {
 	}
 	t := v.Seat.Blueprint.Table(x.Badges)
 	me := v.Seat.Viewer.Me(v.Seat.Blueprint, t.Field(x.Who).Target)
-	if me == "" {
-		return nil, nil
+	if sees, err := v.Seat.Allowed(x.Table, blueprint.See); me == "" || err != nil || !sees {
+		return nil, err // who sees nothing at all has not kept it low
 	}
 	plain := *v
 	plain.Asks = nil
@@ -77,9 +76,7 @@ func (v *View) awarding(x *blueprint.FigureBlock) (*awarding, error) {
 	if err != nil {
 		return nil, err
 	}
-	app := *v.Seat
-	app.Viewer, app.By = access.Viewer{Founder: true}, words.Say("badges-by", nil)
-	return &awarding{r, x, t, me, &app}, nil
+	return &awarding{r, x, t, me, v.Seat.AsApp(words.Say("badges-by", nil))}, nil
 }
 
 // aims lists the measures that have a target.
@@ -153,23 +150,24 @@ func (r *reported) reaches(ctx context.Context, road records.Road, aims []int, p
 	if err != nil {
 		return false, err
 	}
-	values, err := r.one(aims, got[0])
-	if err != nil {
+	groups, err := r.groups(got[0])
+	if err != nil || len(groups) == 0 {
 		return false, err
 	}
 	tables, err := r.goals(got[1:], "")
 	if err != nil {
 		return false, err
 	}
-	for i, place := range aims {
-		if values[i] == nil {
-			values[i] = nothingOf(r.r.Measures[place].Total)
+	for _, place := range aims {
+		value := groups[0].Values[place]
+		if groups[0].Count == 0 { // else what is empty is not known, or not seen
+			value = nothingOf(r.r.Measures[place].Total)
 		}
 		goal := r.goalOf(&r.r.Measures[place])
 		if at := tables[place]; at != nil {
 			goal.At = at[""]
 		}
-		if !goal.reached(values[i]) || p.open && !p.snapshot && goal.Kind != string(blueprint.AtLeast) {
+		if !goal.reached(value) || p.open && !p.snapshot && goal.Kind != string(blueprint.AtLeast) {
 			return false, nil // what is to be at most something is reached once its period is over
 		}
 	}
@@ -198,13 +196,17 @@ func (g *Goal) reached(value *string) bool {
 
 // standing reads which badges there are for some periods.
 func (a *awarding) standing(ctx context.Context, road records.Road, awards []*award) error {
-	for _, p := range awards {
-		rows, _, err := road.List(ctx, a.app, query.Selection{Table: a.table, Columns: []string{a.x.Won}, Limit: 1, Narrows: []query.Narrow{
-			{Field: a.x.Who, In: []string{a.me}}, {Field: a.x.For, Is: &a.x.ID}, {Field: a.x.FirstOn, From: p.from, To: p.from}}})
-		if err != nil {
-			return err
-		}
-		found, err := Rows(rows)
+	reads := make([]records.Read, len(awards))
+	for i, p := range awards {
+		reads[i].List = &query.Selection{Table: a.table, Columns: []string{a.x.Won}, Limit: 1, Narrows: []query.Narrow{
+			{Field: a.x.Who, In: []string{a.me}}, {Field: a.x.For, Is: &a.x.ID}, {Field: a.x.FirstOn, From: p.from, To: p.from}}}
+	}
+	got, err := road.Batch(ctx, a.app, reads)
+	if err != nil {
+		return err
+	}
+	for i, p := range awards {
+		found, err := Rows(got[i].Rows)
 		if err != nil {
 			return err
 		}

@@ -168,6 +168,17 @@ func TestNobodyGivesThemselvesABadge(t *testing.T) {
 	assert.Nil(t, shownAs[page.Figure](w.Loft, w.Member(""), "two", "").Badge, "nor is somebody without a record")
 }
 
+// TestWhatOneDoesNotSeeIsNotKeptLow gives no badge for at most something to who sees neither the numbers nor any record.
+func TestWhatOneDoesNotSeeIsNotKeptLow(t *testing.T) {
+	w := newBadging(t, block("all", "low", "figure", `,"table":"sail","badge":"Cheap"`),
+		`{"kind":"set","of":"low_1","values":{"total":"sum","of":"price","goal":"most","at":"1000000"}}`)
+	assert.Empty(t, w.award("Ines", "low"), "she sees no prices")
+	require.NoError(t, apply(t, w.Loft, blueprint.Setting("r.sail", "hidden", []string{})))
+	assert.Equal(t, "..", w.award("Ines", "low"))
+	require.NoError(t, apply(t, w.Loft, blueprint.Setting("r.sail", "see", map[string]string{"extent": "none"})))
+	assert.Empty(t, w.award("Tomas", "low"), "he sees no sails")
+}
+
 // TestTwoWindowsGiveOneBadge asks for one twice at once.
 func TestTwoWindowsGiveOneBadge(t *testing.T) {
 	w := newBadging(t)

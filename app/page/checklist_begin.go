@@ -7,7 +7,6 @@ import (
 
 	"github.com/shopspring/decimal"
 
-	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/query"
@@ -100,10 +99,8 @@ func (l listed) lists(ctx context.Context, road records.Road) (int, error) {
 	if err != nil {
 		return 0, err
 	}
-	app := *l.Seat
-	app.Viewer = access.Viewer{Founder: true}
 	items.Columns, items.Limit, items.Sorts = []string{l.x.Round}, 1, []query.Sort{query.SortBy(l.x.Round, true)}
-	raw, _, err := road.List(ctx, &app, *items)
+	raw, _, err := road.List(ctx, l.Seat.AsApp(l.Seat.By), *items)
 	if err != nil {
 		return 0, err
 	}

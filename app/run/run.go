@@ -13,7 +13,6 @@ import (
 
 	"pinegate/app/act"
 	"pinegate/app/outside"
-	"pinegate/core/access"
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/flow"
@@ -232,10 +231,7 @@ func (r *Runs) part(u *act.Unit, s Start, run *runs.Run, from place) (*doing, er
 	}
 	d.since = from.State.Since
 	if s.Workflow.AsApp() {
-		app := *s.Person
-		app.Viewer = access.Viewer{Founder: true}
-		app.By = words.Say("flow-by", words.Args{"flow": s.Workflow.Name})
-		d.seat = &app
+		d.seat = s.Person.AsApp(words.Say("flow-by", words.Args{"flow": s.Workflow.Name}))
 	}
 	d.road = u.Road.Later(&d.later)
 	if s.there {
