@@ -32,6 +32,19 @@ func TestAManagerReadsTheFigures(t *testing.T) {
 	w.must(w.Until("have the days in the address", `location.search.includes('days=this-year')`))
 	w.must(w.Until("see all charts", drawn))
 
+	// other groups, among those that are offered
+	w.choose("Grouped by", "by Boat")
+	w.must(w.Until("have the groups in the address", `location.search.includes('.by=ord_boat')`))
+	dearest := read[string](w, `SELECT b.name FROM live.work_orders o JOIN live.boats b ON b.id = o.boat WHERE o.deleted_at IS NULL
+		AND date_trunc('year', o.start) = date_trunc('year', current_date) AND o.price IS NOT NULL
+		GROUP BY b.id, b.name ORDER BY avg(o.price) DESC LIMIT 1`)
+	w.must(w.Until("see boats", fmt.Sprintf(`[...document.querySelectorAll('.plot-group')].some(g => g.getAttribute('aria-label').startsWith(%q))`,
+		dearest+" (")))
+	w.choose("Grouped by", "by Starts on")
+	w.must(w.Until("choose among units, too", `document.querySelectorAll('[aria-label="For each"]').length === 2`))
+	w.choose("Grouped by", "by Kind of work")
+	w.must(w.Until("see all charts", drawn))
+
 	// the bar of a month, by its keys
 	month := read[string](w, "SELECT to_char(current_date, 'FMMonth YYYY')")
 	w.must(w.Until("focus the month", fmt.Sprintf(`(() => { const g = [...document.querySelectorAll('.plot-group')].find(e =>

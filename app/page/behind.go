@@ -103,14 +103,14 @@ func (v *View) behind(x blueprint.Reporter, piece Piece) (query.Selection, []str
 		if err != nil {
 			return none, nil, err
 		}
-		fields = append(fields, chart.By, chart.Then)
-		if sees, err := r.sees(chart.By, chart.Then); err != nil || !sees {
+		fields = append(fields, c.x.By, c.x.Then)
+		if sees, err := r.sees(c.x.By, c.x.Then); err != nil || !sees {
 			return none, nil, store.ErrNotFound
 		}
 		for _, at := range []struct {
 			key *string
 			g   query.Grouping
-		}{{piece.Group, c.groupings()[0]}, {piece.Part, query.Grouping{Field: chart.Then}}} {
+		}{{piece.Group, c.groupings()[0]}, {piece.Part, query.Grouping{Field: c.x.Then}}} {
 			if at.key == nil || at.g.Field == "" {
 				continue
 			}
@@ -152,7 +152,7 @@ func (v *View) left(ctx context.Context, x blueprint.Reporter) (query.Narrow, er
 	if err != nil {
 		return out, err
 	}
-	out.Field = chart.By
+	out.Field = c.x.By
 	some := false
 	for _, g := range groups {
 		if g.Others[0] {

@@ -20,6 +20,8 @@ type Chart struct {
 	Title string `json:"title"`
 	Shape string `json:"shape" enum:"bars,sideways,lines,areas,donut"`
 	Stack string `json:"stack,omitempty" enum:"stacked,shares"`
+	// Bys are the fields by which whoever looks can group, all of them seen; none where there is nothing to choose.
+	Bys []Column `json:"bys,omitempty"`
 	// By is the field that makes the groups; Unit says of which days each is, and Step of which numbers.
 	By    Column `json:"by"`
 	Unit  string `json:"unit,omitempty" enum:"day,week,month,quarter,year"`
@@ -59,7 +61,8 @@ type Series struct {
 // charted is a chart that somebody asked for.
 type charted struct {
 	*reported
-	x    *blueprint.ChartBlock
+	x    *blueprint.ChartBlock // as it is set, but for the groups that somebody chose
+	bys  []Column
 	unit report.Unit
 	// first is the place of the first measure that is shown, by whose size groups stand that have no order.
 	first int
@@ -71,6 +74,10 @@ func (v *View) charted(x *blueprint.ChartBlock) (*charted, error) {
 		return nil, err
 	}
 	out := &charted{reported: r, x: x}
+	if err := out.regroup(); err != nil {
+		return nil, err
+	}
+	x = out.x
 	if is := v.Seat.Catalog.TypeOf(x.Table, x.By); is.Kind != expr.Date && is.Kind != expr.Time {
 		return out, nil
 	}
@@ -91,6 +98,37 @@ func (v *View) charted(x *blueprint.ChartBlock) (*charted, error) {
 	}
 	return out, nil
 }
+
+// regroup takes the groups that somebody chose for those that it begins with.
+func (c *charted) regroup() error {
+	if len(c.x.Bys) == 0 {
+		return nil
+	}
+	for _, id := range append([]string{c.x.By}, c.x.Bys...) {
+		if sees, err := c.sees(id); err != nil {
+			return err
+		} else if sees {
+			c.bys = append(c.bys, ColumnOf(c.Seat.Blueprint, c.Seat.Catalog, c.table, c.table.Field(id)))
+		}
+	}
+	asked := c.asks("by")
+	if asked == "" || asked == c.x.By {
+		return nil
+	}
+	if !slices.ContainsFunc(c.bys, func(f Column) bool { return f.ID == asked }) {
+		c.notes = append(c.notes, words.Say("asked-by", nil))
+		return nil
+	}
+	days := c.Seat.Catalog.TypeOf(c.x.Table, c.x.By)
+	x := *c.x
+	x.By, x.Unit, x.Step = asked, "", "" // which were for the others
+	x.Units = x.Units || days.Kind != expr.Date && days.Kind != expr.Time
+	c.x = &x
+	return nil
+}
+
+// regrouped tells whether somebody chose other groups than those that it begins with.
+func (c *charted) regrouped() bool { return blueprint.Reporter(c.x) != c.block }
 
 // groupings are what parts the records.
 func (c *charted) groupings() []query.Grouping {
@@ -127,7 +165,7 @@ func chartReads(v *View, x *blueprint.ChartBlock) ([]records.Read, error) {
 	if err != nil {
 		return nil, err
 	}
-	if sees, err := c.sees(x.By, x.Then); err != nil || !sees {
+	if sees, err := c.sees(c.x.By, c.x.Then); err != nil || !sees {
 		return out, err
 	}
 	q, err := c.query(c.span, c.groupings()...)
@@ -170,9 +208,9 @@ func showChart(v *View, x *blueprint.ChartBlock, got []records.Result) (*Chart, 
 	}
 	got = got[len(titled):]
 	places, measures := c.shown()
-	out := &Chart{Title: title.Text, Shape: string(x.Shape), Stack: string(x.Stack), Unit: string(c.unit), Units: x.Units, Step: x.Step,
+	out := &Chart{Title: title.Text, Shape: string(x.Shape), Stack: string(x.Stack), Unit: string(c.unit), Units: c.x.Units, Step: c.x.Step, Bys: c.bys,
 		Groups: []ChartGroup{}, Series: []Series{}, Measures: measures, Whole: make([]*string, len(places)), Days: c.days, Notes: c.notes,
-		By: ColumnOf(v.Seat.Blueprint, v.Seat.Catalog, c.table, c.table.Field(x.By))}
+		By: ColumnOf(v.Seat.Blueprint, v.Seat.Catalog, c.table, c.table.Field(c.x.By))}
 	if out.Shape == "" {
 		out.Shape = "bars"
 	}
@@ -421,8 +459,8 @@ func (c *charted) aim(out *Chart, places []int, goals map[int]map[string]*string
 		at := make([]*string, len(out.Groups))
 		for j, g := range out.Groups {
 			switch {
-			case m.Goal.At != nil:
-				at[j] = m.Goal.At
+			case m.Goal.At != nil && !c.regrouped():
+				at[j] = m.Goal.At // which is for each of the groups that it begins with
 			case c.goalUnit() != "":
 				at[j] = goals[place][g.Key]
 			}

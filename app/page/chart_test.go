@@ -105,6 +105,53 @@ func TestAChartIsOfWhatOneSees(t *testing.T) {
 	assert.Equal(t, "Without", groupsOf(c), "names of people whom one does not see are not told")
 }
 
+// TestPeopleGroupByWhatIsOffered asks for other groups: those that are offered and seen, and no others.
+func TestPeopleGroupByWhatIsOffered(t *testing.T) {
+	l := acttest.NewLoft(t, append(chartChanges(),
+		block("all", "gr", "chart", `,"table":"sail","by":"cl","bys":["owner","cut","name"],"shape":"sideways"`),
+		`{"kind":"set","of":"gr_1","values":{"goal":"least","at":"3"}}`,
+		block("all", "dear", "chart", `,"table":"sail","by":"price","step":"100","bys":["cl"]`))...)
+	cuts(l, map[string]string{"Genoa": "2026-04-30", "Jib": "2026-05-01", "Spinnaker": "2026-05-02"})
+	founder, ines := l.Founder(), l.Member("Ines")
+	offered := func(c page.Chart) string {
+		var out []string
+		for _, f := range c.Bys {
+			out = append(out, f.ID)
+		}
+		return strings.Join(out, " ")
+	}
+	c := shownAs[page.Chart](l, founder, "gr", "")
+	assert.Equal(t, "cl; cl owner cut name; dacron", c.By.ID+"; "+offered(c)+"; "+c.Groups[0].Key)
+	assert.NotNil(t, c.Series[0].Goal, "it is for each cloth")
+	assert.False(t, c.Units)
+	c = shownAs[page.Chart](l, founder, "gr", "gr.by=owner")
+	assert.Equal(t, "owner: Ines"+l.People["Ines"]+", Tomas"+l.People["Tomas"], c.By.ID+": "+groupsOf(c))
+	assert.Equal(t, "2 1", texts(c.Series[0].Values))
+	assert.Nil(t, c.Series[0].Goal[0], "what is to be reached by each cloth is not what each person is to reach")
+	c = shownAs[page.Chart](l, founder, "gr", "gr.by=cut")
+	assert.Equal(t, "month true; 1 2", fmt.Sprint(c.Unit, " ", c.Units, "; ", texts(c.Series[0].Values)))
+	c = shownAs[page.Chart](l, founder, "gr", "gr.by=cut&gr.unit=year")
+	assert.Equal(t, "year 3", c.Unit+" "+texts(c.Series[0].Values), "who may choose days may choose how many of them are put together")
+	c = shownAs[page.Chart](l, founder, "gr", "gr.unit=year")
+	assert.Empty(t, c.Unit)
+	for _, wrong := range []string{"price", "area", "nothing", "owner.name"} {
+		c = shownAs[page.Chart](l, founder, "gr", "gr.by="+wrong)
+		assert.Equal(t, "cl", c.By.ID, wrong)
+		assert.Len(t, c.Notes, 1, wrong)
+	}
+	c = shownAs[page.Chart](l, founder, "ch", "ch.by=owner")
+	assert.Equal(t, "cl", c.By.ID, "where nothing is offered, nothing is chosen")
+
+	c = shownAs[page.Chart](l, ines, "dear", "")
+	assert.True(t, c.Hidden)
+	assert.Equal(t, "cl", offered(c), "prices are not seen, and not offered")
+	c = shownAs[page.Chart](l, ines, "dear", "dear.by=cl")
+	assert.Equal(t, "Dacrondacron; 2", groupsOf(c)+"; "+texts(c.Series[0].Values))
+	assert.Empty(t, c.Step)
+	c = shownAs[page.Chart](l, ines, "dear", "dear.by=price")
+	assert.True(t, c.Hidden)
+}
+
 // TestChartsGoOverDays asks for days, units and what cannot be asked for.
 func TestChartsGoOverDays(t *testing.T) {
 	l := acttest.NewLoft(t, chartChanges()...)
@@ -149,7 +196,8 @@ func TestChartsGoOverDays(t *testing.T) {
 
 // TestWhatIsBehindAGroupIsRead reads the records of pieces of charts: those that are counted there, and no others.
 func TestWhatIsBehindAGroupIsRead(t *testing.T) {
-	l := acttest.NewLoft(t, append(chartChanges(), block("all", "named", "chart", `,"table":"sail","by":"name","most":2`))...)
+	l := acttest.NewLoft(t, append(chartChanges(), block("all", "named", "chart", `,"table":"sail","by":"name","most":2`),
+		block("all", "gr", "chart", `,"table":"sail","by":"price","bys":["cut","cl","name"],"most":2`))...)
 	l.Add("sail", map[string]any{"name": "Odd, {one}", "area": "20", "price": "450", "owner": l.People["Ines"]})
 	cuts(l, map[string]string{"Genoa": "2026-04-30", "Jib": "2026-05-01", "Spinnaker": "2026-05-02"})
 	behind := func(seat *records.Seat, id, asks string, keys ...string) (string, *page.Behind) {
@@ -212,6 +260,14 @@ func TestWhatIsBehindAGroupIsRead(t *testing.T) {
 		{founder, "named", "", []string{"others"}, "Odd, {one}; Spinnaker"},
 		{founder, "named", "", []string{"Genoa"}, "Genoa"},
 		{ines, "named", "", []string{"others"}, "Odd, {one}"},
+		{founder, "gr", "gr.by=cut", []string{"2026-05-01"}, "Jib; Spinnaker"},
+		{founder, "gr", "gr.by=cut&gr.unit=day", []string{"2026-05-01"}, "Jib"},
+		{founder, "gr", "gr.by=name", []string{"others"}, "Odd, {one}; Spinnaker"},
+		{founder, "gr", "gr.by=owner", []string{l.People["Ines"]}, "none"}, // which is not offered
+		{ines, "gr", "", []string{"400"}, "none"},
+		{ines, "gr", "gr.by=price", []string{"400"}, "none"},
+		{ines, "gr", "gr.by=cl", []string{"dacron"}, "Genoa; Jib"},
+		{ines, "gr", "gr.by=cl", []string{"400"}, "none"},
 		{founder, "ch", "", []string{"others"}, "none"}, // of cloths nothing is left
 		{founder, "fig", "", []string{"others"}, "none"},
 		{founder, "list", "", nil, "none"},

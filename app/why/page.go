@@ -209,7 +209,7 @@ var rows = map[string]func(*page, blueprint.Block, *BlockWhy) error{
 		return whyReported(p, &x.Reported, out, x.Date)
 	}),
 	"chart": row(func(p *page, x *blueprint.ChartBlock, out *BlockWhy) error {
-		return whyReported(p, &x.Reported, out, x.By, x.Then, x.Date)
+		return whyReported(p, &x.Reported, out, append([]string{x.By, x.Then, x.Date}, x.Bys...)...)
 	}),
 	"badges": row(func(p *page, x *blueprint.BadgesBlock, out *BlockWhy) error {
 		for f := range p.seat.Blueprint.BadgesIn(x.From) {

@@ -58,6 +58,8 @@ type ChartBlock struct {
 	Unit report.Unit `json:"unit,omitempty"` // of days; months unless something is said
 	Step string      `json:"step,omitempty"` // of numbers
 	Then string      `json:"then,omitempty"`
+	// Bys are the ids of further fields by which people can group instead.
+	Bys []string `json:"bys,omitempty"`
 	// Units tells that people can choose the unit.
 	Units bool `json:"units,omitempty"`
 	Most  int  `json:"most,omitempty"` // groups; what is left is put together. 0 for [MostShownGroups]
@@ -107,6 +109,14 @@ func (x *ChartBlock) Props(c Context) []prop.Prop {
 	}
 	out := append([]prop.Prop{which[0], by}, x.parts(c)...)
 	out = append(out, prop.Prop{
+		Name:  "bys",
+		Label: "People can group by",
+		Noun:  "what else people can group by",
+		Help:  "Whoever looks chooses between these and the one above",
+		Group: "Groups",
+		Say:   ", or by {} as people choose",
+		Value: prop.Many(&x.Bys, c.typed(x.Table, func(t expr.Type) bool { return single(t) && t.Kind != expr.Number })).Joined(" or "),
+	}, prop.Prop{
 		Name:  "then",
 		Label: "Each parted by",
 		Noun:  "the parts of groups",
@@ -137,10 +147,10 @@ func (x *ChartBlock) Props(c Context) []prop.Prop {
 		Name:  "stack",
 		Label: "Numbers of a group stand",
 		Noun:  "how its numbers stand",
-		Help:  "SideBySide each other, on each other, or as shares of the whole",
+		Help:  "Beside each other, on each other, or as shares of the whole",
 		Group: "Look",
 		Say:   ", {}",
-		Value: prop.Pick(&x.Stack, prop.Option{Value: "", Words: "beside each other", Label: "SideBySide each other"},
+		Value: prop.Pick(&x.Stack, prop.Option{Value: "", Words: "beside each other", Label: "Beside each other"},
 			prop.Option{Value: string(Stacked), Words: "stacked", Label: "On each other"},
 			prop.Option{Value: string(Shares), Words: "as shares", Label: "As shares of the whole"}),
 	})
@@ -236,8 +246,10 @@ func (x *ChartBlock) Check(c Context) *words.Problem {
 		}
 	}
 	switch {
-	case x.Then != "" && x.Then == x.By:
+	case x.Then != "" && (x.Then == x.By || slices.Contains(x.Bys, x.Then)):
 		return words.New("chart-parts-same")
+	case slices.Contains(x.Bys, x.By):
+		return words.New("chart-bys-same")
 	case x.Then != "" && shown > 1:
 		return words.New("chart-parts-one")
 	case x.Shape == Donut && (shown > 1 || x.Then != ""):

@@ -112,3 +112,19 @@ func TestTimersAndChecklistsMakeTheirTables(t *testing.T) {
 		assert.NotEqual(t, "tm", x.Self().ID)
 	}
 }
+
+// TestPeopleAreOfferedOtherGroups keeps what people can group by apart from what a chart begins with and from its parts, and
+// takes off it what is deleted.
+func TestPeopleAreOfferedOtherGroups(t *testing.T) {
+	b := after(t, loft(t), `{"kind":"add","what":"field","into":"sail","id":"made","values":{"name":"Made on","type":"date"}}`,
+		adds("all", "ch", `"kind":"chart","table":"sail","by":"cl","bys":["owner","made"]`))
+	chart := func(b *blueprint.Blueprint) *blueprint.ChartBlock { return blockOf[*blueprint.ChartBlock](t, b, "ch") }
+	assert.Equal(t, []string{"owner", "made"}, chart(b).Bys)
+	refused(t, b, sets("ch", `"bys":["owner","cl"]`), "chart-bys-same")
+	refused(t, b, sets("ch", `"then":"owner"`), "chart-parts-same")
+	refused(t, b, sets("ch", `"bys":["area"]`), "not-offered")
+	refused(t, b, sets("ch", `"bys":["owner","owner"]`), "twice")
+	assert.Equal(t, []string{"owner"}, chart(after(t, b, `{"kind":"remove","of":"made"}`)).Bys)
+	assert.Empty(t, chart(after(t, b, sets("ch", `"table":"sailor"`))).Bys, "another table has other fields")
+	assert.Equal(t, "name", chart(after(t, b, sets("ch", `"by":"name"`))).By)
+}

@@ -114,6 +114,7 @@ var englishApp = map[string]string{
 	"measures-most":       "There can be {n} numbers at most.",
 	"chart-many":          "There are more groups than can be drawn. The first {n} are shown.",
 	"chart-step":          "Write a number above 0, such as 10 or 0.5.",
+	"chart-bys-same":      "The chart begins grouped by this. Offer other fields.",
 	"chart-parts-same":    "The groups are made by this already. Part them by another field.",
 	"chart-parts-one":     "Groups that are parted can show one number. Take the others out, or don’t part the groups.",
 	"chart-ring-one":      "A ring shows one number, and its groups can’t be parted. Draw bars instead.",

@@ -94,6 +94,7 @@ var englishServer = map[string]string{
 	"asked-search":          "The words to search for are too long. They were left out.",
 	"asked-sort":            "The address asks for an order that isn’t offered here. It was left out.",
 	"asked-days":            "The address asks for days that don’t exist. The chart shows those that it begins with.",
+	"asked-by":              "The address asks for groups that aren’t offered here.",
 	"asked-unit":            "The address asks for parts of time that don’t exist.",
 	"asked-day":             "The address asks for a date that doesn’t exist. Today is shown.",
 	"asked-filter":          "The address asks for a filter that isn’t offered here. It was left out.",

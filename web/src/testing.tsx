@@ -2,7 +2,7 @@ import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { cleanup, configure, render } from "@testing-library/react";
 import userEvent from "@testing-library/user-event";
 import { type ReactNode, useState } from "react";
-import { MemoryRouter } from "react-router";
+import { BrowserRouter } from "react-router";
 import { afterEach, vi } from "vitest";
 
 configure({ asyncUtilTimeout: 5_000 }); // a machine that does other things loads what is needed later
@@ -67,10 +67,11 @@ class Silence {
 /** Shows something as the builder or an app would, and gives a person to use it. */
 export function show(what: ReactNode, at = "/") {
 	vi.stubGlobal("EventSource", Silence);
+	history.replaceState(null, "", at);
 	const client = new QueryClient({ defaultOptions: { queries: { retry: false }, mutations: { retry: false } } });
 	const view = render(
 		<QueryClientProvider client={client}>
-			<MemoryRouter initialEntries={[at]}>{what}</MemoryRouter>
+			<BrowserRouter>{what}</BrowserRouter>
 		</QueryClientProvider>,
 	);
 	return { ...view, client, person: userEvent.setup() };

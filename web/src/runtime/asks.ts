@@ -5,12 +5,16 @@ import { keptWays } from "./ways";
 /** What is asked of blocks that are shown several times on a page, such as in rows that unfold: it stands beside the address. */
 export const OwnAsks = createContext<[URLSearchParams, Dispatch<SetStateAction<URLSearchParams>>] | null>(null);
 
-/** What is asked, and how something else is: by the address, or for these blocks alone. */
+/**
+ * What is asked, and how something else is: by the address, or for these blocks alone. What is asked next changes the address as
+ * it is by then, not as it was when it was last drawn: two things may be asked at once.
+ */
 function useParams(): [URLSearchParams, (next: (old: URLSearchParams) => URLSearchParams, replace?: boolean) => void] {
 	const [own, setOwn] = useContext(OwnAsks) ?? [];
 	const [params, setParams] = useSearchParams();
 	if (own && setOwn) return [own, setOwn];
-	return [params, (next, replace = false) => setParams(next, { replace, preventScrollReset: true })];
+	const here = () => new URLSearchParams(location.search);
+	return [params, (next, replace = false) => setParams(() => next(here()), { replace, preventScrollReset: true })];
 }
 
 /** What is asked of the blocks of the page, as the server reads it. */

@@ -368,9 +368,8 @@ describe("the pages of the gate", () => {
 
 describe("unsubscribing", () => {
 	const open = (answers: Record<string, unknown>) => {
-		location.hash = "#token=abc";
 		const asked = answering({ "GET /gate": gate(), ...answers });
-		return { ...show(<Unsubscribe />), asked };
+		return { ...show(<Unsubscribe />, "/#token=abc"), asked };
 	};
 
 	it("is asked before, and can be taken back", async () => {

@@ -993,6 +993,7 @@ export interface components {
         Chart: {
             beforeDays?: components["schemas"]["Days"];
             by: components["schemas"]["Column"];
+            bys?: components["schemas"]["Column"][];
             days: components["schemas"]["Days"];
             groups: components["schemas"]["ChartGroup"][];
             hidden?: boolean;

@@ -47,19 +47,24 @@ export default function Chart({ block, where, alone }: BlockProps<"chart"> & { a
 				</div>
 				<div className="chart-tools">
 					<Choosing id={block.id} days={block.days} />
-					{block.units && (
-						<select
-							className="field-input chart-select"
-							aria-label="For each"
+					{block.bys && block.bys.length > 1 && (
+						<By
+							label="Grouped by"
+							value={block.by.id}
+							options={block.bys.map((f) => [f.id, f.name])}
+							choose={(by) => {
+								setOff([]);
+								asks.set({ by, unit: "" });
+							}}
+						/>
+					)}
+					{block.unit && block.units && (
+						<By
+							label="For each"
 							value={block.unit}
-							onChange={(e) => asks.set({ unit: e.target.value })}
-						>
-							{["day", "week", "month", "quarter", "year"].map((u) => (
-								<option key={u} value={u}>
-									by {u}
-								</option>
-							))}
-						</select>
+							options={["day", "week", "month", "quarter", "year"].map((u) => [u, u])}
+							choose={(unit) => asks.set({ unit })}
+						/>
 					)}
 					<button type="button" className="chart-tool" aria-pressed={table} onClick={() => setTable(!table)}>
 						<Table2 size={15} aria-hidden /> {table ? "Drawing" : "Table"}
@@ -134,6 +139,24 @@ export default function Chart({ block, where, alone }: BlockProps<"chart"> & { a
 				</div>
 			)}
 		</figure>
+	);
+}
+
+/** What makes the groups, where people can choose it. */
+function By(props: { label: string; value: string; options: [string, string][]; choose: (value: string) => void }) {
+	return (
+		<select
+			className="field-input chart-select"
+			aria-label={props.label}
+			value={props.value}
+			onChange={(e) => props.choose(e.target.value)}
+		>
+			{props.options.map(([value, name]) => (
+				<option key={value} value={value}>
+					by {name}
+				</option>
+			))}
+		</select>
 	);
 }
 

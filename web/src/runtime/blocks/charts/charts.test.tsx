@@ -135,6 +135,28 @@ describe("a chart", () => {
 		expect(address()).toBe("?b1.days=2026-06-02..2026-06-09");
 	});
 
+	it("asks for other groups in the address, and for the unit of days", async () => {
+		const by = { ...name, id: "kind", name: "Kind", kind: "choice" };
+		const day = { ...name, id: "day", name: "Day", kind: "date" };
+		const first = one(chart({ bys: [by, day] }));
+		const grouped = await screen.findByLabelText<HTMLSelectElement>("Grouped by");
+		expect([...grouped.options].map((o) => o.text)).toEqual(["by Kind", "by Day"]);
+		await first.person.selectOptions(grouped, "by Day");
+		expect(address()).toBe("?b1.by=day");
+		first.unmount();
+		const { person } = one(chart({ by: day, bys: [by, day], unit: "month", units: true }), "/?b1.by=day&b1.unit=week");
+		await person.selectOptions(await screen.findByLabelText("For each"), "by year");
+		expect(address()).toBe("?b1.by=day&b1.unit=year");
+		await person.selectOptions(screen.getByLabelText("Grouped by"), "by Kind");
+		expect(address()).toBe("?b1.by=kind");
+	});
+
+	it("offers no groups where there is nothing to choose", async () => {
+		one(chart({ bys: [{ ...name, id: "kind", name: "Kind", kind: "choice" }] }));
+		await group(/^Hull/);
+		expect(screen.queryByLabelText("Grouped by")).toBeNull();
+	});
+
 	it.each(["bars", "sideways", "lines", "areas", "donut"])(
 		"draws %s of nothing, of one, of many and of long names",
 		async (shape) => {
