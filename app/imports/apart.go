@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 
+	"pinegate/core/intake"
 	"pinegate/core/words"
 	"pinegate/store"
 	"pinegate/store/apart"
@@ -18,6 +19,8 @@ type Task struct {
 
 	App     string   `json:"app,omitempty"`
 	Uploads []string `json:"uploads,omitempty"`
+	// Proposal is one of which is to be counted what would come of it.
+	Proposal *intake.Proposal `json:"proposal,omitempty"`
 }
 
 // Do does a task. It is for the process that has it.
@@ -34,7 +37,11 @@ func (s *Service) Do(ctx context.Context, t Task) (any, error) {
 	if err != nil {
 		return nil, err
 	}
-	return s.propose(store.With(ctx, store.Work{Kind: store.Bulk, Workspace: app.WorkspaceID, App: app.ID}), app, t.Uploads)
+	ctx = store.With(ctx, store.Work{Kind: store.Bulk, Workspace: app.WorkspaceID, App: app.ID})
+	if t.Proposal != nil {
+		return s.tally(ctx, app, t.Uploads, t.Proposal)
+	}
+	return s.propose(ctx, app, t.Uploads)
 }
 
 // mostEnds is how many runs of an import may end with their process.

@@ -142,7 +142,7 @@ func (s *Service) Retry(ctx context.Context, app store.App, by, id string, rows 
 	if err != nil {
 		return 0, err
 	}
-	again := &retry{run: &run{service: s, id: id, by: by, proposal: aside.proposal, keys: map[string]map[string]string{},
+	again := &retry{run: &run{service: s, id: id, by: by, proposal: aside.proposal, keys: keys{},
 		carried: &intake.Carried{Tables: aside.placed.Tables, Fields: aside.placed.Fields}, seat: apps.FounderSeat(app, apps.Draft, b, by),
 		road: s.apps.Road(ctx)}, reasons: map[int64]string{}}
 	kept := map[int64]AsideRow{}

@@ -31,7 +31,7 @@ type missing struct {
 func (b *bringer) findMissing(sheet *intake.Sheet) error {
 	var creating []*cell
 	for _, c := range b.cells {
-		if l := c.column.Link; l != nil && l.Unmatched == intake.Create && (l.Sheet < 0 || b.staged[l.Sheet] != nil) {
+		if l := c.column.Link; l != nil && l.Unmatched == intake.Create && (l.Sheet < 0 || b.proposal.Sheets[l.Sheet].Mode != intake.Ignore) {
 			creating = append(creating, c)
 		}
 	}
@@ -88,14 +88,8 @@ func (b *bringer) addMissing(ctx context.Context, m missing) error {
 // afterwards fills in links that lead forward, links to many, auto numbers, and
 // what is needed to undo.
 func (b *bringer) afterwards(ctx context.Context) error {
-	for _, l := range b.later {
-		ids, _, wrong := l.cell.point(l.value)
-		if wrong != "" {
-			continue // what it points to was left out
-		}
-		for _, id := range ids {
-			b.links[l.cell.field.ID] = append(b.links[l.cell.field.ID], [2]string{l.record, id})
-		}
+	if err := b.forward(ctx); err != nil {
+		return err
 	}
 	for _, field := range slices.Sorted(maps.Keys(b.links)) {
 		if err := b.linkAll(ctx, field, b.links[field]); err != nil {
@@ -115,13 +109,32 @@ func (b *bringer) afterwards(ctx context.Context) error {
 	return b.road.Tell(ctx, b.seat, b.table.ID)
 }
 
+// forward writes the links that lead to sheets which were put in their place later, from where the rows were read.
+func (b *bringer) forward(ctx context.Context) error {
+	name := b.name()
+	for i, c := range b.held() {
+		if !c.forward {
+			continue
+		}
+		sql := fmt.Sprintf("UPDATE %s.%s t SET %s = x.c%d FROM %s x WHERE t.id = x.id AND x.c%d IS NOT NULL", query.Quote(b.seat.Schema),
+			query.Quote(b.table.Key), query.Quote(c.field.Key), i, name, i)
+		if _, err := b.conn.Exec(ctx, sql); err != nil {
+			return fmt.Errorf("link records: %w", err)
+		}
+	}
+	if _, err := b.conn.Exec(ctx, "DROP TABLE "+name); err != nil {
+		return fmt.Errorf("clear what was read: %w", err)
+	}
+	return nil
+}
+
 // linkAll writes links of a field that the rows themselves could not hold.
 func (b *bringer) linkAll(ctx context.Context, field string, pairs [][2]string) error {
 	f := b.table.Field(field)
 	seen := map[[2]string]bool{}
 	var from, to []string
 	for _, p := range pairs {
-		if !seen[p] {
+		if !seen[p] && !b.gone[p[1]] {
 			seen[p] = true
 			from, to = append(from, p[0]), append(to, p[1])
 		}

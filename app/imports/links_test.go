@@ -121,3 +121,67 @@ func TestAnUpdateSaysWhatItCannotDo(t *testing.T) {
 	assert.Contains(t, status.Message, "20,000")
 	assert.Len(t, h.rows("Owners"), 4, "nothing was changed")
 }
+
+// TestTablesThatPointToEachOther brings two sheets each of which points to the other, and one that points to itself: all links
+// are there, whichever comes first.
+func TestTablesThatPointToEachOther(t *testing.T) {
+	teams := "Team,Captain,Ground\nGulls,Ada Brandt,North\nTerns,Ruth Voss,South\nAuks,Hugh Sorrel,North\n"
+	players := "Player,Team,Helped by\nAda Brandt,Gulls,\nInes Vane,Gulls,Ada Brandt\nRuth Voss,Terns,\nTomas Quayle,Terns,Ruth Voss\n" +
+		"Hugh Sorrel,Auks,Mira Iversen\nMira Iversen,Auks,\n"
+	for _, files := range [][]string{{"teams.csv", teams, "players.csv", players}, {"players.csv", players, "teams.csv", teams}} {
+		h := newHarbour(t)
+		uploads, p := h.proposed(func(*intake.Proposal) {}, files...)
+		status := h.run(uploads, p)
+		require.Equal(t, "done", status.Status, status.Message)
+		assert.Equal(t, 9, status.Imported)
+		var captains, of, helped []string
+		for _, r := range h.rows("Teams") {
+			captains = append(captains, fmt.Sprint(r["Captain"]))
+		}
+		for _, r := range h.rows("Players") {
+			of, helped = append(of, fmt.Sprint(r["Team"])), append(helped, fmt.Sprint(r["Helped by"]))
+		}
+		assert.Equal(t, "Ada Brandt, Ruth Voss, Hugh Sorrel", strings.Join(captains, ", "))
+		assert.Equal(t, "Gulls, Gulls, Terns, Terns, Auks, Auks", strings.Join(of, ", "))
+		assert.Equal(t, []string{"Ada Brandt", "Ruth Voss", "Mira Iversen"}, []string{helped[1], helped[3], helped[4]})
+	}
+}
+
+// TestLinksWithinATable keeps aside a row that points to a name which two rows have, wherever they stand, adds what is missing
+// where that is asked for, and says so in the end; a link to a row that is kept aside stays empty.
+func TestLinksWithinATable(t *testing.T) {
+	h := newHarbour(t)
+	staff := "Name,Boss,Since\nMarta Alder,,2019-01-02\nMira Iversen,Hugh Sorrel,2021-06-15\nHugh Sorrel,Marta Alder,2020-03-01\n" +
+		"Hugh Sorrel,Marta Alder,2020-05-01\nOdile Brandt,Mira Iversen,2021-07-01\nPiet Pascoe,Sanna Trevanion,2022-02-11\n" +
+		"Lena Moor,Marta Alder,2022-05-11\nJonas Quay,Lena Moor,2022-06-11\nRuth Voss,Lena Moor,2022-07-11\nAda Brandt,Lena Moor,2022-08-01\n"
+	uploads, p := h.proposed(func(p *intake.Proposal) {
+		require.NotNil(t, columnOf(t, p, "Boss").Link)
+		columnOf(t, p, "Boss").Link.Unmatched = intake.Create
+	}, "staff.csv", staff)
+	tally, err := h.in.Tally(t.Context(), h.app, uploads, p)
+	require.NoError(t, err)
+	assert.Equal(t, intake.SheetTally{Records: 9, Aside: 1, Links: []intake.LinkTally{{Column: "Boss", Made: 7, Empty: 1, Added: 1}}},
+		tally.Sheets[0])
+	p.Tally = tally
+	status := h.run(uploads, p)
+	require.Equal(t, "done", status.Status, status.Message)
+	assert.Equal(t, "Imported 9 rows. 1 row to fix. 1 record was added for values of Boss in Staff.", status.Message)
+	aside, err := h.in.Aside(t.Context(), h.app.ID, status.ID, 10)
+	require.NoError(t, err)
+	require.Len(t, aside.Rows, 1)
+	assert.Contains(t, aside.Rows[0].Reason, "Several")
+	boss := map[string]string{}
+	for _, r := range h.rows("Staff") {
+		boss[fmt.Sprint(r["Name"])] = fmt.Sprint(r["Boss"])
+	}
+	assert.Equal(t, "Sanna Trevanion", boss["Piet Pascoe"])
+	assert.Contains(t, boss, "Sanna Trevanion", "she was added")
+	assert.Equal(t, "<nil>", boss["Odile Brandt"], "whom she points to is kept aside")
+	assert.Equal(t, "Lena Moor", boss["Ruth Voss"])
+
+	p.Tally.Sheets[0].Links[0].Made = 8
+	h.begins()
+	uploads = h.upload("staff.csv", staff)
+	status = h.run(uploads, p)
+	assert.Contains(t, status.Message, "Boss in Staff came out differently: 8 links were expected, 7 are there.")
+}

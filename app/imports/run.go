@@ -37,6 +37,7 @@ type run struct {
 	service  *Service
 	id       string
 	claim    string // under which this run goes on, and no other
+	dry      bool   // it counts what would come of it, and changes nothing
 	runs     int    // of this import, with this one
 	app, by  string
 	byID     string // as [store.Work] has it, or ""
@@ -46,11 +47,13 @@ type run struct {
 	carried  *intake.Carried
 	seat     *records.Seat
 	road     records.Road
-	conn     *pgx.Conn                    // the one on which the transaction is
-	keys     map[string]map[string]string // ids of records by what columns point to, by sheet and header
+	conn     *pgx.Conn // the one on which the transaction is
+	base     uuid.UUID // with which the ids of new records begin
+	keys     keys
 	imported int
 	done     int
 	aside    []asideRow
+	gone     map[string]bool  // ids of records of rows that were put aside
 	staged   map[int]*bringer // what was read, by sheet
 }
 
@@ -85,6 +88,9 @@ func (r *run) carryOut(ctx context.Context) error {
 
 // bring reads the files beside the app, and puts what was read in its place.
 func (r *run) bring(ctx context.Context, order []int, sheets []*intake.Sheet) (err error) {
+	if err := r.index(ctx, sheets); err != nil {
+		return err
+	}
 	for _, i := range order {
 		if r.proposal.Sheets[i].Mode == intake.Update {
 			continue
@@ -92,6 +98,9 @@ func (r *run) bring(ctx context.Context, order []int, sheets []*intake.Sheet) (e
 		if r.staged[i], err = r.stage(ctx, i, sheets[i]); err != nil {
 			return err
 		}
+	}
+	if r.dry {
+		return nil
 	}
 	if err := r.placing(ctx); err != nil {
 		return err
@@ -121,7 +130,10 @@ func (r *run) plan(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	r.keys, r.staged = map[string]map[string]string{}, map[int]*bringer{}
+	r.keys, r.staged, r.gone = keys{}, map[int]*bringer{}, map[string]bool{}
+	if r.base, err = uuid.NewV7(); err != nil {
+		return fmt.Errorf("make record ids: %w", err)
+	}
 	r.seat, r.road = apps.FounderSeat(app, apps.Draft, after, r.by), r.service.apps.Road(ctx)
 	return nil
 }
@@ -140,9 +152,9 @@ func (r *run) place(ctx context.Context, conn *pgx.Conn, u *act.Unit, app *store
 		return err
 	}
 	r.conn, r.road, r.seat = conn, u.Road, apps.FounderSeat(*app, apps.Draft, b, r.by)
-	for _, i := range order {
+	for at, i := range order {
 		if s := r.staged[i]; s != nil {
-			err = s.insert(ctx)
+			err = s.insert(ctx, order[:at+1])
 		} else {
 			err = r.update(ctx, i, sheets[i])
 		}
@@ -227,13 +239,10 @@ type cell struct {
 	reader *intake.Reader
 	links  map[string]string // ids of records by what is pointed to
 	target *blueprint.Table
-}
-
-// later is a link that leads to a sheet which comes later, or to the same.
-type later struct {
-	record string
-	cell   *cell
-	value  string
+	made   int // links that rows have
+	empty  int // values that point to nothing
+	// forward tells that it leads to a sheet which is put in its place later.
+	forward bool
 }
 
 func (r *run) cells(ctx context.Context, i int, plan *intake.SheetPlan, t *blueprint.Table) ([]*cell, error) {
@@ -263,11 +272,7 @@ func (r *run) lookUp(ctx context.Context, x *cell) error {
 	by := ""
 	if l := x.column.Link; l != nil {
 		if l.Sheet >= 0 {
-			key := fmt.Sprintf("%d %s", l.Sheet, l.By)
-			if r.keys[key] == nil {
-				r.keys[key] = map[string]string{}
-			}
-			x.links = r.keys[key]
+			x.links = r.keys[keyColumn{l.Sheet, l.By}]
 			return nil
 		}
 		by = l.By
@@ -315,9 +320,12 @@ func (c *cell) text(text string) (string, string) {
 func (c *cell) parts(text string) []string {
 	parts := []string{text}
 	if c.field.Type == blueprint.Links {
-		parts = strings.Split(text, ",")
+		parts = strings.Split(text, c.column.Format.Parts())
 	}
-	return slices.DeleteFunc(parts, func(s string) bool { return strings.TrimSpace(s) == "" })
+	return slices.DeleteFunc(parts, func(s string) bool {
+		s = strings.TrimSpace(s)
+		return s == "" || slices.Contains(c.column.Format.Nothing, s)
+	})
 }
 
 // ambiguous stands for a value that several records have.
@@ -344,6 +352,9 @@ func (r *run) placing(ctx context.Context) error {
 // still writes down that this run goes on, and what else is to be set of it, unless it
 // was stopped or another server went on with it.
 func (r *run) still(ctx context.Context, set string, values ...any) error {
+	if r.dry {
+		return ctx.Err()
+	}
 	var status, claim string
 	err := r.service.store.Pool.QueryRow(ctx, "UPDATE imports SET alive_at = CASE WHEN claim = $2 THEN now() ELSE alive_at END"+set+
 		" WHERE id = $1 RETURNING status, claim::text", append([]any{r.id, r.claim}, values...)...).Scan(&status, &claim)
@@ -373,7 +384,10 @@ func (r *run) finish(ctx context.Context, tx *gorm.DB) error {
 	if err != nil {
 		return fmt.Errorf("keep where an import went: %w", err)
 	}
-	message := words.Say("import-done", words.Args{"imported": r.imported, "n": len(r.aside)})
+	message, err := r.summary(ctx)
+	if err != nil {
+		return err
+	}
 	result := tx.WithContext(ctx).Exec("UPDATE imports SET status = 'done', message = ?, imported = ?, done = ?, placed = ?::jsonb WHERE id = ? AND status = 'running' AND claim = ?", message, r.imported, r.done, string(placed), r.id, r.claim)
 	if result.Error == nil && result.RowsAffected == 0 {
 		return r.progress(ctx, 0) // which tells why

@@ -52,14 +52,31 @@ func (s *Service) Propose(ctx context.Context, app store.App, uploads []string) 
 		return s.propose(ctx, app, uploads)
 	}
 	out := &intake.Proposal{}
-	err := s.Looks.Do(ctx, Task{App: app.ID, Uploads: uploads}, out)
+	return out, s.look(ctx, Task{App: app.ID, Uploads: uploads}, out)
+}
+
+// Tally counts what would come of a proposal, as the import itself does it, and changes nothing.
+func (s *Service) Tally(ctx context.Context, app store.App, uploads []string, p *intake.Proposal) (*intake.Tally, error) {
+	if _, err := s.files(ctx, app.ID, uploads); err != nil {
+		return nil, err
+	}
+	if s.Looks == nil {
+		return s.tally(ctx, app, uploads, p)
+	}
+	out := &intake.Tally{}
+	return out, s.look(ctx, Task{App: app.ID, Uploads: uploads, Proposal: p}, out)
+}
+
+// look has files looked at in a process of its own.
+func (s *Service) look(ctx context.Context, t Task, out any) error {
+	err := s.Looks.Do(ctx, t, out)
 	if errors.Is(err, apart.ErrEnded) && ctx.Err() == nil {
-		return nil, errors.Join(words.New("import-memory"), err)
+		return errors.Join(words.New("import-memory"), err)
 	}
 	if err != nil {
-		return nil, fmt.Errorf("look at files: %w", err)
+		return fmt.Errorf("look at files: %w", err)
 	}
-	return out, nil
+	return nil
 }
 
 func (s *Service) propose(ctx context.Context, app store.App, uploads []string) (*intake.Proposal, error) {

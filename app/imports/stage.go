@@ -7,11 +7,12 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"maps"
 	"runtime"
+	"slices"
 	"strconv"
 	"strings"
 
-	"github.com/google/uuid"
 	"github.com/jackc/pgx/v5"
 
 	"pinegate/core/blueprint"
@@ -29,9 +30,7 @@ type bringer struct {
 	sheet   int
 	table   *blueprint.Table
 	cells   []*cell
-	kept    []keeper
 	missing []missing
-	later   []later
 	links   map[string][][2]string // of fields that hold many
 	added   []string
 	rows    int // that stand in the table of its own
@@ -71,9 +70,12 @@ func (r *run) stage(ctx context.Context, i int, sheet *intake.Sheet) (*bringer, 
 		return nil, err
 	}
 	b := &bringer{run: r, sheet: i, table: t, cells: cells, links: map[string][][2]string{}}
-	b.kept = b.keepers()
 	if err := b.findMissing(sheet); err != nil {
 		return nil, err
+	}
+	if r.dry {
+		w := csv.NewWriter(io.Discard)
+		return b, sheet.Each(func(n int, cells []string) error { return b.row(ctx, w, n, cells) })
 	}
 	return b, b.copy(ctx, sheet)
 }
@@ -117,8 +119,9 @@ func (b *bringer) copy(ctx context.Context, sheet *intake.Sheet) error {
 	return nil
 }
 
-// insert writes what was read into the table where it belongs.
-func (b *bringer) insert(ctx context.Context) error {
+// insert writes what was read into the table where it belongs, after those that are there by then: links that lead to others
+// are written later.
+func (b *bringer) insert(ctx context.Context, there []int) error {
 	b.table = b.seat.Blueprint.Table(b.table.ID) // its key may be another by now
 	for _, c := range b.cells {
 		c.field = b.table.Field(c.field.ID)
@@ -131,11 +134,18 @@ func (b *bringer) insert(ctx context.Context) error {
 			return err
 		}
 	}
+	name := b.name()
 	to, from := []string{"id", "created_by", "changed_by"}, []string{"id", "$1::text", "$1::text"}
 	for i, c := range b.held() {
+		if err := b.drop(ctx, name, i, c); err != nil {
+			return err
+		}
+		if l := c.column.Link; l != nil && l.Sheet >= 0 && !slices.Contains(there, l.Sheet) {
+			c.forward = true
+			continue
+		}
 		to, from = append(to, query.Quote(c.field.Key)), append(from, fmt.Sprintf("c%d", i))
 	}
-	name := b.name()
 	sql := fmt.Sprintf("INSERT INTO %s.%s (%s) SELECT %s FROM %s", query.Quote(b.seat.Schema), query.Quote(b.table.Key),
 		strings.Join(to, ", "), strings.Join(from, ", "), name)
 	tag, err := b.conn.Exec(ctx, sql, b.by)
@@ -145,9 +155,21 @@ func (b *bringer) insert(ctx context.Context) error {
 	if tag.RowsAffected() != int64(b.rows) { // the database went down since it was read
 		return fmt.Errorf("write %s: %d of %d rows that were read are there: %w", b.table.Name, tag.RowsAffected(), b.rows, errLost)
 	}
-	if _, err := b.conn.Exec(ctx, "DROP TABLE "+name); err != nil {
-		return fmt.Errorf("clear what was read: %w", err)
+	return nil
+}
+
+// drop takes out the links of a column that lead to rows which were put aside.
+func (b *bringer) drop(ctx context.Context, name string, at int, c *cell) error {
+	if c.column.Link == nil || c.column.Link.Sheet < 0 || len(b.gone) == 0 {
+		return nil
 	}
+	tag, err := b.conn.Exec(ctx, fmt.Sprintf("UPDATE %s SET c%d = NULL WHERE c%d = ANY ($1::uuid[])", name, at, at),
+		slices.Collect(maps.Keys(b.gone)))
+	if err != nil {
+		return fmt.Errorf("take out links to rows that were put aside: %w", err)
+	}
+	c.made -= int(tag.RowsAffected())
+	c.empty += int(tag.RowsAffected())
 	return nil
 }
 
@@ -162,47 +184,42 @@ func (b *bringer) row(ctx context.Context, w *csv.Writer, n int, cells []string)
 	if err := b.progress(ctx, 1); err != nil {
 		return err
 	}
-	id, err := uuid.NewV7()
-	if err != nil {
-		return fmt.Errorf("make record id: %w", err)
+	record := b.recordID(b.sheet, n)
+	aside := func(c *cell, wrong string) error {
+		b.gone[record] = true
+		return b.setAside(b.sheet, n, c.column.Header+": "+wrong, cells)
 	}
-	record := id.String()
 	out := []string{record}
-	var forward []later
-	links := map[string][]string{}
+	links := map[*cell][]string{}
 	for _, c := range b.cells {
 		text := strings.TrimSpace(cells[c.at])
 		if c.field.Type == blueprint.Link || c.field.Type == blueprint.Links {
-			value, wait, wrong := c.point(text)
+			ids, wrong := c.point(text)
 			if wrong != "" {
-				return b.setAside(b.sheet, n, c.column.Header+": "+wrong, cells)
+				return aside(c, wrong)
 			}
-			if wait {
-				forward = append(forward, later{record, c, text})
+			links[c] = ids
+			if c.field.Type == blueprint.Link {
+				out = append(out, strings.Join(ids, ""))
 			}
-			if c.field.Type == blueprint.Links {
-				links[c.field.ID] = value
-				continue
-			}
-			out = append(out, strings.Join(value, ""))
 			continue
 		}
 		v, wrong := c.reader.Read(text)
 		if wrong != nil {
-			return b.setAside(b.sheet, n, c.column.Header+": "+wrong.Error(), cells)
+			return aside(c, wrong.Error())
 		}
 		if c.field.Required && v.IsEmpty() {
-			return b.setAside(b.sheet, n, c.column.Header+": "+form.Missing(c.field).Error(), cells)
+			return aside(c, form.Missing(c.field).Error())
 		}
 		out = append(out, copied(v))
 	}
-	for _, k := range b.kept {
-		k.keep(record, cells)
-	}
-	b.later = append(b.later, forward...)
-	for field, list := range links {
-		for _, to := range list {
-			b.links[field] = append(b.links[field], [2]string{record, to})
+	for c, ids := range links {
+		c.made += len(ids)
+		c.empty += len(c.parts(strings.TrimSpace(cells[c.at]))) - len(ids)
+		if c.field.Type == blueprint.Links {
+			for _, to := range ids {
+				b.links[c.field.ID] = append(b.links[c.field.ID], [2]string{record, to})
+			}
 		}
 	}
 	if b.proposal.Sheets[b.sheet].Mode == intake.Append {
@@ -228,69 +245,18 @@ func copied(v expr.Value) string {
 	return "{" + strings.Join(items, ",") + "}"
 }
 
-// point gives the records to which a cell points; wait tells that they may
-// come later.
-func (c *cell) point(text string) (ids []string, wait bool, wrong string) {
-	if text == "" {
-		return nil, false, ""
-	}
+// point gives the records to which a cell points; values that point to nothing are left out.
+func (c *cell) point(text string) (ids []string, wrong string) {
 	for _, part := range c.parts(text) {
 		id, ok := c.links[intake.Fold(part)]
 		switch {
 		case id == ambiguous:
-			return nil, false, words.Say("import-several-named", words.Args{"value": strings.TrimSpace(part), "table": c.target.Name})
+			return nil, words.Say("import-several-named", words.Args{"value": strings.TrimSpace(part), "table": c.target.Name})
 		case ok:
 			ids = append(ids, id)
-		case c.column.Link != nil && c.column.Link.Sheet >= 0:
-			wait = true
 		}
 	}
-	return ids, wait, ""
-}
-
-// keeper remembers records by a column to which others point.
-type keeper struct {
-	at    int // the column
-	known map[string]string
-}
-
-func (k keeper) keep(record string, cells []string) {
-	if strings.TrimSpace(cells[k.at]) == "" {
-		return
-	}
-	key := intake.Fold(cells[k.at])
-	if _, twice := k.known[key]; twice {
-		k.known[key] = ambiguous
-	} else {
-		k.known[key] = record
-	}
-}
-
-// keepers gives one for each column of the sheet to which others point.
-func (b *bringer) keepers() []keeper {
-	var out []keeper
-	for j, c := range b.proposal.Sheets[b.sheet].Columns {
-		key := fmt.Sprintf("%d %s", b.sheet, c.Header)
-		if b.keys[key] == nil && b.pointedTo(c.Header) {
-			b.keys[key] = map[string]string{}
-		}
-		if known := b.keys[key]; known != nil {
-			out = append(out, keeper{j, known})
-		}
-	}
-	return out
-}
-
-// pointedTo tells whether a column of another sheet points to the column.
-func (b *bringer) pointedTo(header string) bool {
-	for _, s := range b.proposal.Sheets {
-		for _, c := range s.Columns {
-			if c.Link != nil && !c.Skip && c.Link.Sheet == b.sheet && c.Link.By == header {
-				return true
-			}
-		}
-	}
-	return false
+	return ids, ""
 }
 
 func (r *run) setAside(sheet, n int, reason string, cells []string) error {

@@ -1,11 +1,11 @@
 package intake
 
 import (
+	"archive/zip"
 	"bytes"
 	"errors"
 	"fmt"
 	"io"
-	"strings"
 
 	"github.com/xuri/excelize/v2"
 
@@ -28,34 +28,16 @@ func workbook(f File) ([]*Sheet, error) {
 	if raw, err = unpackable(f.Name, raw); err != nil {
 		return nil, err
 	}
-	open := func() (*excelize.File, error) {
-		b, err := excelize.OpenReader(bytes.NewReader(raw), excelize.Options{ShortDatePattern: "yyyy-mm-dd", UnzipSizeLimit: mostUnpacked,
-			UnzipXMLSizeLimit: paged})
-		if err != nil {
-			return nil, brokenBook(f.Name, err)
-		}
-		return b, nil
-	}
-	b, err := open()
+	b := &bookFile{name: f.Name, raw: raw}
+	names, err := b.sheets()
 	if err != nil {
 		return nil, err
 	}
-	names := b.GetSheetList()
-	if err := b.Close(); err != nil {
-		return nil, fmt.Errorf("close %s: %w", f.Name, err)
-	}
 	var out []*Sheet
 	for _, name := range names {
-		s := &Sheet{File: f.Name, Name: sheetName(name + ".x"), Notes: []string{words.Say("intake-sheet", words.Args{"sheet": name})}}
-		s.rows = func(use func([]string) error) (err error) {
-			b, err := open()
-			if err != nil {
-				return err
-			}
-			defer func() { err = errors.Join(err, b.Close()) }()
-			return bookRows(b, f.Name, name, use)
-		}
-		found, err := headed(s)
+		g := &grid{file: f.Name, name: sheetName(name + ".x"), notes: []string{words.Say("intake-sheet", words.Args{"sheet": name})}}
+		g.rows = func(use func([]string) error) error { return b.rows(name, use) }
+		found, err := g.tables()
 		if err != nil {
 			return nil, err
 		}
@@ -67,41 +49,84 @@ func workbook(f File) ([]*Sheet, error) {
 	return out, nil
 }
 
-// bookRows reads dates as they are shown, and all else as it is kept, so that
-// no digits are lost.
-func bookRows(b *excelize.File, file, sheet string, use func([]string) error) error {
-	shown, err := b.Rows(sheet)
+// bookFile is a workbook, with what says how its cells are shown.
+type bookFile struct {
+	name   string
+	raw    []byte
+	styles []cellFormat      // by the index that cells have
+	parts  map[string]string // of sheets, by their names
+	since  int               // year from which days are counted: 1900, or 1904
+}
+
+// sheets reads what is needed of all sheets, and gives their names.
+func (b *bookFile) sheets() ([]string, error) {
+	x, err := b.open()
 	if err != nil {
-		return brokenBook(file, err)
+		return nil, err
 	}
-	kept, err := b.Rows(sheet)
+	names := x.GetSheetList()
+	if err := x.Close(); err != nil {
+		return nil, fmt.Errorf("close %s: %w", b.name, err)
+	}
+	z, err := zip.NewReader(bytes.NewReader(b.raw), int64(len(b.raw)))
 	if err != nil {
-		return brokenBook(file, err)
+		return nil, brokenBook(b.name, err)
 	}
-	for shown.Next() && kept.Next() {
-		cells, err := shown.Columns()
+	if err := b.readBook(z); err != nil {
+		return nil, brokenBook(b.name, err)
+	}
+	if b.styles, err = readStyles(z); err != nil {
+		return nil, brokenBook(b.name, err)
+	}
+	return names, nil
+}
+
+func (b *bookFile) open() (*excelize.File, error) {
+	x, err := excelize.OpenReader(bytes.NewReader(b.raw), excelize.Options{UnzipSizeLimit: mostUnpacked, UnzipXMLSizeLimit: paged})
+	if err != nil {
+		return nil, brokenBook(b.name, err)
+	}
+	return x, nil
+}
+
+// rows reads a sheet: what stands in its cells, and beside it what kind each cell is of and how it is shown.
+func (b *bookFile) rows(sheet string, use func([]string) error) (err error) {
+	x, err := b.open()
+	if err != nil {
+		return err
+	}
+	defer func() { err = errors.Join(err, x.Close()) }()
+	kept, err := x.Rows(sheet)
+	if err != nil {
+		return brokenBook(b.name, err)
+	}
+	looks, err := b.looks(sheet)
+	if err != nil {
+		return brokenBook(b.name, err)
+	}
+	defer func() { err = errors.Join(err, looks.close()) }()
+	for n := 1; kept.Next(); n++ {
+		cells, err := kept.Columns(excelize.Options{RawCellValue: true})
 		if err != nil {
-			return brokenBook(file, err)
+			return brokenBook(b.name, err)
 		}
-		raw, err := kept.Columns(excelize.Options{RawCellValue: true})
+		row, err := looks.row(n)
 		if err != nil {
-			return brokenBook(file, err)
+			return brokenBook(b.name, err)
 		}
 		for i := range cells {
-			if i < len(raw) && dateOrders(cells[i]) == 0 && !stampPattern.MatchString(cells[i]) && !strings.HasSuffix(cells[i], "%") {
-				if _, ok := parseNumber(raw[i], '.'); ok && !strings.ContainsAny(cells[i], "€$£¥") {
-					cells[i] = raw[i]
-				}
+			if i < len(row) && cells[i] != "" {
+				cells[i] = b.text(cells[i], row[i])
 			}
 		}
 		if err := use(cells); err != nil {
 			return err
 		}
 	}
-	if err := errors.Join(shown.Error(), kept.Error()); err != nil {
-		return brokenBook(file, err)
+	if err := errors.Join(kept.Error(), kept.Close()); err != nil {
+		return brokenBook(b.name, err)
 	}
-	return errors.Join(shown.Close(), kept.Close())
+	return nil
 }
 
 // brokenBook says that a workbook is none, or one that breaks the rules for them.

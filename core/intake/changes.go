@@ -80,6 +80,11 @@ func (out *Carried) field(c *ColumnPlan, s *SheetPlan, id string, newID func() s
 	if c.Format.Currency != "" && c.Type == blueprint.Money {
 		values.Put("currency", c.Format.Currency)
 	}
+	if a := c.Format.Auto; a != nil && c.Type == blueprint.AutoNumber {
+		values.Put("prefix", a.Prefix)
+		values.Put("width", a.Width)
+		values.Put("first", a.First)
+	}
 	if c.Type == blueprint.Choose || c.Type == blueprint.ChooseMany {
 		values.Put("list", out.choiceList(c, s, newID))
 	}

@@ -1,6 +1,7 @@
 package intake
 
 import (
+	"slices"
 	"strings"
 	"time"
 
@@ -35,23 +36,18 @@ func NewReader(b *blueprint.Blueprint, field *blueprint.Field, c ColumnPlan) *Re
 // or is nil.
 func (r *Reader) Read(cell string) (expr.Value, *words.Problem) {
 	cell = strings.TrimSpace(cell)
+	if cell != "" && len(r.column.Format.Nothing) > 0 && slices.Contains(r.column.Format.Nothing, cell) {
+		cell = ""
+	}
 	if cell == "" {
+		if r.field.Type == blueprint.YesNo && r.column.Format.BlankNo {
+			return expr.YesNoOf(false), nil
+		}
 		return expr.Empty(), nil
 	}
-	point := byte('.')
-	if r.column.Format.Comma {
-		point = ','
-	}
 	switch t := r.field.Type; t {
-	case blueprint.Number, blueprint.Money, blueprint.Percent:
-		d, ok := parseNumber(cell, point)
-		if !ok {
-			return expr.Value{}, words.New("import-number", "value", short(cell))
-		}
-		if t == blueprint.Percent && strings.HasSuffix(cell, "%") {
-			d = d.Shift(-2)
-		}
-		return form.Read(r.b, r.field, d.String())
+	case blueprint.Number, blueprint.Money, blueprint.Percent, blueprint.Duration:
+		return r.number(cell)
 	case blueprint.Date:
 		if iso, ok := r.date(cell); ok {
 			return form.Read(r.b, r.field, iso)
@@ -69,7 +65,10 @@ func (r *Reader) Read(cell string) (expr.Value, *words.Problem) {
 		return r.choice(cell)
 	case blueprint.ChooseMany:
 		var items []expr.Value
-		for _, part := range strings.Split(cell, ",") {
+		for part := range strings.SplitSeq(cell, r.separator()) {
+			if strings.TrimSpace(part) == "" {
+				continue
+			}
 			v, wrong := r.choice(part)
 			if wrong != nil {
 				return v, wrong
@@ -77,17 +76,50 @@ func (r *Reader) Read(cell string) (expr.Value, *words.Problem) {
 			items = append(items, v)
 		}
 		return expr.ListValue(items), nil
+	case blueprint.AutoNumber:
+		return expr.TextOf(cell), nil
 	}
 	return form.Read(r.b, r.field, cell)
 }
 
+func (r *Reader) separator() string { return r.column.Format.Parts() }
+
+// Parts is what several values of a cell are parted by.
+func (f Format) Parts() string {
+	if f.Separator == "" {
+		return ","
+	}
+	return f.Separator
+}
+
+func (r *Reader) number(cell string) (expr.Value, *words.Problem) {
+	point := byte('.')
+	if r.column.Format.Comma {
+		point = ','
+	}
+	d, ok := readNumber(cell, point)
+	if !ok && r.field.Type == blueprint.Duration {
+		d, ok = readHours(cell)
+	}
+	if !ok {
+		return expr.Value{}, words.New("import-number", "value", short(cell))
+	}
+	if r.field.Type == blueprint.Percent && strings.HasSuffix(cell, "%") {
+		d = d.Shift(-2)
+	}
+	return form.Read(r.b, r.field, d.String())
+}
+
+// date reads a date in the order of the column. What can only be read in another one is read so.
 func (r *Reader) date(cell string) (string, bool) {
 	for o, name := range orderNames {
 		if name == r.column.Format.Order {
-			return parseDate(cell, o)
+			if iso, ok := parseDate(cell, o); ok {
+				return iso, true
+			}
 		}
 	}
-	for _, o := range []order{yearFirst, named, dayFirst} {
+	for _, o := range []order{yearFirst, named, dayFirst, monthFirst} {
 		if iso, ok := parseDate(cell, o); ok {
 			return iso, true
 		}
@@ -96,22 +128,25 @@ func (r *Reader) date(cell string) (string, bool) {
 }
 
 func (r *Reader) stamp(cell string) (expr.Value, *words.Problem) {
-	for _, layout := range []string{time.RFC3339, "2006-01-02 15:04:05Z07:00", "2006-01-02T15:04:05.999Z07:00"} {
-		if t, err := time.Parse(layout, cell); err == nil {
-			return expr.TimeOf(t), nil
-		}
-	}
 	day, clock, ok := splitStamp(cell)
-	if ok {
-		if iso, ok := r.date(day); ok {
-			for _, layout := range []string{"15:04", "15:04:05", "15:04:05.999999"} {
-				if t, err := time.Parse("2006-01-02 "+layout, iso+" "+clock); err == nil {
-					return expr.TimeOf(r.clock.At(t.Truncate(time.Second))), nil
-				}
-			}
-		}
+	if !ok { // a day without a time begins at midnight
+		day, clock = cell, "00:00"
 	}
-	return expr.Value{}, words.New("import-time", "value", short(cell))
+	iso, ok := r.date(day)
+	if !ok {
+		return expr.Value{}, words.New("import-time", "value", short(cell))
+	}
+	t, err := time.Parse(time.DateOnly, iso)
+	if err != nil {
+		return expr.Value{}, words.New("import-time", "value", short(cell))
+	}
+	hour, minute, second, zone := clockOf(clock)
+	t = t.Add(time.Duration(hour)*time.Hour + time.Duration(minute)*time.Minute + time.Duration(second)*time.Second)
+	if zone == "" {
+		return expr.TimeOf(r.clock.At(t)), nil
+	}
+	at := readZone(zone)
+	return expr.TimeOf(time.Date(t.Year(), t.Month(), t.Day(), hour, minute, second, 0, at)), nil
 }
 
 func (r *Reader) choice(cell string) (expr.Value, *words.Problem) {
@@ -120,6 +155,3 @@ func (r *Reader) choice(cell string) (expr.Value, *words.Problem) {
 	}
 	return expr.Value{}, words.New("import-choice", "value", short(strings.TrimSpace(cell)))
 }
-
-// Fold gives what is compared when the values of columns are matched.
-func Fold(s string) string { return fold(s) }

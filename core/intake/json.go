@@ -13,32 +13,47 @@ import (
 	"pinegate/core/words"
 )
 
-// deepest is how far values of JSON may stand inside of each other.
-const deepest = 100
+// deepest is how far values of JSON may stand inside of each other, and deepList how far inside of objects a list is found.
+const (
+	deepest  = 100
+	deepList = 4
+)
 
-// jsonSheets reads a list of objects, or an object of such lists. It goes through the
-// file from its begin to its end, and holds one object of it at a time.
+// jsonSheets reads a list of objects, lists that stand in an object, or an object on each line. It goes through the file from
+// its begin to its end, and holds one object of it at a time.
 func jsonSheets(f File, open func() (io.ReadCloser, error)) ([]*Sheet, error) {
 	if f.Size > MaxBook {
 		return nil, words.New("intake-file-large-json", "file", f.Name)
 	}
 	var out []*Sheet
-	err := jsonLists(f.Name, open, func(name string, d *jsonReader) error {
-		if slices.ContainsFunc(out, func(s *Sheet) bool { return s.list == name }) {
+	err := jsonLists(f.Name, open, func(path string, d *jsonReader) error {
+		if slices.ContainsFunc(out, func(s *Sheet) bool { return s.list == path }) {
 			return d.over(1)
 		}
-		header, err := d.header()
+		keys, err := d.keys()
 		if err != nil {
 			return err
 		}
-		if len(header) == 0 {
+		if len(keys) == 0 {
 			return nil
 		}
-		s := &Sheet{File: f.Name, Name: sheetName(f.Name), list: name, Header: header, Notes: []string{words.Say("intake-json", nil)}}
-		if name != "" {
-			s.Name = sheetName(name + ".x")
+		s := &Sheet{File: f.Name, Name: sheetName(f.Name), list: path, first: 1, last: 1 << 62,
+			Notes: []string{words.Say("intake-json", nil)}}
+		if path != "" {
+			_, last, _ := cutLast(path)
+			s.Name = sheetName(last + ".x")
 		}
-		s.rows = func(use func([]string) error) error { return jsonRows(f.Name, open, name, header, use) }
+		taken := map[string]bool{}
+		for i, key := range keys {
+			name := plainName(strings.ReplaceAll(key, within, " "))
+			if key == itself {
+				name = "Name"
+			} else if name == "" {
+				name = fmt.Sprintf("Column %d", i+1)
+			}
+			s.Header, s.columns = append(s.Header, distinctName(name, taken)), append(s.columns, i)
+		}
+		s.rows = func(use func([]string) error) error { return jsonRows(f.Name, open, path, keys, use) }
 		out = append(out, s)
 		return nil
 	})
@@ -52,64 +67,112 @@ func jsonSheets(f File, open func() (io.ReadCloser, error)) ([]*Sheet, error) {
 	return out, nil
 }
 
+// within parts the keys of values that stand inside of each other, and itself is the key of what is no object: no key of JSON
+// has bytes that are no text.
+const (
+	within = "\xff"
+	itself = "\xff\xff"
+)
+
+func cutLast(path string) (before, last string, found bool) {
+	if i := strings.LastIndex(path, within); i >= 0 {
+		return path[:i], path[i+len(within):], true
+	}
+	return "", path, false
+}
+
 // jsonRows gives the objects of a list as rows.
-func jsonRows(file string, open func() (io.ReadCloser, error), list string, header []string, use func([]string) error) error {
+func jsonRows(file string, open func() (io.ReadCloser, error), list string, keys []string, use func([]string) error) error {
 	at := map[string]int{}
-	for i, key := range header {
+	for i, key := range keys {
 		at[key] = i
 	}
 	found := false
-	return jsonLists(file, open, func(name string, d *jsonReader) error {
-		if name != list || found {
+	return jsonLists(file, open, func(path string, d *jsonReader) error {
+		if path != list || found {
 			return d.over(1)
 		}
 		found = true
 		for d.More() {
-			var object map[string]json.RawMessage
-			if err := d.Decode(&object); err != nil {
+			var value json.RawMessage
+			if err := d.Decode(&value); err != nil {
 				return d.wrong(err)
 			}
-			cells := make([]string, len(header))
-			for key, v := range object {
-				if i, ok := at[key]; ok {
-					cells[i] = jsonText(v)
-				}
+			cells := make([]string, len(keys))
+			if err := fill(cells, at, "", value); err != nil {
+				return d.wrong(err)
 			}
 			if err := use(cells); err != nil {
 				return err
 			}
 		}
-		_, err := d.next()
-		return err
+		return d.closed()
 	})
 }
 
-// jsonLists goes through the lists of a file: the file itself, with the name "", or those
-// of its object. What looks at one has to read it to its end.
-func jsonLists(file string, open func() (io.ReadCloser, error), look func(name string, d *jsonReader) error) (err error) {
-	r, err := open()
+// fill puts the values of an object, and of objects within, into cells.
+func fill(cells []string, at map[string]int, path string, raw json.RawMessage) error {
+	if !bytes.HasPrefix(bytes.TrimSpace(raw), []byte("{")) {
+		if path == "" {
+			path = itself
+		}
+		if i, ok := at[path]; ok {
+			cells[i] = jsonText(raw)
+		}
+		return nil
+	}
+	var object map[string]json.RawMessage
+	if err := json.Unmarshal(raw, &object); err != nil {
+		return err
+	}
+	for key, v := range object {
+		if err := fill(cells, at, joined(path, key), v); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func joined(path, key string) string {
+	if path == "" {
+		return key
+	}
+	return path + within + key
+}
+
+// jsonLists goes through the lists of a file: the file itself, with the path "", or those of its objects. What looks at one has
+// to read it to its end.
+func jsonLists(file string, open func() (io.ReadCloser, error), look func(path string, d *jsonReader) error) (err error) {
+	lines, err := jsonLines(file, open)
 	if err != nil {
 		return err
 	}
-	defer func() { _ = r.Close() }() // it was only read
-	in := bufio.NewReader(r)
-	if mark, err := in.Peek(3); err == nil && bytes.Equal(mark, []byte("\ufeff")) {
-		if _, err := in.Discard(len(mark)); err != nil {
-			return fmt.Errorf("read %s: %w", file, err)
-		}
-	}
-	d := &jsonReader{json.NewDecoder(in), file, ""}
-	d.UseNumber()
-	first, err := d.next()
-	if err != nil || first == json.Delim('[') {
-		if err == nil {
-			err = look("", d)
-		}
-		if err == nil {
-			err = d.end()
-		}
+	d, done, err := jsonOpen(file, open)
+	if err != nil {
 		return err
 	}
+	defer done()
+	if lines {
+		d.lines = true
+		return look("", d)
+	}
+	first, err := d.next()
+	if err != nil {
+		return err
+	}
+	if first == json.Delim('[') {
+		err = look("", d)
+	} else {
+		err = d.lists("", 1, look)
+	}
+	if err != nil {
+		return err
+	}
+	return d.end()
+}
+
+// lists goes through the lists of the object that was just opened.
+func (d *jsonReader) lists(path string, depth int, look func(path string, d *jsonReader) error) error {
 	for d.More() {
 		key, err := d.next()
 		if err != nil {
@@ -122,7 +185,9 @@ func jsonLists(file string, open func() (io.ReadCloser, error), look func(name s
 			return err
 		case value == json.Delim('['):
 			d.list = name
-			err = look(name, d)
+			err = look(joined(path, name), d)
+		case value == json.Delim('{') && depth < deepList:
+			err = d.lists(joined(path, name), depth+1, look)
 		case value == json.Delim('{'):
 			err = d.over(1)
 		}
@@ -130,16 +195,55 @@ func jsonLists(file string, open func() (io.ReadCloser, error), look func(name s
 			return err
 		}
 	}
-	if _, err = d.next(); err != nil {
-		return err
+	_, err := d.next()
+	return err
+}
+
+func jsonOpen(file string, open func() (io.ReadCloser, error)) (*jsonReader, func(), error) {
+	r, err := open()
+	if err != nil {
+		return nil, nil, err
 	}
-	return d.end()
+	in := bufio.NewReader(r)
+	if mark, err := in.Peek(3); err == nil && bytes.Equal(mark, []byte("\ufeff")) {
+		if _, err := in.Discard(len(mark)); err != nil {
+			return nil, nil, errors.Join(fmt.Errorf("read %s: %w", file, err), r.Close())
+		}
+	}
+	d := &jsonReader{Decoder: json.NewDecoder(in), file: file}
+	d.UseNumber()
+	return d, func() { _ = r.Close() }, nil // it was only read
+}
+
+// jsonLines tells whether a file holds an object on each line, and no list around them.
+func jsonLines(file string, open func() (io.ReadCloser, error)) (bool, error) {
+	d, done, err := jsonOpen(file, open)
+	if err != nil {
+		return false, err
+	}
+	defer done()
+	first, err := d.next()
+	if err != nil || first != json.Delim('{') {
+		return false, err
+	}
+	if err := d.over(1); err != nil {
+		return false, err
+	}
+	next, err := d.Token()
+	if errors.Is(err, io.EOF) {
+		return false, nil
+	}
+	if err != nil {
+		return false, d.wrong(err)
+	}
+	return next == json.Delim('{'), nil
 }
 
 // jsonReader reads JSON token by token.
 type jsonReader struct {
 	*json.Decoder
 	file, list string
+	lines      bool // the file is the list, without what opens and closes it
 }
 
 func (d *jsonReader) next() (json.Token, error) {
@@ -148,6 +252,15 @@ func (d *jsonReader) next() (json.Token, error) {
 		err = d.wrong(err)
 	}
 	return t, err
+}
+
+// closed reads the end of a list.
+func (d *jsonReader) closed() error {
+	if d.lines {
+		return d.end()
+	}
+	_, err := d.next()
+	return err
 }
 
 // wrong says what is wrong with the file.
@@ -202,48 +315,79 @@ func (d *jsonReader) over(depth int) error {
 	return nil
 }
 
-// header lists the keys of the objects of the list that was just opened, as they come,
-// and reads the list to its end.
-func (d *jsonReader) header() ([]string, error) {
-	var out []string
-	known := map[string]bool{}
-	for {
+// keys lists what stands in the list that was just opened, as it comes, and reads the list to its end: the keys of its objects
+// and of the objects within, or [itself] for plain values. A list has either.
+func (d *jsonReader) keys() ([]string, error) {
+	out := &keyList{known: map[string]bool{}}
+	objects, plain := false, false
+	for d.More() {
 		t, err := d.next()
 		if err != nil {
 			return nil, err
 		}
 		switch t {
-		case json.Delim(']'):
-			return out, nil
 		case json.Delim('{'):
+			objects = true
+			err = d.objectKeys("", 1, out)
+		case json.Delim('['):
+			err = words.New("intake-file-json-list", "list", d.called(), "file", d.file, "error", "it holds lists")
 		default:
-			return nil, words.New("intake-file-json-list", "list", d.called(), "file", d.file, "error", "it holds what is no object")
+			plain = true
+			out.add(itself)
 		}
-		for d.More() {
-			key, err := d.next()
-			if err != nil {
-				return nil, err
-			}
-			name, _ := key.(string)
-			if !known[name] {
-				known[name] = true
-				out = append(out, name)
-			}
-			if len(out) > MaxColumns {
-				return nil, words.New("intake-file-columns", "sheet", d.called(), "count", len(out), "most", MaxColumns)
-			}
-			value, err := d.next()
-			if err == nil && (value == json.Delim('{') || value == json.Delim('[')) {
-				err = d.over(1)
-			}
-			if err != nil {
-				return nil, err
-			}
+		if err == nil && objects && plain {
+			err = words.New("intake-file-json-list", "list", d.called(), "file", d.file, "error", "some of it are no objects")
 		}
-		if _, err := d.next(); err != nil { // the end of the object
+		if err != nil {
 			return nil, err
 		}
 	}
+	return out.keys, d.closed()
+}
+
+type keyList struct {
+	keys  []string
+	known map[string]bool
+}
+
+func (l *keyList) add(key string) {
+	if !l.known[key] {
+		l.known[key] = true
+		l.keys = append(l.keys, key)
+	}
+}
+
+// objectKeys reads the object that was just opened.
+func (d *jsonReader) objectKeys(path string, depth int, out *keyList) error {
+	for d.More() {
+		key, err := d.next()
+		if err != nil {
+			return err
+		}
+		name, _ := key.(string)
+		value, err := d.next()
+		switch {
+		case err != nil:
+		case value == json.Delim('{'):
+			if depth > deepest {
+				return words.New("intake-file-json-deep", "file", d.file)
+			}
+			err = d.objectKeys(joined(path, name), depth+1, out)
+		case value == json.Delim('['):
+			out.add(joined(path, name))
+			err = d.over(1)
+		default:
+			out.add(joined(path, name))
+		}
+		if err != nil {
+			return err
+		}
+		if len(out.keys) > MaxColumns {
+			return words.New("intake-file-columns", "sheet", d.called(), "count", len(out.keys), "most", MaxColumns)
+		}
+	}
+	_, err := d.next()
+	return err
 }
 
 // jsonText gives a value as a cell: texts as they are, lists parted by commas.
@@ -261,7 +405,15 @@ func jsonText(raw json.RawMessage) string {
 		return strings.Join(parts, ", ")
 	}
 	if t := string(bytes.TrimSpace(raw)); t != "null" {
-		return t
+		return jsonNumber(t)
 	}
 	return ""
+}
+
+// jsonNumber writes a number so that its point cannot be taken to part thousands.
+func jsonNumber(t string) string {
+	if _, fraction, has := strings.Cut(t, "."); has && len(fraction) == 3 && allDigits(fraction) {
+		return t + "0"
+	}
+	return t
 }

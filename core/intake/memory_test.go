@@ -85,13 +85,14 @@ func TestJSONIsReadInLittleMemory(t *testing.T) {
 		rows int
 		code string
 	}{
-		"many small":      {again{`[{"a":1}`, `,{"a":1}`, `]`, 100_000}, 100_001, ""},
-		"many empty":      {again{`[{"a":1}`, `,{}`, `]`, 500_000}, 1, ""},
-		"lists":           {again{`{"one":[{"a":1}],"two":[{"b":[`, `1,`, `2]}]}`, 200_000}, 2, ""},
-		"deep":            {again{`[{"a":`, `[`, ``, 800_000}, 0, "intake-file-json-deep"},
-		"deep outside":    {again{`{"a":`, `{"a":`, ``, 200_000}, 0, "intake-file-json-deep"},
-		"what is no list": {again{``, `{`, ``, 800_000}, 0, "intake-file-broken-json"},
-		"numbers":         {again{`[1`, `,1`, `]`, 800_000}, 0, "intake-file-json-list"},
+		"many small":            {again{`[{"a":1}`, `,{"a":1}`, `]`, 100_000}, 100_001, ""},
+		"many empty":            {again{`[{"a":1}`, `,{}`, `]`, 500_000}, 1, ""},
+		"lists":                 {again{`{"one":[{"a":1}],"two":[{"b":[`, `1,`, `2]}]}`, 200_000}, 2, ""},
+		"deep":                  {again{`[{"a":`, `[`, ``, 800_000}, 0, "intake-file-json-deep"},
+		"deep outside":          {again{`{"a":`, `{"a":`, ``, 200_000}, 0, "intake-file-json-deep"},
+		"what is no list":       {again{``, `{`, ``, 800_000}, 0, "intake-file-broken-json"},
+		"numbers":               {again{`[1`, `,1`, `]`, 800_000}, 800_001, ""},
+		"numbers among objects": {again{`[{"a":1}`, `,1`, `]`, 800_000}, 0, "intake-file-json-list"},
 	} {
 		rows, most, err := memoryOf(t, x.file("x.json"))
 		assert.Equal(t, x.rows, rows, name)

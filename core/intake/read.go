@@ -32,42 +32,58 @@ type File struct {
 	Open func() (io.ReadCloser, error)
 }
 
-// Sheet is a table in a file: a file of text is one, a workbook has several.
+// Sheet is a table in a file: a file of text can hold several, and so can each sheet of a workbook.
 type Sheet struct {
 	File   string
 	Name   string
 	Header []string
-	// Notes tell how it was understood: encoding, separator, header.
-	Notes []string
-	skip  int    // rows before the first of the body
-	list  string // of a file of JSON, the key of the list, or ""
-	rows  func(use func(cells []string) error) error
+	// Notes tell how it was understood: encoding, separator, names of columns, what is left out.
+	Notes       []string
+	list        string       // of a file of JSON, the path of the list, or ""
+	first, last int          // rows of the body, counted from 1 as in the file
+	left        map[int]bool // rows within that are left out
+	columns     []int        // which of the cells of a row are read, by the header
+	rows        func(use func(cells []string) error) error
 }
 
 // Each gives the rows of the body, counted from 1 as in the file, with as many
 // cells as the header has. Rows without anything in them are left out.
 func (s *Sheet) Each(use func(n int, cells []string) error) error {
 	n := 0
-	return s.rows(func(cells []string) error {
-		n++
-		if n <= s.skip || blank(cells) {
+	err := s.rows(func(cells []string) error {
+		if n++; n > s.last {
+			return errEnough
+		}
+		if n < s.first || s.left[n] || blank(cells) {
 			return nil
 		}
-		return use(n, fit(cells, len(s.Header)))
+		return use(n, s.fit(cells))
 	})
+	if errors.Is(err, errEnough) {
+		return nil
+	}
+	return err
 }
+
+// errEnough ends the reading of a file of which enough was read.
+var errEnough = errors.New("enough")
 
 func blank(cells []string) bool {
 	return !slices.ContainsFunc(cells, func(c string) bool { return strings.TrimSpace(c) != "" })
 }
 
-// fit gives exactly n cells; what is beyond goes into the last, so that nothing
-// is lost unseen.
-func fit(cells []string, n int) []string {
-	out := make([]string, n)
-	copy(out, cells)
-	if len(cells) > n && n > 0 && !blank(cells[n:]) {
-		out[n-1] = strings.Join(cells[n-1:], " ")
+// fit gives the cells of the columns; what stands behind the last of them goes into it, so that nothing is lost unseen.
+func (s *Sheet) fit(cells []string) []string {
+	out := make([]string, len(s.columns))
+	for i, at := range s.columns {
+		if at < len(cells) {
+			out[i] = cells[at]
+		}
+	}
+	if n := len(out); n > 0 {
+		if behind := s.columns[n-1] + 1; len(cells) > behind && !blank(cells[behind:]) {
+			out[n-1] = strings.Join(cells[behind-1:], " ")
+		}
 	}
 	return out
 }
@@ -179,81 +195,4 @@ func sheetName(file string) string {
 	}
 	r, size := utf8.DecodeRuneInString(base)
 	return strings.ToUpper(string(r)) + base[size:]
-}
-
-var errEnough = errors.New("enough")
-
-// headed finds whether the first row names the columns.
-func headed(s *Sheet) ([]*Sheet, error) {
-	var first [][]string
-	err := s.rows(func(cells []string) error {
-		if !blank(cells) || len(first) > 0 {
-			first = append(first, slices.Clone(cells))
-		} else {
-			s.skip++
-		}
-		if len(first) >= 20 {
-			return errEnough
-		}
-		return nil
-	})
-	if err != nil && !errors.Is(err, errEnough) {
-		return nil, err
-	}
-	if len(first) == 0 {
-		return nil, nil
-	}
-	width := 0
-	for _, r := range first {
-		width = max(width, len(r))
-	}
-	names := looksLikeNames(first)
-	s.Header = make([]string, width)
-	taken := map[string]bool{}
-	for i := range s.Header {
-		name := ""
-		if names && i < len(first[0]) {
-			name = strings.Join(strings.Fields(strings.NewReplacer("[", " ", "]", " ", "{", " ", "}", " ").Replace(first[0][i])), " ")
-		}
-		if name == "" {
-			name = fmt.Sprintf("Column %d", i+1)
-		}
-		if r := []rune(name); len(r) > 60 {
-			name = string(r[:60])
-		}
-		base := name
-		for n := 2; taken[strings.ToLower(name)]; n++ {
-			name = fmt.Sprintf("%s %d", base, n)
-		}
-		taken[strings.ToLower(name)] = true
-		s.Header[i] = name
-	}
-	if names {
-		s.skip++
-		s.Notes = append(s.Notes, words.Say("intake-header", nil))
-	} else {
-		s.Notes = append(s.Notes, words.Say("intake-no-header", nil))
-	}
-	return []*Sheet{s}, nil
-}
-
-// looksLikeNames tells whether a first row is one of names: filled in, all
-// different, and no numbers or dates.
-func looksLikeNames(rows [][]string) bool {
-	seen := map[string]bool{}
-	filled := 0
-	for _, c := range rows[0] {
-		c = strings.TrimSpace(c)
-		if c == "" {
-			continue
-		}
-		filled++
-		_, number := parseNumber(c, '.')
-		_, comma := parseNumber(c, ',')
-		if number || comma || dateOrders(c) != 0 || seen[strings.ToLower(c)] || len(c) > 200 || emailPattern.MatchString(c) {
-			return false
-		}
-		seen[strings.ToLower(c)] = true
-	}
-	return filled > 0 && len(rows) > 0
 }

@@ -117,9 +117,12 @@ var separators = map[rune]string{',': "commas", ';': "semicolons", '\t': "tabs",
 // separated reads values parted by the separator that fits the first lines
 // best.
 func separated(f File, open func() (io.ReadCloser, error), start, encodingName string) ([]*Sheet, error) {
-	comma := separatorOf(start)
-	s := &Sheet{File: f.Name, Name: sheetName(f.Name)}
-	s.rows = func(use func([]string) error) error {
+	comma, said := saidSeparator(start)
+	if !said {
+		comma = separatorOf(start)
+	}
+	g := &grid{file: f.Name, name: sheetName(f.Name)}
+	g.rows = func(use func([]string) error) error {
 		r, err := open()
 		if err != nil {
 			return err
@@ -127,7 +130,8 @@ func separated(f File, open func() (io.ReadCloser, error), start, encodingName s
 		defer func() { _ = r.Close() }() // it was only read
 		end := &ending{from: r}
 		c := csv.NewReader(bufio.NewReaderSize(end, 1<<16))
-		last, line := "", 0 // the last value, and where it begins
+		last, line := "", 0   // the last value, and where it begins
+		skip, next := said, 0 // next is the line that is to follow
 		c.Comma, c.FieldsPerRecord, c.ReuseRecord, c.LazyQuotes = comma, -1, true, true
 		for {
 			cells, err := c.Read()
@@ -140,8 +144,18 @@ func separated(f File, open func() (io.ReadCloser, error), start, encodingName s
 			if err != nil {
 				return broken("intake-file-broken", f.Name, err)
 			}
+			begin := lineOf(c)
+			for ; next > 0 && next < begin; next++ { // lines without anything, which the reader leaves out
+				if err := use(nil); err != nil {
+					return err
+				}
+			}
 			last = cells[len(cells)-1]
 			line, _ = c.FieldPos(len(cells) - 1)
+			next = line + strings.Count(last, "\n") + 1
+			if skip {
+				skip, cells = false, nil
+			}
 			for _, x := range cells {
 				if len(x) > maxCell {
 					return words.New("intake-file-long-value", "line", lineOf(c), "file", f.Name)
@@ -152,8 +166,23 @@ func separated(f File, open func() (io.ReadCloser, error), start, encodingName s
 			}
 		}
 	}
-	s.Notes = []string{words.Say("intake-format", words.Args{"encoding": encodingName, "separator": separators[comma]})}
-	return headed(s)
+	separator, known := separators[comma]
+	if !known {
+		separator = string(comma)
+	}
+	g.notes = []string{words.Say("intake-format", words.Args{"encoding": encodingName, "separator": separator})}
+	return g.tables()
+}
+
+// saidSeparator reads a first line that says what parts the values.
+func saidSeparator(start string) (rune, bool) {
+	line, _, _ := strings.Cut(strings.TrimPrefix(start, "\ufeff"), "\n")
+	line = strings.TrimRight(line, "\r")
+	if len(line) < 4 || !strings.EqualFold(line[:4], "sep=") {
+		return 0, false
+	}
+	comma, size := utf8.DecodeRuneInString(line[4:])
+	return comma, size > 0 && 4+size == len(line) && comma != '"' && comma != utf8.RuneError && comma != '\r'
 }
 
 // ending remembers the last character that is no space of what was read.

@@ -58,6 +58,20 @@ func (h *Handlers) registerImports(api huma.API) {
 			}
 			return out(*p), nil
 		})
+	appRoute(h, api, store.Editor, http.MethodPost, "/imports/tally", "What would come of a proposal",
+		func(ctx context.Context, r request, in struct {
+			Own
+			Body Bring
+		}) (*output[intake.Tally], error) {
+			if err := areIDs(in.Body.Uploads...); err != nil {
+				return nil, err
+			}
+			t, err := h.Imports.Tally(ctx, r.app, in.Body.Uploads, &in.Body.Proposal)
+			if err != nil {
+				return nil, err
+			}
+			return out(*t), nil
+		})
 	appRoute(h, api, store.Editor, http.MethodPost, "/imports", "Bring files", func(ctx context.Context, r request, in struct {
 		Own
 		Body Bring

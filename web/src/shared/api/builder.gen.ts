@@ -448,6 +448,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/apps/{app}/imports/tally": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would come of a proposal */
+        post: operations["post-apps-by-app-imports-tally"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/apps/{app}/imports/{import}": {
         parameters: {
             query?: never;
@@ -1836,6 +1853,11 @@ export interface components {
         Again: {
             run: string;
         };
+        Answer: {
+            link?: components["schemas"]["LinkPlan"];
+            text: string;
+            value: string;
+        };
         Answered: {
             name: string;
             value: string;
@@ -1907,6 +1929,13 @@ export interface components {
             /** @description It is what a field held before; what it holds unless that is given */
             was?: boolean;
         };
+        Auto: {
+            /** Format: int64 */
+            first: number;
+            prefix: string;
+            /** Format: int64 */
+            width: number;
+        };
         Bin: {
             more: boolean;
             rows: {
@@ -1969,7 +1998,7 @@ export interface components {
             clauses: components["schemas"]["Clause"][];
         };
         ColumnPlan: {
-            ask?: string;
+            ask?: components["schemas"]["Question"];
             /** Format: int64 */
             bad: number;
             choices?: string[];
@@ -2160,9 +2189,14 @@ export interface components {
             waiting: number;
         };
         Format: {
+            auto?: components["schemas"]["Auto"];
+            blankNo?: boolean;
             comma?: boolean;
             currency?: string;
-            order?: string;
+            nothing?: string[];
+            /** @enum {string} */
+            order?: "day" | "month" | "year" | "name";
+            separator?: string;
         };
         FunctionHelp: {
             group: string;
@@ -2290,6 +2324,15 @@ export interface components {
             sheet: number;
             table?: string;
             unmatched: string;
+        };
+        LinkTally: {
+            /** Format: int64 */
+            added: number;
+            column: string;
+            /** Format: int64 */
+            empty: number;
+            /** Format: int64 */
+            made: number;
         };
         LogLine: {
             /** Format: date-time */
@@ -2518,6 +2561,7 @@ export interface components {
         };
         Proposal: {
             sheets: components["schemas"]["SheetPlan"][];
+            tally?: components["schemas"]["Tally"];
         };
         ProposedRule: {
             /** @description It lets people add records, so it is not chosen beforehand */
@@ -2555,6 +2599,12 @@ export interface components {
         };
         "Put-apps-by-app-workflows-by-flow-signatureRequest": {
             secret: string;
+        };
+        Question: {
+            /** @enum {string} */
+            about: "order" | "comma" | "currency" | "link";
+            answers: components["schemas"]["Answer"][];
+            text: string;
         };
         Reason: {
             line: string;
@@ -2790,6 +2840,13 @@ export interface components {
             sheet: string;
             table?: string;
         };
+        SheetTally: {
+            /** Format: int64 */
+            aside: number;
+            links: components["schemas"]["LinkTally"][];
+            /** Format: int64 */
+            records: number;
+        };
         SignIn: {
             email: string;
             password: string;
@@ -2828,6 +2885,9 @@ export interface components {
             name: string;
             /** @description What one of its records is called, with its article */
             word: string;
+        };
+        Tally: {
+            sheets: components["schemas"]["SheetTally"][];
         };
         TeamOut: {
             id: string;
@@ -3967,6 +4027,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Proposal"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    "post-apps-by-app-imports-tally": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                app: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Bring"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tally"];
                 };
             };
             /** @description Error */
