@@ -8,6 +8,7 @@ import (
 
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
+	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
 	"pinegate/e2e/browser"
@@ -58,7 +59,7 @@ func TestFounderBringsFilesWithTheirLinks(t *testing.T) {
 		"boats.csv":  "Boat,Owner\nTern,Ines Calder\nAuk,Tomas Lind\nGull,Ruth Voss\n",
 		"owners.csv": "Name;E-mail\nInes Calder;ines@sail.example\nTomas Lind;tomas@sail.example\nRuth Voss;ruth@sail.example\n",
 	}))
-	w.see("Visits in visits.csv: 3 rows", "The values match Boat in Boats.", "3 values match")
+	w.see("Visits in visits.csv: 3 rows", "Boat a link to Boats", "Boat → Boats: 3 links")
 	w.press("Import 9 rows")
 	w.see("Imported 9 rows.")
 	w.press("Close")
@@ -67,6 +68,40 @@ func TestFounderBringsFilesWithTheirLinks(t *testing.T) {
 	w.cellSays(2, "Visits", "2026-02-03")
 	w.press("Undo")
 	w.see("No tables yet")
+}
+
+// TestFounderSaysWhatFilesDoNotTell answers what is asked of days and of decimals, sees what will be imported before it is, and
+// finds just that.
+func TestFounderSaysWhatFilesDoNotTell(t *testing.T) {
+	w := start(t)
+	w.empty()
+	w.press("Import files")
+	w.must(w.Drop(map[string]string{
+		"clubs.csv": "Harbour clubs 2026,,,\n,,,\nClub,Founded,Fee,Contact\nGulls,03/04/1998,1.250,ada@gulls.example\n" +
+			"Terns,05/06/2001,2.500,ines@terns.example\nAuks,11/12/2010,n/a,ruth@auks.example\nTotal,,3.750,\n",
+		"members.csv": "Member no;Name;Club;Recruited by;Joined\nM-001;Ada Brandt;Gulls;;13/02/2020\nM-002;Ines Vane;Terns;Ada Brandt;05/02/2020\n" +
+			"M-003;Hugh Sorrel;Puffins;Ines Vane;01/03/2020\nM-004;Mira Iversen;Auks;Ines Vane;31/02/2020\n",
+	}))
+	w.see("Row 1 is a title", "Row 7 is a total", "Which day is “03/04/1998”?", "How is “1.250” meant?")
+	w.see("Members 3 records", "1 row to fix later", "Club → Clubs: 2 links, 1 stays empty (Puffins)")
+	assert.Empty(t, serious(t, w))
+	w.press("4 March 1998")
+	w.press("1250")
+	w.pressIn("[aria-label=Clubs]", "Show a sample")
+	w.must(w.Until("see the days and fees as they will be", `(() => { const t = document.querySelector('[aria-label=Clubs] table').innerText;
+		return t.includes('Mar 4, 1998') && t.includes('1250') && t.includes('03/04/1998'); })()`))
+	w.must(w.Until("have it counted", `document.querySelector('[aria-label="What will be imported"]').getAttribute('aria-busy') === 'false'`))
+	w.press("Import 7 rows")
+	w.see("Imported 6 rows. 1 row to fix.")
+	w.notSee("differently")
+	w.press("Close")
+	w.pressIn("h3", "Clubs")
+	w.cellSays(1, "Founded", "Mar 4, 1998")
+	w.cellSays(1, "Fee", "1,250")
+	w.pressIn("h3", "Members")
+	w.cellSays(2, "Club", "Terns")
+	w.cellSays(2, "Recruited by", "Ada Brandt")
+	w.cellSays(3, "Club", "")
 }
 
 func TestTotalsAndFormulasFollow(t *testing.T) {

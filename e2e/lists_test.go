@@ -236,7 +236,7 @@ func TestFounderMakesAPortalFromFiles(t *testing.T) {
 		"boats.csv":  "Boat,Owner\nTern,Ines Calder\nAuk,Tomas Lind\nGull,Ruth Voss\n",
 		"owners.csv": "Name;E-mail\nInes Calder;ines@sail.example\nTomas Lind;tomas@sail.example\nRuth Voss;ruth@sail.example\n",
 	}))
-	w.see("The values match Boat in Boats.")
+	w.see("Boat a link to Boats")
 	w.press("Import 11 rows")
 	w.see("Imported 11 rows.")
 	w.press("Close")

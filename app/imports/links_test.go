@@ -160,8 +160,14 @@ func TestLinksWithinATable(t *testing.T) {
 	}, "staff.csv", staff)
 	tally, err := h.in.Tally(t.Context(), h.app, uploads, p)
 	require.NoError(t, err)
-	assert.Equal(t, intake.SheetTally{Records: 9, Aside: 1, Links: []intake.LinkTally{{Column: "Boss", Made: 7, Empty: 1, Added: 1}}},
-		tally.Sheets[0])
+	counts := tally.Sheets[0]
+	require.Len(t, counts.Rows, 5)
+	assert.Equal(t, []string{"Hugh Sorrel", "Marta Alder", "2020-03-01"}, counts.Rows[1].Values)
+	assert.Equal(t, intake.SampleRow{Row: 3, Cells: []string{"Mira Iversen", "Hugh Sorrel", "2021-06-15"},
+		Wrong: "Boss: Several records in Staff are called “Hugh Sorrel”."}, counts.Rows[4])
+	counts.Rows = nil
+	assert.Equal(t, intake.SheetTally{Records: 9, Aside: 1, Links: []intake.LinkTally{{Column: "Boss", Made: 7, Empty: 1, Added: 1,
+		Names: []string{"Sanna Trevanion"}}}}, counts)
 	p.Tally = tally
 	status := h.run(uploads, p)
 	require.Equal(t, "done", status.Status, status.Message)

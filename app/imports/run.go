@@ -239,8 +239,9 @@ type cell struct {
 	reader *intake.Reader
 	links  map[string]string // ids of records by what is pointed to
 	target *blueprint.Table
-	made   int // links that rows have
-	empty  int // values that point to nothing
+	made   int      // links that rows have
+	empty  int      // values that point to nothing
+	names  []string // some of these
 	// forward tells that it leads to a sheet which is put in its place later.
 	forward bool
 }

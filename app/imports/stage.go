@@ -31,6 +31,8 @@ type bringer struct {
 	table   *blueprint.Table
 	cells   []*cell
 	missing []missing
+	samples []intake.SampleRow // where it only counts
+	wrong   []intake.SampleRow
 	links   map[string][][2]string // of fields that hold many
 	added   []string
 	rows    int // that stand in the table of its own
@@ -187,10 +189,12 @@ func (b *bringer) row(ctx context.Context, w *csv.Writer, n int, cells []string)
 	record := b.recordID(b.sheet, n)
 	aside := func(c *cell, wrong string) error {
 		b.gone[record] = true
+		b.sampleAside(n, cells, c.column.Header+": "+wrong)
 		return b.setAside(b.sheet, n, c.column.Header+": "+wrong, cells)
 	}
 	out := []string{record}
 	links := map[*cell][]string{}
+	values := b.sampleOf(cells)
 	for _, c := range b.cells {
 		text := strings.TrimSpace(cells[c.at])
 		if c.field.Type == blueprint.Link || c.field.Type == blueprint.Links {
@@ -199,6 +203,9 @@ func (b *bringer) row(ctx context.Context, w *csv.Writer, n int, cells []string)
 				return aside(c, wrong)
 			}
 			links[c] = ids
+			if values != nil {
+				values[c.at] = strings.Join(c.found(text), ", ")
+			}
 			if c.field.Type == blueprint.Link {
 				out = append(out, strings.Join(ids, ""))
 			}
@@ -212,9 +219,14 @@ func (b *bringer) row(ctx context.Context, w *csv.Writer, n int, cells []string)
 			return aside(c, form.Missing(c.field).Error())
 		}
 		out = append(out, copied(v))
+		if values != nil {
+			values[c.at] = c.told(v)
+		}
 	}
+	b.sample(n, cells, values)
 	for c, ids := range links {
 		c.made += len(ids)
+		b.noteMissing(c, cells[c.at])
 		c.empty += len(c.parts(strings.TrimSpace(cells[c.at]))) - len(ids)
 		if c.field.Type == blueprint.Links {
 			for _, to := range ids {

@@ -40,16 +40,18 @@ func (r *run) counted(sheets []*intake.Sheet) (*intake.Tally, error) {
 	out := r.none()
 	for i, b := range r.staged {
 		t := &out.Sheets[i]
-		t.Records = b.rows
+		t.Records, t.Rows = b.rows, append(b.samples, b.wrong...)
 		lost, err := b.lost(sheets[i])
 		if err != nil {
 			return nil, err
 		}
 		for _, c := range b.pointing() {
-			l := intake.LinkTally{Column: c.column.Header, Made: c.made - lost[c], Empty: c.empty + lost[c]}
+			l := intake.LinkTally{Column: c.column.Header, Made: c.made - lost[c], Empty: c.empty + lost[c], Names: c.names}
 			for _, m := range b.missing {
 				if m.cell == c {
-					l.Added++
+					if l.Added++; len(l.Names) < mostSamples {
+						l.Names = append(l.Names, m.name)
+					}
 				}
 			}
 			t.Links = append(t.Links, l)

@@ -57,6 +57,7 @@ type numbers struct {
 // days is what a column tells of the order of day and month.
 type days struct {
 	dates, stamps int
+	shaped        int           // written as a date, whether or not there is such a day
 	orders        map[order]int // of both
 	openDay       string        // one that could be read in two ways
 	dayOnly       int           // that can be read with the day first, and not with the month first
@@ -172,7 +173,9 @@ func (c *column) countDigits(s string) {
 		c.countWhole(s)
 	}
 	c.countNumber(s)
-	if dated := dateOrders(s); dated != 0 {
+	dated := dateOrders(s)
+	inc(&c.shaped, dated != 0 || shapedAsDate(s))
+	if dated != 0 {
 		c.dates++
 		c.countDay(s, dated)
 	} else if len(s) >= 6 && (s[0] == '+' || s[0] == '(' || s[0] == '0') {

@@ -149,6 +149,14 @@ func (r *Reader) stamp(cell string) (expr.Value, *words.Problem) {
 	return expr.TimeOf(time.Date(t.Year(), t.Month(), t.Day(), hour, minute, second, 0, at)), nil
 }
 
+// Label gives what a choice is called.
+func (r *Reader) Label(choice string) string {
+	if l := r.b.List(r.field.List); l != nil && l.Choice(choice) != nil {
+		return l.Choice(choice).Label
+	}
+	return choice
+}
+
 func (r *Reader) choice(cell string) (expr.Value, *words.Problem) {
 	if id, ok := r.choices[fold(cell)]; ok {
 		return expr.ChoiceOf(id), nil

@@ -40,6 +40,12 @@ func dateOrders(s string) order {
 	return out
 }
 
+// shapedAsDate tells whether a text is written in numbers as a date, be there such a day or not.
+func shapedAsDate(s string) bool {
+	m := digits3.FindStringSubmatch(s)
+	return m != nil && (len(m[1]) == 4) != (len(m[3]) == 4)
+}
+
 // parseDate reads a date whose parts are in the order, as ISO 8601.
 func parseDate(s string, o order) (string, bool) {
 	s = strings.TrimSpace(s)

@@ -68,7 +68,7 @@ func (d *decider) decide() {
 		d.is(blueprint.TimeStamp, c.stamps+c.dates, "intake-time", nil)
 		d.order()
 	case d.yesNo():
-	case c.nearly(c.dates):
+	case c.dates > 0 && c.nearly(c.shaped) && c.dates*2 > c.shaped:
 		d.is(blueprint.Date, c.dates, "intake-date", nil)
 		d.order()
 	case d.lasting():

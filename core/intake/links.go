@@ -63,7 +63,7 @@ const (
 	weightWords     = 1.0  // words are seldom the same by chance
 	weightCodes     = 1.5  // and codes of letters and numbers never
 	weightSelf      = -0.5 // most columns do not point to their own table
-	weightOwnKey    = -3.0 // the first column that tells rows apart is what others point to
+	weightOwnKey    = -3.0 // by the first column that tells rows apart, or their names, others know the rows themselves
 	weightFirst     = 0.3  // what stands first is what things are known by
 	weightAlong     = 0.2  // what comes along is meant rather than what is there
 )
@@ -150,7 +150,7 @@ func (p *Proposal) featuresOf(sheet, at int, c *column, t *known, m *candidate) 
 	total := float64(m.plan.Matched + m.plan.Missing + m.plan.Ambiguous)
 	f := features{near: near(col.Header, t.name, t.label()), found: float64(m.plan.Matched) / total,
 		ambiguous: float64(m.plan.Ambiguous) / total, values: m.plan.Matched + m.plan.Ambiguous, unique: t.unique(),
-		self: t.sheet == sheet, ownKey: at == 0 && col.Unique, first: t.first, along: t.sheet >= 0}
+		self: t.sheet == sheet, ownKey: col.Unique && (at == 0 || isLabel(col.Header)), first: t.first, along: t.sheet >= 0}
 	f.numbers = c.nearly(c.digits) && c.many == 0 && c.zeros == 0
 	f.small = f.numbers && c.most < 10*int64(max(t.rows, 10))
 	f.codes = c.letters > 0 && c.nearly(c.letters) && c.withDigits*2 > c.said()

@@ -64,6 +64,13 @@ var bareWords = []string{"id", "no", "nr", "number", "code", "key", "name", "tit
 var leadWords = []string{"manager", "boss", "parent", "supervisor", "lead", "leader", "head", "chief", "mentor", "belong", "within",
 	"part", "successor", "predecessor", "previous", "next", "replace", "vorgesetzter", "chef", "père", "above", "under"}
 
+// isLabel tells whether a column is by its name what its own rows are called.
+func isLabel(header string) bool {
+	h := tokens(header)
+	return len(h) > 0 && slices.Contains([]string{"name", "title", "label", "id", "code", "key"}, h[len(h)-1]) &&
+		(len(h) == 1 || slices.Contains([]string{"full", "display", "short", "first", "last"}, h[0]))
+}
+
 // nearness is what the name of a column tells of whether it points to a table.
 type nearness struct {
 	table bool // it names the table, and nothing else

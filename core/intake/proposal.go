@@ -51,6 +51,16 @@ type SheetTally struct {
 	Records int         `json:"records"`
 	Aside   int         `json:"aside"`
 	Links   []LinkTally `json:"links"`
+	// Rows are the first rows as they come, and some of those that are kept aside.
+	Rows []SampleRow `json:"rows,omitempty"`
+}
+
+// SampleRow is a row of a file beside what is read of it, by the columns of the sheet: dates as ISO 8601, "" for empty.
+type SampleRow struct {
+	Row    int      `json:"row"`
+	Cells  []string `json:"cells"`
+	Values []string `json:"values,omitempty"`
+	Wrong  string   `json:"wrong,omitempty"`
 }
 
 // LinkTally counts the links of a column: those that are made, the values that point to nothing and stay empty, and the records
@@ -60,6 +70,8 @@ type LinkTally struct {
 	Made   int    `json:"made"`
 	Empty  int    `json:"empty"`
 	Added  int    `json:"added"`
+	// Names are some of the values that point to nothing.
+	Names []string `json:"names,omitempty"`
 }
 
 // Existing is a table that is there, with values by which its records are

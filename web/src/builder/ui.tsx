@@ -57,8 +57,14 @@ interface ModalProps {
 	open: boolean;
 	onClose: () => void;
 	children: ReactNode;
-	wide?: boolean;
+	wide?: boolean | "most";
 }
+
+const widths: { [wide: string]: string } = {
+	most: "w-[min(66rem,94vw)]",
+	true: "w-[min(46rem,92vw)]",
+	false: "w-[min(28rem,92vw)]",
+};
 
 /** A window over everything else. */
 export function Modal({ title, open, onClose, children, wide }: ModalProps) {
@@ -68,7 +74,7 @@ export function Modal({ title, open, onClose, children, wide }: ModalProps) {
 				<Dialog.Overlay className="fixed inset-0 bg-black/40 z-40" />
 				<Dialog.Content
 					aria-describedby={undefined}
-					className={`fixed z-50 left-1/2 top-[10vh] -translate-x-1/2 bg-surface text-ink rounded-md border border-line p-5 max-h-[80vh] overflow-auto ${wide ? "w-[min(46rem,92vw)]" : "w-[min(28rem,92vw)]"}`}
+					className={`fixed z-50 left-1/2 top-[10vh] -translate-x-1/2 bg-surface text-ink rounded-md border border-line p-5 max-h-[80vh] overflow-auto ${widths[String(wide ?? false)]}`}
 				>
 					<Dialog.Title className="font-display text-lg font-semibold mb-3">{title}</Dialog.Title>
 					{children}

@@ -1,10 +1,12 @@
-import { useMutation, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery } from "@tanstack/react-query";
 import { Upload } from "lucide-react";
 import { useId, useState } from "react";
 import { Problem, request, wordsOf } from "../../shared/api/client";
 import { say } from "../../shared/words";
-import { type AppOut, appUrl, type ImportStatus, type Proposal, useRefresh } from "../api";
+import { type AppOut, appUrl, type ImportStatus, type Proposal, type Tally, useRefresh } from "../api";
 import { Modal } from "../ui";
+import { Outcome } from "./Outcome";
+import { Questions } from "./Questions";
 import { SheetPlan } from "./SheetPlan";
 
 interface BringProps {
@@ -26,13 +28,26 @@ export function BringFiles({ app, onClose }: BringProps) {
 		},
 		onSuccess: setProposal,
 	});
+	const tally = useQuery({
+		queryKey: ["tally", app.id, uploads, proposal],
+		enabled: Boolean(proposal) && !running,
+		placeholderData: keepPreviousData,
+		queryFn: ({ signal }) => request<Tally>("POST", appUrl(app.id, "/imports/tally"), { uploads, proposal }, signal),
+		gcTime: 0,
+		retry: false,
+	});
+	const counting = tally.isFetching;
 	const taken = proposal?.sheets.filter((s) => s.mode !== "ignore").reduce((n, s) => n + s.rows, 0) ?? 0;
 	const start = useMutation({
-		mutationFn: () => request<{ id: string }>("POST", appUrl(app.id, "/imports"), { uploads, proposal }),
+		mutationFn: () =>
+			request<{ id: string }>("POST", appUrl(app.id, "/imports"), {
+				uploads,
+				proposal: { ...proposal, tally: counting ? undefined : tally.data },
+			}),
 		onSuccess: (r) => setRunning(r.id),
 	});
 	return (
-		<Modal title="Import files" open wide onClose={onClose}>
+		<Modal title="Import files" open wide={proposal && !running ? "most" : true} onClose={onClose}>
 			{running ? (
 				<Progress app={app.id} id={running} onClose={onClose} />
 			) : proposal ? (
@@ -45,13 +60,23 @@ export function BringFiles({ app, onClose }: BringProps) {
 				>
 					<p className="text-soft">This is what we found in the files. Nothing changes until you import.</p>
 					<div className="grid gap-4 max-h-[58vh] overflow-auto pr-1">
+						<Questions proposal={proposal} onChange={setProposal} />
+						<Outcome app={app} proposal={proposal} tally={tally.data} counting={counting} />
+						{tally.isError && (
+							<p role="alert" className="note-bad">
+								{wordsOf(tally.error)}
+							</p>
+						)}
 						{proposal.sheets.map((s, i) => (
 							<SheetPlan
 								key={`${s.file} ${s.sheet}`}
 								app={app}
 								proposal={proposal}
 								at={i}
-								onChange={(next) => setProposal({ sheets: proposal.sheets.map((x, j) => (j === i ? next : x)) })}
+								tally={tally.data?.sheets[i]}
+								onChange={(next) =>
+									setProposal({ ...proposal, sheets: proposal.sheets.map((x, j) => (j === i ? next : x)) })
+								}
 							/>
 						))}
 					</div>
@@ -123,15 +148,15 @@ function Choose({ busy, problem, onFiles }: ChooseProps) {
 				<Upload size={22} aria-hidden />
 				<span className="font-medium">{busy ? "Reading …" : "Drop files here, or choose files"}</span>
 				<span className="text-soft">
-					CSV, TSV, XLSX or JSON, several at once. Pine Gate finds the links between them, and to your tables, from the
-					values in the columns.
+					CSV, TSV, XLSX, JSON or a JSON object on each line, several at once. Pine Gate finds the links between them,
+					and to your tables, from the values in the columns.
 				</span>
 				<input
 					id={id}
 					type="file"
 					multiple
 					className="sr-only"
-					accept=".csv,.tsv,.txt,.xlsx,.xlsm,.json"
+					accept=".csv,.tsv,.txt,.xlsx,.xlsm,.json,.jsonl,.ndjson"
 					disabled={busy}
 					onChange={(e) => onFiles([...(e.target.files ?? [])])}
 				/>

@@ -1,34 +1,27 @@
+import { useState } from "react";
 import { say } from "../../shared/words";
-import type { AppOut, ColumnPlan, SheetPlan as Plan, Proposal } from "../api";
+import type { AppOut, ColumnPlan, SheetPlan as Plan, Proposal, SheetTally } from "../api";
+import { ColumnLine } from "./ColumnLine";
+import { Sample } from "./Outcome";
+import { becomes, unsure } from "./types";
 
 interface SheetProps {
 	app: AppOut;
 	proposal: Proposal;
 	at: number;
+	tally?: SheetTally;
 	onChange: (p: Plan) => void;
 }
 
-const types = [
-	["text", "text"],
-	["long text", "long text"],
-	["number", "a number"],
-	["money", "an amount of money"],
-	["percentage", "a percentage"],
-	["yes/no", "yes or no"],
-	["date", "a date"],
-	["time stamp", "a date and time"],
-	["choice", "a choice"],
-	["e-mail", "an email address"],
-	["phone", "a phone number"],
-	["web address", "a web address"],
-] as const;
-
-/** What becomes of one sheet, as a sentence, with its columns line by line. */
-export function SheetPlan({ app, proposal, at, onChange }: SheetProps) {
+/** What becomes of one sheet, as a sentence, with its columns line by line: those that are clear are folded. */
+export function SheetPlan({ app, proposal, at, tally, onChange }: SheetProps) {
+	const [all, setAll] = useState(false);
+	const [sample, setSample] = useState(false);
 	const plan = proposal.sheets[at];
 	if (!plan) return null;
 	const put = (j: number, c: ColumnPlan) =>
 		onChange({ ...plan, columns: plan.columns.map((x, k) => (k === j ? c : x)) });
+	const clear = plan.columns.filter((c) => !unsure(c));
 	const into = plan.mode === "new" || plan.mode === "ignore" ? plan.mode : `${plan.mode} ${plan.table}`;
 	const choose = (value: string) => {
 		const [mode = "new", table = ""] = value.split(" ");
@@ -97,119 +90,44 @@ export function SheetPlan({ app, proposal, at, onChange }: SheetProps) {
 				<p className="text-soft">{plan.notes.join(" ")}</p>
 			</div>
 			{plan.mode !== "ignore" && (
-				<ul>
-					{plan.columns.map((c, j) => (
-						<ColumnLine key={c.header} column={c} proposal={proposal} app={app} at={at} onChange={(x) => put(j, x)} />
-					))}
-				</ul>
+				<>
+					<ul>
+						{plan.columns.map((c, j) =>
+							all || unsure(c) ? (
+								<ColumnLine
+									key={c.header}
+									column={c}
+									proposal={proposal}
+									app={app}
+									at={at}
+									onChange={(x) => put(j, x)}
+								/>
+							) : null,
+						)}
+					</ul>
+					{!all && clear.length > 0 && (
+						<p className="px-3 py-2 text-soft">
+							{clear.map((c, i) => (
+								<span key={c.header}>
+									{i > 0 && " · "}
+									<b className="font-medium text-(--ink)">{c.name}</b> {becomes(c, proposal, app)}
+								</span>
+							))}
+						</p>
+					)}
+					<p className="flex flex-wrap gap-2 px-3 pb-2">
+						<button type="button" className="btn btn-small" aria-expanded={all} onClick={() => setAll(!all)}>
+							{all ? "Fold what is clear" : "Change columns"}
+						</button>
+						{tally?.rows && tally.rows.length > 0 && (
+							<button type="button" className="btn btn-small" aria-expanded={sample} onClick={() => setSample(!sample)}>
+								{sample ? "Hide the sample" : "Show a sample"}
+							</button>
+						)}
+					</p>
+					{sample && tally && <Sample tally={tally} columns={plan.columns} />}
+				</>
 			)}
 		</section>
-	);
-}
-
-interface LineProps {
-	column: ColumnPlan;
-	proposal: Proposal;
-	app: AppOut;
-	at: number;
-	onChange: (c: ColumnPlan) => void;
-}
-
-function ColumnLine({ column: c, proposal, app, at, onChange }: LineProps) {
-	const target = c.link
-		? c.link.sheet >= 0
-			? proposal.sheets[c.link.sheet]?.name
-			: app.tables.find((t) => t.id === c.link?.table)?.name
-		: "";
-	const value = c.skip ? "skip" : c.link ? "link" : c.field ? "field" : c.type;
-	const choose = (v: string) => {
-		if (v === "skip") return onChange({ ...c, skip: true });
-		if (v === "link" || v === "field") return onChange({ ...c, skip: false });
-		return onChange({
-			...c,
-			skip: false,
-			link: undefined,
-			field: "",
-			type: v,
-			choices: v === "choice" ? (c.choices ?? c.samples) : undefined,
-		});
-	};
-	return (
-		<li className="grid grid-cols-[10rem_13rem_1fr] gap-x-3 gap-y-1 items-start px-3 py-2 border-b border-line last:border-0">
-			<div className="min-w-0">
-				<p className="font-medium truncate" title={c.header}>
-					{c.name}
-				</p>
-				<p className="text-soft text-xs truncate" title={c.samples.join(" · ")}>
-					{c.samples.join(" · ")}
-				</p>
-			</div>
-			<select
-				aria-label={`What ${c.header} becomes`}
-				className="input"
-				value={value}
-				onChange={(e) => choose(e.target.value)}
-			>
-				{c.link && (
-					<option value="link">
-						{c.link.many ? "links to" : "a link to"} {target}
-					</option>
-				)}
-				{c.field && (
-					<option value="field">
-						into{" "}
-						{app.tables.find((t) => t.id === proposal.sheets[at]?.table)?.fields.find((f) => f.id === c.field)?.name}
-					</option>
-				)}
-				{types.map(([type, words]) => (
-					<option key={type} value={type} disabled={type === "choice" && !c.choices}>
-						{words}
-					</option>
-				))}
-				<option value="skip">leave out</option>
-			</select>
-			<div className="text-soft">
-				{c.skip ? (
-					"Not imported."
-				) : c.link ? (
-					<>
-						{c.reason} {say("{n} value matches||{n} values match", { n: c.link.matched })}
-						{c.link.ambiguous > 0 &&
-							say(", {n} matches several records (fix it later)||, {n} match several records (fix them later)", {
-								n: c.link.ambiguous,
-							})}
-						{c.link.missing > 0 && (
-							<>
-								{say(", {n} doesn’t match:||, {n} don’t match:", { n: c.link.missing })}{" "}
-								<select
-									aria-label={`Values in ${c.header} that don’t match`}
-									className="input !w-auto !min-h-7 !py-0"
-									value={c.link.unmatched}
-									onChange={(e) => c.link && onChange({ ...c, link: { ...c.link, unmatched: e.target.value } })}
-								>
-									<option value="leave out">leave empty</option>
-									<option value="create">add to {target}</option>
-								</select>
-							</>
-						)}
-						.
-					</>
-				) : (
-					c.reason
-				)}
-				{!c.skip && c.ask && <p className="text-(--resin)">{c.ask}</p>}
-				{!c.skip && !c.link && c.type === "date" && c.ask && (
-					<select
-						aria-label={`Dates in ${c.header}`}
-						className="input !w-auto mt-1"
-						value={c.format.order}
-						onChange={(e) => onChange({ ...c, format: { ...c.format, order: e.target.value }, ask: undefined })}
-					>
-						<option value="day">day first</option>
-						<option value="month">month first</option>
-					</select>
-				)}
-			</div>
-		</li>
 	);
 }

@@ -3,6 +3,7 @@ import { describe, expect, it, vi } from "vitest";
 import { answering, Holding, Refusal, show } from "../../testing";
 import type { AppOut, ColumnPlan, SheetPlan as Plan, Proposal } from "../api";
 import { BringFiles } from "./BringFiles";
+import { Questions } from "./Questions";
 import { SheetPlan } from "./SheetPlan";
 
 const app = {
@@ -30,6 +31,10 @@ const column = (header: string, more: Partial<ColumnPlan> = {}): ColumnPlan =>
 		format: {},
 		...more,
 	}) as ColumnPlan;
+
+/** Opens the columns that are clear. */
+const unfold = (person: { click: (e: Element) => Promise<void> }) =>
+	person.click(screen.getByRole("button", { name: "Change columns" }));
 
 const sheet = (more: Partial<Plan> = {}): Plan =>
 	({
@@ -72,6 +77,7 @@ describe("what becomes of a sheet", () => {
 		expect(latest.value).toMatchObject({ mode: "append", table: "boat" });
 		expect(latest.value.columns.map((c) => c.field)).toEqual(["b_name", ""]);
 		expect(screen.queryByLabelText("Name of the new table")).toBeNull();
+		await unfold(person);
 		expect((screen.getByLabelText("What Name becomes") as HTMLSelectElement).value).toBe("field");
 	});
 
@@ -92,8 +98,19 @@ describe("what becomes of a sheet", () => {
 });
 
 describe("what becomes of a column", () => {
+	it("that is clear is told in a word, and unfolds", async () => {
+		const { person } = planned(sheet());
+		expect(screen.queryByLabelText("What Name becomes")).toBeNull();
+		expect(screen.getByText("Name").closest("p")?.textContent).toBe("Name text · Number a number");
+		await unfold(person);
+		expect(screen.getByLabelText("What Number becomes")).toBeTruthy();
+		await person.click(screen.getByRole("button", { name: "Fold what is clear" }));
+		expect(screen.queryByLabelText("What Name becomes")).toBeNull();
+	});
+
 	it("takes another type, or none", async () => {
 		const { person, latest } = planned(sheet());
+		await unfold(person);
 		await person.selectOptions(screen.getByLabelText("What Name becomes"), "a phone number");
 		expect(latest.value.columns[0]).toMatchObject({ type: "phone", skip: false });
 		await person.selectOptions(screen.getByLabelText("What Name becomes"), "leave out");
@@ -101,8 +118,24 @@ describe("what becomes of a column", () => {
 		expect(screen.getByText("Not imported.")).toBeTruthy();
 	});
 
+	it("can be made a link, to a sheet by what tells its rows apart, or to a table", async () => {
+		const { person, latest } = planned(sheet(), [
+			sheet({ name: "People", columns: [column("Name", { unique: true }), column("Town")] }),
+		]);
+		await unfold(person);
+		await person.selectOptions(screen.getByLabelText("What Number becomes"), "People, by Name");
+		expect(latest.value.columns[1]).toMatchObject({
+			type: "link",
+			link: { sheet: 1, by: "Name", unmatched: "leave out" },
+		});
+		await person.selectOptions(screen.getByLabelText("What Number becomes"), "Owners");
+		expect(latest.value.columns[1]).toMatchObject({ type: "link", link: { sheet: -1, table: "own", by: "" } });
+		expect(screen.queryByRole("option", { name: "People, by Town" })).toBeNull();
+	});
+
 	it("is a choice only where few values come again", async () => {
-		planned(sheet({ columns: [column("Name"), column("Kind", { choices: ["Yacht", "Dinghy"] })] }));
+		const { person } = planned(sheet({ columns: [column("Name"), column("Kind", { choices: ["Yacht", "Dinghy"] })] }));
+		await unfold(person);
 		const choice = (header: string) =>
 			within(screen.getByLabelText(`What ${header} becomes`)).getByRole("option", {
 				name: "a choice",
@@ -130,21 +163,104 @@ describe("what becomes of a column", () => {
 		planned(sheet({ columns: [column("Crew", { type: "links", link } as Partial<ColumnPlan>)] }), [
 			sheet({ name: "People" }),
 		]);
-		expect(screen.getByRole("option", { name: "links to People" })).toBeTruthy();
-		expect(screen.queryByLabelText("Values in Crew that don’t match")).toBeNull();
+		expect(screen.getByText("Crew").closest("p")?.textContent).toBe("Crew links to People");
+	});
+});
+
+describe("what the files do not tell", () => {
+	const ask = {
+		about: "order",
+		text: "Which day is “03/04/2024”?",
+		answers: [
+			{ value: "day", text: "3 April 2024" },
+			{ value: "month", text: "4 March 2024" },
+		],
+	};
+	const to = (sheet: number, by: string) => ({
+		sheet,
+		by,
+		matched: 3,
+		missing: 0,
+		ambiguous: 0,
+		unmatched: "leave out",
+	});
+	const link = {
+		about: "link",
+		text: "What do the values point to?",
+		answers: [
+			{ value: "", text: "Name in People", link: to(1, "Name") },
+			{ value: "", text: "Name in Clubs", link: to(2, "Name") },
+		],
+	};
+	const asked = (value: Proposal) => {
+		const latest = { value };
+		const shown = show(
+			<Holding latest={latest}>{(p, change) => <Questions proposal={p} onChange={change} />}</Holding>,
+		);
+		return { ...shown, latest };
+	};
+
+	it("is asked once for all columns of a file", async () => {
+		const days = (header: string) =>
+			column(header, { type: "date", ask, format: { order: "day" } } as Partial<ColumnPlan>);
+		const { person, latest } = asked({
+			sheets: [sheet({ columns: [days("Day"), days("Until")] }), sheet({ file: "other.csv", columns: [days("Day")] })],
+		} as Proposal);
+		expect(screen.getAllByRole("group")).toHaveLength(2);
+		expect(screen.getByText("Day, Until in boats.csv")).toBeTruthy();
+		const months = screen.getAllByRole("radio", { name: "4 March 2024" });
+		await person.click(months[0] as HTMLElement);
+		expect(latest.value.sheets.map((s) => s.columns.map((c) => c.format.order))).toEqual([["month", "month"], ["day"]]);
+		expect((screen.getAllByRole("radio", { name: "4 March 2024" })[0] as HTMLInputElement).checked).toBe(true);
 	});
 
-	it("of dates that can be read in two ways asks which", async () => {
-		const { person, latest } = planned(
-			sheet({
-				columns: [
-					column("Day", { type: "date", ask: "Which comes first?", format: { order: "day" } } as Partial<ColumnPlan>),
-				],
-			}),
-		);
-		await person.selectOptions(screen.getByLabelText("Dates in Day"), "month first");
-		expect(latest.value.columns[0]).toMatchObject({ format: { order: "month" }, ask: undefined });
-		expect(screen.queryByText("Which comes first?")).toBeNull();
+	it("is asked of decimals, currencies, and what a column points to", async () => {
+		const { person, latest } = asked({
+			sheets: [
+				sheet({
+					columns: [
+						column("Weight", {
+							type: "number",
+							ask: {
+								about: "comma",
+								text: "How is “1.250” meant?",
+								answers: [
+									{ value: "point", text: "1.25" },
+									{ value: "comma", text: "1250" },
+								],
+							},
+						}),
+						column("Rent", {
+							type: "money",
+							format: { currency: "SEK" },
+							ask: {
+								about: "currency",
+								text: "Whose crowns are these?",
+								answers: [
+									{ value: "SEK", text: "SEK" },
+									{ value: "NOK", text: "NOK" },
+								],
+							},
+						}),
+						column("Of", { type: "link", link: to(1, "Name"), ask: link } as Partial<ColumnPlan>),
+					],
+				}),
+				sheet({ name: "People", columns: [] }),
+				sheet({ name: "Clubs", columns: [] }),
+			],
+		} as unknown as Proposal);
+		await person.click(screen.getByRole("radio", { name: "1250" }));
+		await person.click(screen.getByRole("radio", { name: "NOK" }));
+		expect((screen.getByRole("radio", { name: "Name in People" }) as HTMLInputElement).checked).toBe(true);
+		await person.click(screen.getByRole("radio", { name: "Name in Clubs" }));
+		const [weight, rent, of] = latest.value.sheets[0]?.columns ?? [];
+		expect([weight?.format.comma, rent?.format.currency, of?.link?.sheet]).toEqual([true, "NOK", 2]);
+		expect((screen.getByRole("radio", { name: "Name in Clubs" }) as HTMLInputElement).checked).toBe(true);
+	});
+
+	it("is nothing where everything is told", () => {
+		asked({ sheets: [sheet()] } as Proposal);
+		expect(screen.queryByRole("region", { name: "Questions" })).toBeNull();
 	});
 });
 
@@ -155,6 +271,21 @@ describe("bringing files", () => {
 		const onClose = vi.fn();
 		return { ...show(<BringFiles app={app} onClose={onClose} />), asked, onClose };
 	};
+	const link = { sheet: -1, table: "own", by: "", matched: 2, missing: 1, ambiguous: 0, unmatched: "create" };
+	const tally = {
+		sheets: [
+			{
+				records: 2,
+				aside: 1,
+				links: [{ column: "Owner", made: 2, empty: 1, added: 1 }],
+				rows: [
+					{ row: 2, cells: ["Tern", "ines"], values: ["Tern", "Ines"] },
+					{ row: 3, cells: ["Auk", "x"], wrong: "Owner: Several are called so." },
+				],
+			},
+		],
+	};
+	const none = { sheets: [] };
 	const file = new File(["Name\nTern\n"], "boats.csv", { type: "text/csv" });
 
 	/** A file that is sent has no JSON in it. */
@@ -171,18 +302,32 @@ describe("bringing files", () => {
 
 	it("reads them, shows what it found, and imports when that is wanted", async () => {
 		const { person, asked, onClose } = uploading({
-			"POST /imports/propose": { sheets: [sheet()] },
+			"POST /imports/propose": {
+				sheets: [sheet({ columns: [column("Name"), column("Owner", { type: "link", link } as Partial<ColumnPlan>)] })],
+			},
+			"POST /imports/tally": tally,
 			"POST /imports": { id: "i1" },
 			"GET /imports/i1": status({ status: "done", message: "Imported 3 rows.", aside: 1 }),
 		});
 		await person.upload(screen.getByLabelText(/Drop files here/), file);
 		expect(await screen.findByText(/Nothing changes until you import/)).toBeTruthy();
 		expect(asked.some((a) => a.path.endsWith("/imports"))).toBe(false);
+		const counts = await screen.findByRole("region", { name: "What will be imported" });
+		await waitFor(() => expect(counts.textContent).toContain("Boats 2 records"));
+		expect(counts.textContent).toContain("Owner → Owners: 2 links, 1 stays empty, 1 record is added there");
+		expect(counts.textContent).toContain("1 row to fix later");
+		await person.click(screen.getByRole("button", { name: "Show a sample" }));
+		const rows = within(screen.getByRole("table")).getAllByRole("row");
+		expect(rows.map((r) => r.textContent)).toEqual([
+			"RowNameOwner",
+			"2TernInesines",
+			"3To fix: Owner: Several are called so.",
+		]);
 		await person.click(screen.getByRole("button", { name: "Import 3 rows" }));
 		expect((await screen.findByText("Imported 3 rows.")).getAttribute("role")).toBe("status");
 		expect(screen.getByText("1 row didn’t fit. Fix it under “Rows to fix”.")).toBeTruthy();
 		const start = asked.find((a) => a.path.endsWith("/imports"));
-		expect(start?.body).toMatchObject({ uploads: ["u-boats.csv"], proposal: { sheets: [{ name: "Boats" }] } });
+		expect(start?.body).toMatchObject({ uploads: ["u-boats.csv"], proposal: { sheets: [{ name: "Boats" }], tally } });
 		await person.click(screen.getAllByRole("button", { name: "Close" }).at(-1) as HTMLElement);
 		expect(onClose).toHaveBeenCalled();
 	});
@@ -194,7 +339,10 @@ describe("bringing files", () => {
 	});
 
 	it("has nothing to import where all sheets are left out", async () => {
-		const { person } = uploading({ "POST /imports/propose": { sheets: [sheet({ mode: "ignore" })] } });
+		const { person } = uploading({
+			"POST /imports/propose": { sheets: [sheet({ mode: "ignore" })] },
+			"POST /imports/tally": none,
+		});
 		await person.upload(screen.getByLabelText(/Drop files here/), file);
 		const go = (await screen.findByRole("button", { name: "Import 0 rows" })) as HTMLButtonElement;
 		expect(go.disabled).toBe(true);
@@ -206,6 +354,7 @@ describe("bringing files", () => {
 		let stopped = false;
 		const { person, asked } = uploading({
 			"POST /imports/propose": { sheets: [sheet()] },
+			"POST /imports/tally": none,
 			"POST /imports": { id: "i1" },
 			"GET /imports/i1": () =>
 				stopped

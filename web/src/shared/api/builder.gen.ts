@@ -2333,6 +2333,7 @@ export interface components {
             empty: number;
             /** Format: int64 */
             made: number;
+            names?: string[];
         };
         LogLine: {
             /** Format: date-time */
@@ -2722,6 +2723,13 @@ export interface components {
             steps: components["schemas"]["Told"][];
             workflow: string;
         };
+        SampleRow: {
+            cells: string[];
+            /** Format: int64 */
+            row: number;
+            values?: string[];
+            wrong?: string;
+        };
         Scope: {
             answers?: string;
             flow?: string;
@@ -2846,6 +2854,7 @@ export interface components {
             links: components["schemas"]["LinkTally"][];
             /** Format: int64 */
             records: number;
+            rows?: components["schemas"]["SampleRow"][];
         };
         SignIn: {
             email: string;

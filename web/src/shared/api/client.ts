@@ -16,13 +16,14 @@ export class Problem extends Error {
 }
 
 /** Asks the server and gives its answer; throws a {@link Problem} otherwise. */
-export async function request<T>(method: string, url: string, body?: unknown): Promise<T> {
+export async function request<T>(method: string, url: string, body?: unknown, signal?: AbortSignal): Promise<T> {
 	let response: Response;
 	try {
 		response = await fetch(url, {
 			method,
 			headers: body === undefined ? {} : { "Content-Type": "application/json" },
 			body: body === undefined ? undefined : JSON.stringify(body),
+			signal,
 		});
 	} catch {
 		throw new Problem(0, "We can’t reach the server. Nothing was saved. Check your connection and try again.");
