@@ -1,6 +1,7 @@
 package expr
 
 import (
+	"strconv"
 	"strings"
 	"time"
 
@@ -166,7 +167,7 @@ func (v Value) String() string {
 		}
 		return strings.Join(texts, "\n")
 	case Number:
-		return v.Num.String()
+		return numberText(v.Num)
 	case YesNo:
 		if v.Yes {
 			return "true"
@@ -175,6 +176,33 @@ func (v Value) String() string {
 	default:
 		return v.Text
 	}
+}
+
+// numberText writes a number as [decimal.Decimal.String] does, and sooner where it is none of very many digits.
+func numberText(d decimal.Decimal) string {
+	places := int(-d.Exponent())
+	if places < 0 || places > 18 || d.NumDigits() > 18 {
+		return d.String()
+	}
+	n := d.CoefficientInt64()
+	if n == 0 {
+		return "0"
+	}
+	for places > 0 && n%10 == 0 {
+		n, places = n/10, places-1
+	}
+	s := strconv.FormatInt(n, 10)
+	if places == 0 {
+		return s
+	}
+	sign := ""
+	if s[0] == '-' {
+		sign, s = "-", s[1:]
+	}
+	if pad := places + 1 - len(s); pad > 0 {
+		s = strings.Repeat("0", pad) + s
+	}
+	return sign + s[:len(s)-places] + "." + s[len(s)-places:]
 }
 
 // compare orders two filled values of the same kind.

@@ -2,8 +2,10 @@ package intake
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -81,9 +83,9 @@ func formatOf(code string) cellFormat {
 		return cellFormat{is: moneyFormat, currency: codeOf(m[1])}
 	}
 	if strings.ContainsAny(bare, "#0?") {
-		for _, m := range moneySigns {
-			if strings.Contains(first, m.sign) {
-				return cellFormat{is: moneyFormat, currency: m.code}
+		for _, sign := range slices.Sorted(maps.Keys(moneySigns)) {
+			if strings.Contains(first, sign) {
+				return cellFormat{is: moneyFormat, currency: moneySigns[sign]}
 			}
 		}
 	}
@@ -95,12 +97,7 @@ func formatOf(code string) cellFormat {
 
 // codeOf gives the code of a currency by its sign.
 func codeOf(sign string) string {
-	for _, m := range moneySigns {
-		if strings.EqualFold(strings.TrimSpace(sign), m.sign) {
-			return m.code
-		}
-	}
-	return ""
+	return moneySigns[strings.TrimSpace(sign)]
 }
 
 // text gives the value of a cell as it would be written where it cannot be misread: days as ISO 8601, numbers with a decimal

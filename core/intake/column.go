@@ -85,8 +85,13 @@ func newColumn(seed maphash.Seed) *column {
 	return c
 }
 
-// fold gives what is compared when values are matched.
-func fold(s string) string { return strings.ToLower(strings.Join(strings.Fields(s), " ")) }
+// fold gives what is compared when values are matched: small, with one space between words.
+func fold(s string) string {
+	if strings.Contains(s, "  ") || strings.ContainsAny(s, "\t\n\r\u00a0") || s != strings.TrimSpace(s) {
+		s = strings.Join(strings.Fields(s), " ")
+	}
+	return strings.ToLower(s)
+}
 
 // Fold gives what is compared when the values of columns are matched.
 func Fold(s string) string { return fold(s) }
@@ -183,7 +188,9 @@ func (c *column) countDigits(s string) {
 		inc(&c.phone, is)
 		inc(&c.phoneMarks, is && strings.ContainsAny(s, "+( /"))
 	}
-	inc(&c.worded, !digit(s[len(s)-1]) && digit(s[0]) && wordedPattern.MatchString(strings.ToLower(s)))
+	if digit(s[0]) && !digit(s[len(s)-1]) && len(s) < 24 {
+		inc(&c.worded, wordedPattern.MatchString(strings.ToLower(s)))
+	}
 	c.runs.add(s)
 }
 
@@ -199,8 +206,15 @@ func (c *column) countWhole(s string) {
 }
 
 func (c *column) countNumber(s string) {
-	p, point := parseNumber(s, '.')
-	q, comma := parseNumber(s, ',')
+	f, ok := splitFigures(s)
+	if !ok {
+		return
+	}
+	p, point := f.number('.')
+	q, comma := p, point
+	if !allDigits(f.body) {
+		q, comma = f.number(',')
+	}
 	if !point && !comma {
 		return
 	}
@@ -213,14 +227,14 @@ func (c *column) countNumber(s string) {
 			c.openSample = s
 		}
 	}
-	inc(&c.percent, strings.HasSuffix(s, "%"))
-	if _, code := withoutCurrency(strings.Trim(s, "()")); code != "" {
+	inc(&c.percent, f.percent)
+	if f.currency != "" {
 		c.money++
-		c.currency[code]++
-		inc(&c.crowns, strings.Contains(s, "kr"))
+		c.currency[f.currency]++
+		inc(&c.crowns, strings.Contains(s, "kr") || strings.Contains(s, "Kr"))
 	}
-	if point && p.IsInteger() && p.IsPositive() && len(s) < 12 {
-		n := p.IntPart()
+	if allDigits(s) && len(s) < 12 {
+		n := int64(atoi(s))
 		if c.whole++; c.whole == 1 {
 			c.least, c.most = n, n
 		}
@@ -282,11 +296,20 @@ func (c *column) remember(s, folded string) {
 	}
 }
 
-// add remembers the parts of a cell.
+// add remembers the parts of a cell. From the first cell that has several, their words are counted, with those before.
 func (p *parts) add(c *column, s, sep string, whole uint64) {
 	if !strings.Contains(s, sep) {
-		p.word(s)
+		if p.cells > 0 {
+			p.word(s)
+		}
 		return
+	}
+	if p.cells == 0 {
+		for v, n := range c.values { // this one is among them
+			if v != s {
+				p.words[v], p.total = n, p.total+n
+			}
+		}
 	}
 	p.cells++
 	p.whole[whole] = struct{}{}

@@ -5,6 +5,8 @@ import (
 	"strings"
 	"time"
 
+	"github.com/shopspring/decimal"
+
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
 	"pinegate/core/form"
@@ -97,17 +99,23 @@ func (r *Reader) number(cell string) (expr.Value, *words.Problem) {
 	if r.column.Format.Comma {
 		point = ','
 	}
-	d, ok := readNumber(cell, point)
+	text, ok := readNumber(cell, point)
 	if !ok && r.field.Type == blueprint.Duration {
+		var d decimal.Decimal
 		d, ok = readHours(cell)
+		text = d.String()
 	}
 	if !ok {
 		return expr.Value{}, words.New("import-number", "value", short(cell))
 	}
 	if r.field.Type == blueprint.Percent && strings.HasSuffix(cell, "%") {
-		d = d.Shift(-2)
+		d, err := decimal.NewFromString(text)
+		if err != nil {
+			return expr.Value{}, words.New("import-number", "value", short(cell))
+		}
+		text = d.Shift(-2).String()
 	}
-	return form.Read(r.b, r.field, d.String())
+	return form.Read(r.b, r.field, text)
 }
 
 // date reads a date in the order of the column. What can only be read in another one is read so.

@@ -5,7 +5,6 @@ import (
 	"strconv"
 	"strings"
 	"time"
-	"unicode"
 )
 
 // order is in which order a date has its day, month and year.
@@ -23,7 +22,22 @@ var orderNames = map[order]string{yearFirst: "year", dayFirst: "day", monthFirst
 var monthNames = []string{"2 January 2006", "2 Jan 2006", "January 2, 2006", "Jan 2, 2006", "January 2 2006", "Jan 2 2006", "2-Jan-2006",
 	"2-Jan-06", "2. January 2006", "2. Jan 2006", "2 January, 2006", "2006 Jan 2", "Jan. 2, 2006", "2 Jan. 2006"}
 
-var digits3 = regexp.MustCompile(`^(\d{1,4})[-/.](\d{1,2})[-/.](\d{1,4})\.?$`)
+// datedNumbers reads three numbers with points, hyphens or slashes between; long tells how many digits each has.
+func datedNumbers(s string) (n, long [3]int, ok bool) {
+	part := 0
+	for i := range len(s) {
+		switch c := s[i]; {
+		case digit(c) && long[part] < 4:
+			n[part], long[part] = n[part]*10+int(c-'0'), long[part]+1
+		case (c == '-' || c == '/' || c == '.') && long[part] > 0 && part < 2:
+			part++
+		case c == '.' && part == 2 && long[2] > 0 && i == len(s)-1:
+		default:
+			return n, long, false
+		}
+	}
+	return n, long, long[2] > 0 && long[1] <= 2
+}
 
 // dateOrders tells in which orders a text is a date; 0 for none.
 func dateOrders(s string) order {
@@ -31,67 +45,93 @@ func dateOrders(s string) order {
 	if len(s) < 6 || len(s) > 24 || !digit(s[0]) && !digit(s[len(s)-1]) {
 		return 0
 	}
-	var out order
-	for _, o := range []order{yearFirst, dayFirst, monthFirst, named} {
-		if _, ok := parseDate(s, o); ok {
-			out |= o
+	if n, long, ok := datedNumbers(s); ok {
+		var out order
+		for _, o := range []order{yearFirst, dayFirst, monthFirst} {
+			if _, is := dayOfNumbers(n, long, o); is {
+				out |= o
+			}
 		}
+		return out
 	}
-	return out
+	if _, ok := parseNamed(s); ok {
+		return named
+	}
+	return 0
 }
 
 // shapedAsDate tells whether a text is written in numbers as a date, be there such a day or not.
 func shapedAsDate(s string) bool {
-	m := digits3.FindStringSubmatch(s)
-	return m != nil && (len(m[1]) == 4) != (len(m[3]) == 4)
+	_, long, ok := datedNumbers(s)
+	return ok && (long[0] == 4) != (long[2] == 4)
 }
 
 // parseDate reads a date whose parts are in the order, as ISO 8601.
 func parseDate(s string, o order) (string, bool) {
 	s = strings.TrimSpace(s)
-	if s == "" {
-		return "", false
-	}
 	if o == named {
-		if !strings.ContainsFunc(s, unicode.IsLetter) {
-			return "", false
-		}
-		for _, layout := range monthNames {
-			if t, err := time.Parse(layout, s); err == nil {
-				return t.Format(time.DateOnly), true
-			}
-		}
+		return parseNamed(s)
+	}
+	n, long, ok := datedNumbers(s)
+	if !ok {
 		return "", false
 	}
-	if !digit(s[0]) || !strings.ContainsAny(s, "-/.") {
+	t, ok := dayOfNumbers(n, long, o)
+	if !ok {
 		return "", false
 	}
-	m := digits3.FindStringSubmatch(s)
-	if m == nil {
-		return "", false
-	}
-	a, b, c := atoi(m[1]), atoi(m[2]), atoi(m[3])
+	return t.Format(time.DateOnly), true
+}
+
+// dayOfNumbers gives the day that three numbers are in an order.
+func dayOfNumbers(n, long [3]int, o order) (time.Time, bool) {
 	var y, mo, d int
 	switch {
-	case o == yearFirst && len(m[1]) == 4 && len(m[3]) <= 2:
-		y, mo, d = a, b, c
-	case o == dayFirst && len(m[1]) <= 2 && (len(m[3]) == 4 || len(m[3]) == 2):
-		d, mo, y = a, b, c
-	case o == monthFirst && len(m[1]) <= 2 && (len(m[3]) == 4 || len(m[3]) == 2):
-		mo, d, y = a, b, c
+	case o == yearFirst && long[0] == 4 && long[2] <= 2:
+		y, mo, d = n[0], n[1], n[2]
+	case o == dayFirst && long[0] <= 2 && (long[2] == 4 || long[2] == 2):
+		d, mo, y = n[0], n[1], n[2]
+	case o == monthFirst && long[0] <= 2 && (long[2] == 4 || long[2] == 2):
+		mo, d, y = n[0], n[1], n[2]
 	default:
-		return "", false
+		return time.Time{}, false
 	}
-	if len(m[3]) == 2 && o != yearFirst {
+	if long[2] == 2 && o != yearFirst {
 		if y += 2000; y > 2069 {
 			y -= 100
 		}
 	}
+	if y < 1 || mo < 1 || mo > 12 || d < 1 || d > 31 {
+		return time.Time{}, false
+	}
 	t := time.Date(y, time.Month(mo), d, 0, 0, 0, 0, time.UTC)
-	if t.Year() != y || int(t.Month()) != mo || t.Day() != d || y < 1 {
+	return t, t.Day() == d
+}
+
+// parseNamed reads a date with the name of its month.
+func parseNamed(s string) (string, bool) {
+	if !namesMonth(s) {
 		return "", false
 	}
-	return t.Format(time.DateOnly), true
+	for _, layout := range monthNames {
+		if t, err := time.Parse(layout, s); err == nil {
+			return t.Format(time.DateOnly), true
+		}
+	}
+	return "", false
+}
+
+// namesMonth tells whether the first word of letters in a text begins as the name of a month does.
+func namesMonth(s string) bool {
+	at := strings.IndexFunc(s, func(r rune) bool { return r|0x20 >= 'a' && r|0x20 <= 'z' })
+	if at < 0 || len(s) < at+3 {
+		return false
+	}
+	switch strings.ToLower(s[at : at+3]) {
+	case "jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec":
+		return true
+	}
+	return false
 }
 
 func atoi(s string) int {

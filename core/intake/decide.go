@@ -257,7 +257,7 @@ func (d *decider) choices() bool {
 	}
 	for _, sep := range separatorsOfParts {
 		p := d.parts[sep]
-		if d.overflow || p.cells < 3 || len(p.words) > mostChoices || p.total < 2*len(p.words) || p.total < 8 {
+		if d.overflow || p.cells < 3 || len(p.words) > mostChoices || p.total < 2*len(p.words) || p.total < 8 || !d.mixes(sep) {
 			continue
 		}
 		if list := d.few(p.words, p.total+3*len(p.words)); len(list) > 1 {
@@ -267,6 +267,24 @@ func (d *decider) choices() bool {
 		}
 	}
 	return false
+}
+
+// mixes tells whether the parts of cells come together in several ways, and not always the same: else they are one thing that
+// has a comma in it.
+func (d *decider) mixes(sep string) bool {
+	if len(d.values) > mostChoices { // of which not all are remembered
+		return true
+	}
+	all, parts := 0, map[string]bool{}
+	for v := range d.values {
+		for part := range strings.SplitSeq(v, sep) {
+			if part = fold(part); part != "" {
+				all++
+				parts[part] = true
+			}
+		}
+	}
+	return all > len(parts)
 }
 
 // few gives the values that come again and again, the most frequent first; words for nothing are left out unless they are words.

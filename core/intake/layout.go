@@ -2,6 +2,7 @@ package intake
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
 	"unicode/utf8"
@@ -128,7 +129,9 @@ func (g *grid) tables() ([]*Sheet, error) {
 			now.take(b)
 		default:
 			t := newTable(b)
-			t.title, title = title, ""
+			if title != "" {
+				t.title, title = title, ""
+			}
 			t.notes = append(above, t.notes...)
 			above = nil
 			found = append(found, t)
@@ -137,6 +140,9 @@ func (g *grid) tables() ([]*Sheet, error) {
 	return g.sheets(found), nil
 }
 
+// plainTitle is a title that names what stands below it.
+var plainTitle = regexp.MustCompile(`^\pL{3,20}( \pL{3,20})?$`)
+
 // sheets gives the tables as sheets.
 func (g *grid) sheets(found []*table) []*Sheet {
 	var out []*Sheet
@@ -144,6 +150,8 @@ func (g *grid) sheets(found []*table) []*Sheet {
 		s := &Sheet{File: g.file, Name: g.name, rows: g.rows, first: t.first, last: t.last, left: t.left,
 			Notes: slices.Concat(g.notes, t.notes)}
 		switch {
+		case i == 0 && len(found) > 1 && plainTitle.MatchString(t.title):
+			s.Name = sheetName(t.title + ".x")
 		case i > 0 && t.title != "" && utf8.RuneCountInString(t.title) <= 40:
 			s.Name = sheetName(t.title + ".x")
 		case i > 0:
@@ -211,15 +219,9 @@ func lastFilled(row []string) int {
 func newTable(b *block) *table {
 	t := &table{first: b.first, last: b.last, left: map[int]bool{}, filled: slices.Clone(b.filled)}
 	rows := b.head
-	width := 0
-	for _, r := range rows {
-		width = max(width, filledIn(r))
-	}
-	titles := 0
-	for titles < len(rows)-1 && isTitle(rows[titles], rows[titles+1], width) {
-		titles++
-	}
+	titles := b.titles()
 	if titles > 0 {
+		t.title = strings.TrimSpace(strings.Join(rows[titles-1], " "))
 		t.notes = append(t.notes, words.Say("intake-title", words.Args{"rows": rowsOf(b.first, b.first+titles-1)}))
 	}
 	rows = rows[titles:]
@@ -231,6 +233,19 @@ func newTable(b *block) *table {
 	}
 	t.cutTail(b)
 	return t
+}
+
+// titles tells how many rows at the top of a block stand above its table.
+func (b *block) titles() int {
+	width := 0
+	for _, r := range b.head {
+		width = max(width, filledIn(r))
+	}
+	n := 0
+	for n < len(b.head)-1 && isTitle(b.head[n], b.head[n+1], width) {
+		n++
+	}
+	return n
 }
 
 // refill finds in which columns something stands without the rows of a title; of a large block the first rows tell.
@@ -313,11 +328,12 @@ func isRemark(row []string) bool {
 
 // goesOn tells whether a block holds more rows of the table: it has no names of its own, or the same.
 func (t *table) goesOn(b *block) bool {
-	first := b.head[0]
+	titles := b.titles()
+	first := b.head[titles]
 	if len(t.names) > 0 && slices.Equal(trimmed(first), trimmed(t.names[len(t.names)-1])) {
 		return true
 	}
-	if b.rows() < 2 || filledIn(first) < 2 || slices.ContainsFunc(trimmed(first), func(c string) bool { return c != "" && !isName(c) }) {
+	if b.rows()-titles < 2 || filledIn(first) < 2 || slices.ContainsFunc(trimmed(first), func(c string) bool { return c != "" && !isName(c) }) {
 		return true
 	}
 	if lastFilled(first) != lastOf(t.filled) {

@@ -1,6 +1,8 @@
 package intake
 
 import (
+	"iter"
+	"maps"
 	"slices"
 	"sort"
 
@@ -18,20 +20,19 @@ type known struct {
 	distinct map[uint64]uint32
 	rows     int
 	first    bool // it is the first column, or the label
+	unique   float64
 }
 
-// unique gives the share of values that one record alone has.
-func (k *known) unique() float64 {
-	if k.rows == 0 {
-		return 0
-	}
+// single finds which share of the values one record alone has.
+func (k *known) single() *known {
 	once := 0
 	for _, n := range k.distinct {
 		if n == 1 {
 			once++
 		}
 	}
-	return float64(once) / float64(k.rows)
+	k.unique = float64(once) / float64(max(1, k.rows))
+	return k
 }
 
 // candidate is a target of a column, with all that speaks for it and against it.
@@ -63,6 +64,7 @@ const (
 	weightWords     = 1.0  // words are seldom the same by chance
 	weightCodes     = 1.5  // and codes of letters and numbers never
 	weightSelf      = -0.5 // most columns do not point to their own table
+	weightSibling   = -1.5 // and fewer to a column that is not what its rows are known by
 	weightOwnKey    = -3.0 // by the first column that tells rows apart, or their names, others know the rows themselves
 	weightFirst     = 0.3  // what stands first is what things are known by
 	weightAlong     = 0.2  // what comes along is meant rather than what is there
@@ -78,6 +80,7 @@ type features struct {
 	codes, words     bool
 	self, ownKey     bool
 	first, along     bool
+	label            bool // the column to which it would point is called a name
 }
 
 // score says how likely it is that the values are meant to point there; below 0 for what cannot be.
@@ -104,11 +107,13 @@ func (f features) score() float64 {
 	add(f.unique == 1, weightUnique)
 	add(f.small && !f.near.table && !f.near.last && !(f.near.key && f.near.lead), weightSmall)
 	add(f.values < 3, weightFew)
+	add(f.values < 3 && f.words, -weightFew/2)
 	add(f.words, weightWords)
 	add(f.codes, weightCodes)
 	add(f.self, weightSelf)
+	add(f.self && !f.first && !f.label && !f.near.lead, weightSibling)
 	add(f.ownKey, weightOwnKey)
-	add(f.first, weightFirst)
+	add(f.first || f.label, weightFirst)
 	add(f.along, weightAlong)
 	return s
 }
@@ -117,31 +122,22 @@ func (f features) score() float64 {
 var linkable = []blueprint.FieldType{blueprint.Text, blueprint.LongText, blueprint.Number, blueprint.Choose, blueprint.ChooseMany,
 	blueprint.Email, blueprint.AutoNumber, blueprint.Link, blueprint.Links}
 
-// candidates lists the targets of a column, the likeliest first.
-func (p *Proposal) candidates(sheet, at int, gathered [][]*column, targets []*known) []candidate {
+// candidate tells how a column and a target go together; false where the column cannot point there.
+func (p *Proposal) candidate(sheet, at int, gathered [][]*column, t *known) (candidate, bool) {
 	c, col := gathered[sheet][at], &p.Sheets[sheet].Columns[at]
-	if c.overflow || c.said() == 0 || col.Skip || !slices.Contains(linkable, col.Type) {
-		return nil
+	switch {
+	case c.overflow || c.said() == 0 || col.Skip || !slices.Contains(linkable, col.Type),
+		t.sheet == sheet && t.column == at, t.table != nil && p.Sheets[sheet].Table == t.table.Table.ID,
+		t.sheet == sheet && c.repeats(gathered[sheet][t.column]):
+		return candidate{}, false
 	}
-	var out []candidate
-	for _, t := range targets {
-		if t.sheet == sheet && t.column == at || t.table != nil && p.Sheets[sheet].Table == t.table.Table.ID {
-			continue
-		}
-		if t.sheet == sheet && c.repeats(gathered[sheet][t.column]) {
-			continue
-		}
-		m := c.match(t)
-		if m.plan.Matched+m.plan.Ambiguous == 0 {
-			continue
-		}
-		f := p.featuresOf(sheet, at, c, t, &m)
-		if m.score, m.words = f.score(), f.words; m.score >= scoreLink {
-			out = append(out, m)
-		}
+	m := c.match(t)
+	if m.plan.Matched+m.plan.Ambiguous == 0 {
+		return m, false
 	}
-	sort.SliceStable(out, func(i, j int) bool { return out[i].score > out[j].score })
-	return out
+	f := p.featuresOf(sheet, at, c, t, &m)
+	m.score, m.words = f.score(), f.words
+	return m, m.score >= scoreLink
 }
 
 // featuresOf puts together what is known of a column and a target.
@@ -149,8 +145,8 @@ func (p *Proposal) featuresOf(sheet, at int, c *column, t *known, m *candidate) 
 	col := &p.Sheets[sheet].Columns[at]
 	total := float64(m.plan.Matched + m.plan.Missing + m.plan.Ambiguous)
 	f := features{near: near(col.Header, t.name, t.label()), found: float64(m.plan.Matched) / total,
-		ambiguous: float64(m.plan.Ambiguous) / total, values: m.plan.Matched + m.plan.Ambiguous, unique: t.unique(),
-		self: t.sheet == sheet, ownKey: col.Unique && (at == 0 || isLabel(col.Header)), first: t.first, along: t.sheet >= 0}
+		ambiguous: float64(m.plan.Ambiguous) / total, values: m.plan.Matched + m.plan.Ambiguous, unique: t.unique,
+		self: t.sheet == sheet, ownKey: col.Unique && (at == 0 || isLabel(col.Header)), first: t.first, along: t.sheet >= 0, label: isLabel(t.label())}
 	f.numbers = c.nearly(c.digits) && c.many == 0 && c.zeros == 0
 	f.small = f.numbers && c.most < 10*int64(max(t.rows, 10))
 	f.codes = c.letters > 0 && c.nearly(c.letters) && c.withDigits*2 > c.said()
@@ -187,11 +183,8 @@ func (c *column) match(t *known) candidate {
 	if t.table != nil {
 		out.plan.Table = t.table.Table.ID
 	}
-	whole := make(map[uint64]struct{}, len(c.distinct))
-	for h := range c.distinct {
-		whole[h] = struct{}{}
-	}
-	t.count(&out.plan, whole)
+	whole := len(c.distinct)
+	t.count(&out.plan, maps.Keys(c.distinct))
 	if out.plan.Missing == 0 {
 		return out
 	}
@@ -202,18 +195,18 @@ func (c *column) match(t *known) candidate {
 		}
 		several := out.plan
 		values := p.of(c)
-		t.count(&several, values)
+		t.count(&several, maps.Keys(values))
 		// more of the parts are found than of the values as a whole
-		if (several.Matched+several.Ambiguous)*len(whole) > (out.plan.Matched+out.plan.Ambiguous)*len(values) {
+		if (several.Matched+several.Ambiguous)*whole > (out.plan.Matched+out.plan.Ambiguous)*len(values) {
 			several.Many = true
 			out.plan, out.sep = several, sep
-			whole = values
+			whole = len(values)
 		}
 	}
 	return out
 }
 
-func (k *known) count(l *LinkPlan, values map[uint64]struct{}) {
+func (k *known) count(l *LinkPlan, values iter.Seq[uint64]) {
 	l.Matched, l.Missing, l.Ambiguous = 0, 0, 0
 	for h := range values {
 		switch n := k.distinct[h]; {
@@ -229,22 +222,42 @@ func (k *known) count(l *LinkPlan, values map[uint64]struct{}) {
 
 // linkAll makes columns point to what they are meant to. A column that rather points somewhere itself is not what others
 // point to, unless it is the first of its sheet.
-func (p *Proposal) linkAll(gathered [][]*column, targets []*known) {
+func (p *Proposal) linkAll(gathered [][]*column, targets iter.Seq2[*known, error]) error {
 	found := map[[2]int][]candidate{}
-	for i := range p.Sheets {
-		for j := range p.Sheets[i].Columns {
-			found[[2]int{i, j}] = p.candidates(i, j, gathered, targets)
+	for t, err := range targets {
+		if err != nil {
+			return err
 		}
+		for i := range p.Sheets {
+			for j := range p.Sheets[i].Columns {
+				if m, ok := p.candidate(i, j, gathered, t); ok {
+					found[[2]int{i, j}] = append(found[[2]int{i, j}], m)
+				}
+			}
+		}
+		t.distinct = nil // what is there can be much, and is looked at one after the other
+	}
+	for _, list := range found {
+		sort.SliceStable(list, func(i, j int) bool { return list[i].score > list[j].score })
 	}
 	for i := range p.Sheets {
 		for j := range p.Sheets[i].Columns {
 			p.link(i, j, slices.DeleteFunc(slices.Clone(found[[2]int{i, j}]), func(m candidate) bool {
 				t := m.target
 				own := found[[2]int{t.sheet, t.column}]
-				return t.sheet >= 0 && !t.first && len(own) > 0 && own[0].score >= m.score
+				if t.sheet < 0 || t.first || len(own) == 0 || own[0].score < m.score {
+					return false
+				}
+				to := own[0].target
+				if to.sheet < 0 {
+					return true
+				}
+				back := found[[2]int{to.sheet, to.column}] // which of two that point to each other stays is decided when all are known
+				return len(back) == 0 || back[0].target != t
 			}))
 		}
 	}
+	return nil
 }
 
 // link makes a column point to the likeliest of its targets, and asks where another one is close.

@@ -9,79 +9,133 @@ import (
 
 // moneySigns are the signs and codes of currencies that stand beside amounts. Crowns are of several countries: those of
 // Sweden unless somebody says otherwise.
-var moneySigns = []struct{ sign, code string }{{"€", "EUR"}, {"$", "USD"}, {"£", "GBP"}, {"¥", "JPY"}, {"₹", "INR"}, {"₽", "RUB"},
-	{"zł", "PLN"}, {"Kč", "CZK"}, {"kr.", "SEK"}, {"kr", "SEK"}, {"EUR", "EUR"}, {"USD", "USD"}, {"GBP", "GBP"}, {"JPY", "JPY"},
-	{"CHF", "CHF"}, {"SEK", "SEK"}, {"NOK", "NOK"}, {"DKK", "DKK"}, {"PLN", "PLN"}, {"CZK", "CZK"}, {"AUD", "AUD"}, {"CAD", "CAD"},
-	{"INR", "INR"}, {"BRL", "BRL"}}
+var moneySigns = map[string]string{"€": "EUR", "$": "USD", "£": "GBP", "¥": "JPY", "₹": "INR", "₽": "RUB", "zł": "PLN", "Kč": "CZK",
+	"kr.": "SEK", "kr": "SEK", "Kr": "SEK", "EUR": "EUR", "USD": "USD", "GBP": "GBP", "JPY": "JPY", "CHF": "CHF", "SEK": "SEK", "NOK": "NOK",
+	"DKK": "DKK", "PLN": "PLN", "CZK": "CZK", "AUD": "AUD", "CAD": "CAD", "INR": "INR", "BRL": "BRL", "Euro": "EUR", "euro": "EUR"}
 
-var plainNumber = regexp.MustCompile(`^[+-]?\d+(\.\d+)?$`)
+// mostAround is how many bytes stand at most before or behind the digits of a number: signs, brackets, a currency.
+const mostAround = 10
+
+// figures is a number as it is written: its digits with what parts them, and what stands around.
+type figures struct {
+	body     string
+	negative bool
+	percent  bool
+	currency string
+}
+
+// splitFigures finds the digits of a number; false where other things stand around or between.
+func splitFigures(s string) (figures, bool) {
+	first, last := strings.IndexAny(s, "0123456789"), strings.LastIndexAny(s, "0123456789")
+	if first < 0 || last > 60 {
+		return figures{}, false
+	}
+	if first > 0 && s[first-1] == '.' {
+		first--
+	}
+	before, behind := s[:first], s[last+1:]
+	out := figures{body: s[first : last+1]}
+	if before != "" {
+		if len(before) > mostAround {
+			return out, false
+		}
+		out.negative = strings.Contains(before, "-") || strings.Contains(before, "(") && strings.Contains(behind, ")")
+		if out.currency = strings.Trim(before, "+-( \u00a0"); out.currency != "" {
+			if out.currency = moneySigns[out.currency]; out.currency == "" {
+				return out, false
+			}
+		}
+	}
+	if behind != "" {
+		if len(behind) > mostAround {
+			return out, false
+		}
+		sign := strings.Trim(behind, ") \u00a0\u202f")
+		switch code := moneySigns[sign]; {
+		case sign == "%":
+			out.percent = true
+		case sign != "" && (code == "" || out.currency != ""):
+			return out, false
+		case sign != "":
+			out.currency = code
+		}
+	}
+	return out, true
+}
 
 // parseNumber reads a number with the decimal separator given; the other one, spaces and apostrophes may part thousands.
 func parseNumber(s string, point byte) (decimal.Decimal, bool) {
-	s = strings.TrimSpace(s)
-	negative := false
-	if strings.HasPrefix(s, "(") && strings.HasSuffix(s, ")") {
-		s, negative = s[1:len(s)-1], true
-	}
-	s, _ = withoutCurrency(s)
-	s = strings.TrimSpace(strings.TrimSuffix(s, "%"))
-	if strings.HasPrefix(s, "(") && strings.HasSuffix(s, ")") && !negative {
-		s, negative = s[1:len(s)-1], true
-	}
-	if s == "" || len(s) > 60 || s[0] != '-' && s[0] != '+' && s[0] != '.' && (s[0] < '0' || s[0] > '9') {
+	f, ok := splitFigures(s)
+	if !ok {
 		return decimal.Decimal{}, false
 	}
+	return f.number(point)
+}
+
+func (f figures) number(point byte) (decimal.Decimal, bool) {
+	text, ok := f.text(point)
+	if !ok {
+		return decimal.Decimal{}, false
+	}
+	d, err := decimal.NewFromString(text)
+	return d, err == nil
+}
+
+// text gives the number with a decimal point and nothing that parts thousands.
+func (f figures) text(point byte) (string, bool) {
 	group := byte(',')
 	if point == ',' {
 		group = '.'
 	}
-	whole, fraction, has := strings.Cut(s, string(point))
-	if has && (fraction == "" || strings.Trim(fraction, "0123456789") != "") {
-		return decimal.Decimal{}, false
+	whole, fraction, has := strings.Cut(f.body, string(point))
+	if has && !allDigits(fraction) {
+		return "", false
 	}
 	bare, ok := ungrouped(whole, group)
-	if !ok {
-		return decimal.Decimal{}, false
+	if !ok || bare == "" && !has || bare != "" && !allDigits(bare) {
+		return "", false
+	}
+	if bare == "" {
+		bare = "0"
 	}
 	if has {
 		bare += "." + fraction
 	}
-	if bare[0] == '.' {
-		bare = "0" + bare
+	if f.negative {
+		bare = "-" + bare
 	}
-	if !plainNumber.MatchString(bare) {
-		return decimal.Decimal{}, false
-	}
-	d, err := decimal.NewFromString(strings.TrimPrefix(bare, "+"))
-	if negative {
-		d = d.Neg()
-	}
-	return d, err == nil
+	return bare, true
 }
 
-// readNumber reads a number of a column whose decimals stand behind the separator. What can only be read the other way is read
-// so: 12.5 stays twelve and a half beside 1.250,00.
-func readNumber(s string, point byte) (decimal.Decimal, bool) {
-	if d, ok := parseNumber(s, point); ok {
-		return d, true
+// readNumber reads a number of a column whose decimals stand behind the separator, as text with a decimal point. What can only
+// be read the other way is read so: 12.5 stays twelve and a half beside 1.250,00.
+func readNumber(s string, point byte) (string, bool) {
+	f, ok := splitFigures(s)
+	if !ok {
+		return "", false
+	}
+	if text, ok := f.text(point); ok {
+		return text, true
 	}
 	other := byte(',')
 	if point == ',' {
 		other = '.'
 	}
-	return parseNumber(s, other)
+	return f.text(other)
 }
 
 // ungrouped takes out what parts thousands, where it does so rightly: 0,750 and 01,200 have none.
 func ungrouped(s string, group byte) (string, bool) {
+	if allDigits(s) {
+		return s, true
+	}
 	for _, mark := range []string{string(group), " ", "\u00a0", "\u202f", "'", "’"} {
 		if !strings.Contains(s, mark) {
 			continue
 		}
 		parts := strings.Split(s, mark)
 		for i, p := range parts {
-			first := strings.TrimLeft(p, "+-")
-			if i > 0 && len(p) != 3 || i == 0 && (len(first) > 3 || first == "" || first[0] == '0') {
+			if i > 0 && len(p) != 3 || i == 0 && (len(p) > 3 || p == "" || p[0] == '0') {
 				return "", false
 			}
 		}
@@ -92,29 +146,13 @@ func ungrouped(s string, group byte) (string, bool) {
 
 func digit(c byte) bool { return c >= '0' && c <= '9' }
 
-func allDigits(s string) bool { return s != "" && strings.Trim(s, "0123456789") == "" }
-
-// withoutCurrency takes a sign or code of a currency off a number.
-func withoutCurrency(s string) (rest, currency string) {
-	s = strings.TrimSpace(s)
-	if s == "" || digit(s[0]) && digit(s[len(s)-1]) { // most numbers, which are many
-		return s, ""
-	}
-	for _, m := range moneySigns {
-		for _, minus := range []string{"", "-"} {
-			if r, ok := strings.CutPrefix(s, minus+m.sign); ok && !startsWithLetter(r) {
-				return minus + strings.TrimSpace(r), m.code
-			}
-		}
-		if r, ok := strings.CutSuffix(s, m.sign); ok {
-			return strings.TrimSpace(r), m.code
+func allDigits(s string) bool {
+	for i := range len(s) {
+		if !digit(s[i]) {
+			return false
 		}
 	}
-	return s, ""
-}
-
-func startsWithLetter(s string) bool {
-	return s != "" && (s[0]|0x20 >= 'a' && s[0]|0x20 <= 'z' || s[0] >= 0x80)
+	return s != ""
 }
 
 // hoursPattern is how long something lasts, in hours, minutes and perhaps seconds; or a time of day.

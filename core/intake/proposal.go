@@ -3,6 +3,7 @@ package intake
 import (
 	"fmt"
 	"hash/maphash"
+	"iter"
 	"slices"
 	"strings"
 
@@ -110,11 +111,9 @@ func Propose(sheets []*Sheet, existing []Existing) (*Proposal, error) {
 	}
 	p.distinctNames(existing)
 	p.fillExisting(existing)
-	targets, err := p.targets(gathered, existing, seed)
-	if err != nil {
+	if err := p.linkAll(gathered, p.targets(gathered, existing, seed)); err != nil {
 		return nil, err
 	}
-	p.linkAll(gathered, targets)
 	p.oneWay()
 	return p, nil
 }
@@ -136,8 +135,8 @@ func gather(s *Sheet, seed maphash.Seed) (SheetPlan, []*column, error) {
 	return plan, columns, err
 }
 
-// oneWay leaves one of two columns that point to each other: the one that says
-// where it points, or else the later one.
+// oneWay leaves one of two columns that point to each other. The other is what rows are known by: that to which more columns
+// point, or that whose name does not speak of the other table, or the one of the shorter sheet.
 func (p *Proposal) oneWay() {
 	for i := range p.Sheets {
 		for j := range p.Sheets[i].Columns {
@@ -151,7 +150,7 @@ func (p *Proposal) oneWay() {
 					continue
 				}
 				drop := c
-				if is := near(c.Header, p.Sheets[c.Link.Sheet].Name, ""); is.table || is.last {
+				if p.isKey(c.Link.Sheet, back, i, c) {
 					drop = back
 				}
 				drop.Link, drop.Type, drop.Ask, drop.Reason = nil, blueprint.Text, nil, words.Say("intake-text", nil)
@@ -159,6 +158,32 @@ func (p *Proposal) oneWay() {
 			}
 		}
 	}
+}
+
+// isKey tells whether the first of two columns that point to each other is the one by which rows are known.
+func (p *Proposal) isKey(sheet int, c *ColumnPlan, other int, back *ColumnPlan) bool {
+	claims := func(sheet int, c *ColumnPlan) int {
+		n := 0
+		for i := range p.Sheets {
+			for _, x := range p.Sheets[i].Columns {
+				if x.Link != nil && x.Link.Sheet == sheet && x.Link.By == c.Header {
+					n++
+				}
+			}
+		}
+		return n
+	}
+	speaks := func(c *ColumnPlan, of int) bool {
+		is := near(c.Header, p.Sheets[of].Name, "")
+		return is.table || is.last
+	}
+	if a, b := claims(sheet, c), claims(other, back); a != b {
+		return a > b
+	}
+	if a, b := speaks(back, sheet), speaks(c, other); a != b {
+		return a
+	}
+	return p.Sheets[sheet].Rows < p.Sheets[other].Rows
 }
 
 func (p *Proposal) distinctNames(existing []Existing) {
@@ -224,43 +249,59 @@ func (s *SheetPlan) FillInto(t *blueprint.Table) {
 // keyTypes are types whose values records can be known by.
 var keyTypes = []blueprint.FieldType{blueprint.Text, blueprint.Number, blueprint.Email, blueprint.Phone, blueprint.AutoNumber}
 
-// targets lists what columns may point to: the columns of sheets, and the
+// targets goes through what columns may point to: the columns of sheets, and the
 // labels and fields of tables, whose values tell records apart.
-func (p *Proposal) targets(gathered [][]*column, existing []Existing, seed maphash.Seed) ([]*known, error) {
-	var out []*known
-	for i, columns := range gathered {
-		for j, c := range columns {
-			if c.overflow || len(c.distinct) < 2 || !slices.Contains(keyTypes, p.Sheets[i].Columns[j].Type) || c.filled*10 < p.Sheets[i].Rows*9 {
-				continue
-			}
-			out = append(out, &known{sheet: i, column: j, by: p.Sheets[i].Columns[j].Header, name: p.Sheets[i].Name, distinct: c.distinct,
-				rows: c.said(), first: j == 0})
-		}
-	}
-	for i := range existing {
-		e := &existing[i]
-		fields := []string{""}
-		for _, f := range e.Table.Fields {
-			if f.Unique || f.Type == blueprint.Email || f.Type == blueprint.AutoNumber || f.Type == blueprint.Text {
-				fields = append(fields, f.ID)
-			}
-		}
-		for _, field := range fields {
-			values, err := e.Values(field)
-			if err != nil {
-				return nil, err
-			}
-			k := &known{sheet: -1, column: -1, table: e, by: field, name: e.Table.Name, distinct: map[uint64]uint32{}, first: field == ""}
-			for _, v := range values {
-				if v = fold(v); v != "" {
-					k.distinct[max(1, maphash.String(seed, v))]++
-					k.rows++
+func (p *Proposal) targets(gathered [][]*column, existing []Existing, seed maphash.Seed) iter.Seq2[*known, error] {
+	return func(yield func(*known, error) bool) {
+		for i, columns := range gathered {
+			for j, c := range columns {
+				if c.overflow || len(c.distinct) < 2 || !slices.Contains(keyTypes, p.Sheets[i].Columns[j].Type) ||
+					c.filled*10 < p.Sheets[i].Rows*9 {
+					continue
+				}
+				k := &known{sheet: i, column: j, by: p.Sheets[i].Columns[j].Header, name: p.Sheets[i].Name, distinct: c.distinct,
+					rows: c.said(), first: j == 0}
+				if !yield(k.single(), nil) {
+					return
 				}
 			}
-			if len(k.distinct) > 1 {
-				out = append(out, k)
+		}
+		for i := range existing {
+			for _, field := range keyFields(existing[i].Table) {
+				k, err := existing[i].known(field, seed)
+				if err != nil || len(k.distinct) > 1 {
+					if !yield(k, err) {
+						return
+					}
+				}
 			}
 		}
 	}
-	return out, nil
+}
+
+// keyFields lists by what records of a table can be known: by their labels, "", and by fields that tell them apart.
+func keyFields(t *blueprint.Table) []string {
+	out := []string{""}
+	for _, f := range t.Fields {
+		if f.Unique || f.Type == blueprint.Email || f.Type == blueprint.AutoNumber || f.Type == blueprint.Text {
+			out = append(out, f.ID)
+		}
+	}
+	return out
+}
+
+// known reads what stands in a field of a table that is there.
+func (e *Existing) known(field string, seed maphash.Seed) (*known, error) {
+	values, err := e.Values(field)
+	if err != nil {
+		return nil, err
+	}
+	k := &known{sheet: -1, column: -1, table: e, by: field, name: e.Table.Name, distinct: map[uint64]uint32{}, first: field == ""}
+	for _, v := range values {
+		if v = fold(v); v != "" {
+			k.distinct[max(1, maphash.String(seed, v))]++
+			k.rows++
+		}
+	}
+	return k.single(), nil
 }

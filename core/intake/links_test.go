@@ -1,0 +1,97 @@
+package intake
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// TestNamesSpeakOfTables compares names of columns with those of tables.
+func TestNamesSpeakOfTables(t *testing.T) {
+	for _, c := range []struct {
+		header, table, by string
+		want              nearness
+	}{
+		{"Boat", "Boats", "Name", nearness{table: true}},
+		{"boat_id", "Boats", "Id", nearness{table: true, key: true}},
+		{"BoatID", "Boats", "Id", nearness{table: true, key: true}},
+		{"category_id", "Categories", "id", nearness{table: true, key: true}},
+		{"shelf_id", "Shelves", "id", nearness{table: true, key: true}},
+		{"Order", "Work orders", "No", nearness{table: true}},
+		{"Work order no.", "Work orders", "No", nearness{table: true, key: true}},
+		{"From port", "Ports", "Port", nearness{last: true}},
+		{"Course fee", "Courses", "Id", nearness{other: true}},
+		{"Room nights", "Rooms", "Room", nearness{other: true}},
+		{"Age", "Packages", "Package", nearness{}},
+		{"Card", "Members", "Card", nearness{same: true}},
+		{"Name", "Members", "Name", nearness{}}, // which says nothing of what it is the name of
+		{"manager_id", "Employees", "id", nearness{key: true, lead: true}},
+		{"Part of", "Areas", "Area", nearness{lead: true}},
+		{"People", "Persons", "Name", nearness{table: true}},
+		{"Owner email", "Owners", "E-mail", nearness{table: true, key: true}},
+	} {
+		assert.Equal(t, c.want, near(c.header, c.table, c.by), "%s in %s", c.header, c.table)
+	}
+}
+
+// TestLinksAreScored weighs what speaks for links and against them, case by case.
+func TestLinksAreScored(t *testing.T) {
+	base := func(change func(*features)) features {
+		f := features{found: 1, values: 12, unique: 1, along: true}
+		change(&f)
+		return f
+	}
+	for name, c := range map[string]struct {
+		f    features
+		link bool
+	}{
+		"words that are all found":           {base(func(f *features) { f.words = true }), true},
+		"codes that are all found":           {base(func(f *features) { f.codes = true }), true},
+		"numbers without a name":             {base(func(f *features) { f.numbers, f.small = true, true }), false},
+		"large numbers without a name":       {base(func(f *features) { f.numbers = true }), false},
+		"small numbers named so":             {base(func(f *features) { f.numbers, f.small, f.near.table = true, true, true }), true},
+		"small numbers of something of it":   {base(func(f *features) { f.numbers, f.small, f.near.other = true, true, true }), false},
+		"words of something of it":           {base(func(f *features) { f.words, f.near.other = true, true }), false},
+		"a key whose name says no more":      {base(func(f *features) { f.numbers, f.small, f.near.key = true, true, true }), false},
+		"half of it, without a name":         {base(func(f *features) { f.words, f.found = true, 0.6 }), false},
+		"half of it, named so":               {base(func(f *features) { f.words, f.found, f.near.table = true, 0.6, true }), true},
+		"less than half, named so":           {base(func(f *features) { f.words, f.found, f.near.table = true, 0.4, true }), false},
+		"names that many share":              {base(func(f *features) { f.words, f.unique = true, 0.4 }), false},
+		"one name twice among many":          {base(func(f *features) { f.words, f.unique, f.near.same = true, 0.95, true }), true},
+		"what its own rows are called":       {base(func(f *features) { f.words, f.ownKey, f.first = true, true, true }), false},
+		"its own rows, named so":             {base(func(f *features) { f.words, f.ownKey, f.near.table = true, true, true }), true},
+		"whoever leads, by a number":         {base(func(f *features) { f.numbers, f.small, f.self, f.near.lead, f.near.key = true, true, true, true, true }), true},
+		"a sibling in the same row":          {base(func(f *features) { f.words, f.self, f.values = true, true, 2 }), false},
+		"a self link by what rows are known": {base(func(f *features) { f.words, f.self, f.first = true, true, true }), true},
+	} {
+		assert.Equal(t, c.link, c.f.score() >= scoreLink, "%s: %.2f", name, c.f.score())
+	}
+}
+
+// TestCloseTargetsAreAsked asks where a column could be meant to point to two tables alike.
+func TestCloseTargetsAreAsked(t *testing.T) {
+	var sheets []*Sheet
+	for _, f := range [][2]string{
+		{"visits.csv", "Visit,Where\n1,Dock\n2,Shed\n3,Quay\n4,Dock\n"},
+		{"sheds.csv", "Called,Size\nDock,4\nShed,9\nQuay,2\n"},
+		{"yards.csv", "Called,Gate\nDock,north\nShed,south\nQuay,west\n"},
+	} {
+		found, err := Sheets(file(f[0], []byte(f[1])))
+		require.NoError(t, err)
+		sheets = append(sheets, found...)
+	}
+	p, err := Propose(sheets, nil)
+	require.NoError(t, err)
+	c := p.Sheets[0].Columns[1]
+	require.NotNil(t, c.Link)
+	require.NotNil(t, c.Ask)
+	assert.Equal(t, "link", c.Ask.About)
+	var texts []string
+	for _, a := range c.Ask.Answers {
+		require.NotNil(t, a.Link)
+		texts = append(texts, a.Text)
+	}
+	assert.Equal(t, "Called in Sheds; Called in Yards", strings.Join(texts, "; "))
+}
