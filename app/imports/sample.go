@@ -12,25 +12,27 @@ import (
 // mostSamples is how many rows of a sheet are shown as they come, and how many of those that are kept aside.
 const mostSamples = 4
 
-// sampleOf gives room for what is read of a row; nil where it is not shown.
-func (b *bringer) sampleOf(cells []string) []string {
+// sample keeps one of the first rows beside what was read of it, where it only counts.
+func (b *bringer) sample(row *read) {
 	if !b.dry || len(b.samples) >= mostSamples {
-		return nil
+		return
 	}
-	return make([]string, len(cells))
-}
-
-// sample keeps a row beside what was read of it.
-func (b *bringer) sample(n int, cells, values []string) {
-	if values != nil {
-		b.samples = append(b.samples, intake.SampleRow{Row: n, Cells: slices.Clone(cells), Values: values})
+	values := make([]string, len(row.cells))
+	for _, c := range b.cells {
+		text := strings.TrimSpace(row.cells[c.at])
+		if c.field.Type == blueprint.Link || c.field.Type == blueprint.Links {
+			values[c.at] = strings.Join(c.found(text), ", ")
+		} else if v, wrong := c.reader.Read(text); wrong == nil {
+			values[c.at] = c.told(v)
+		}
 	}
+	b.samples = append(b.samples, intake.SampleRow{Row: row.n, Cells: slices.Clone(row.cells), Values: values})
 }
 
 // sampleAside keeps a row that is kept aside, with the reason.
-func (b *bringer) sampleAside(n int, cells []string, wrong string) {
+func (b *bringer) sampleAside(row *read) {
 	if b.dry && len(b.wrong) < mostSamples {
-		b.wrong = append(b.wrong, intake.SampleRow{Row: n, Cells: slices.Clone(cells), Wrong: wrong})
+		b.wrong = append(b.wrong, intake.SampleRow{Row: row.n, Cells: slices.Clone(row.cells), Wrong: row.wrong})
 	}
 }
 

@@ -8,7 +8,6 @@ import (
 	"fmt"
 	"io"
 	"maps"
-	"runtime"
 	"slices"
 	"strconv"
 	"strings"
@@ -17,7 +16,6 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
-	"pinegate/core/form"
 	"pinegate/core/intake"
 	"pinegate/core/query"
 	"pinegate/core/words"
@@ -77,7 +75,7 @@ func (r *run) stage(ctx context.Context, i int, sheet *intake.Sheet) (*bringer, 
 	}
 	if r.dry {
 		w := csv.NewWriter(io.Discard)
-		return b, sheet.Each(func(n int, cells []string) error { return b.row(ctx, w, n, cells) })
+		return b, b.each(ctx, sheet, func(row *read) error { return b.take(ctx, w, row) })
 	}
 	return b, b.copy(ctx, sheet)
 }
@@ -104,7 +102,7 @@ func (b *bringer) copy(ctx context.Context, sheet *intake.Sheet) error {
 	go func() {
 		buffer := bufio.NewWriterSize(writer, 1<<16)
 		w := csv.NewWriter(buffer)
-		err := sheet.Each(func(n int, cells []string) error { return b.row(ctx, w, n, cells) })
+		err := b.each(ctx, sheet, func(row *read) error { return b.take(ctx, w, row) })
 		w.Flush()
 		err = errors.Join(err, w.Error(), buffer.Flush())
 		writer.CloseWithError(err) // no error ends the file
@@ -177,73 +175,6 @@ func (b *bringer) drop(ctx context.Context, name string, at int, c *cell) error 
 
 // errLost tells that what was read is not there any more; it is read anew.
 var errLost = errors.New("what was read is lost")
-
-// aBreath is after how many rows others get their turn on the processor.
-const aBreath = 32
-
-// row writes one row, or keeps it aside.
-func (b *bringer) row(ctx context.Context, w *csv.Writer, n int, cells []string) error {
-	if err := b.progress(ctx, 1); err != nil {
-		return err
-	}
-	record := b.recordID(b.sheet, n)
-	aside := func(c *cell, wrong string) error {
-		b.gone[record] = true
-		b.sampleAside(n, cells, c.column.Header+": "+wrong)
-		return b.setAside(b.sheet, n, c.column.Header+": "+wrong, cells)
-	}
-	out := []string{record}
-	links := map[*cell][]string{}
-	values := b.sampleOf(cells)
-	for _, c := range b.cells {
-		text := strings.TrimSpace(cells[c.at])
-		if c.field.Type == blueprint.Link || c.field.Type == blueprint.Links {
-			ids, wrong := c.point(text)
-			if wrong != "" {
-				return aside(c, wrong)
-			}
-			links[c] = ids
-			if values != nil {
-				values[c.at] = strings.Join(c.found(text), ", ")
-			}
-			if c.field.Type == blueprint.Link {
-				out = append(out, strings.Join(ids, ""))
-			}
-			continue
-		}
-		v, wrong := c.reader.Read(text)
-		if wrong != nil {
-			return aside(c, wrong.Error())
-		}
-		if c.field.Required && v.IsEmpty() {
-			return aside(c, form.Missing(c.field).Error())
-		}
-		out = append(out, copied(v))
-		if values != nil {
-			values[c.at] = c.told(v)
-		}
-	}
-	b.sample(n, cells, values)
-	for c, ids := range links {
-		c.made += len(ids)
-		b.noteMissing(c, cells[c.at])
-		c.empty += len(c.parts(strings.TrimSpace(cells[c.at]))) - len(ids)
-		if c.field.Type == blueprint.Links {
-			for _, to := range ids {
-				b.links[c.field.ID] = append(b.links[c.field.ID], [2]string{record, to})
-			}
-		}
-	}
-	if b.proposal.Sheets[b.sheet].Mode == intake.Append {
-		b.added = append(b.added, record)
-	}
-	b.imported++
-	b.rows++
-	if b.rows%aBreath == 0 {
-		runtime.Gosched()
-	}
-	return w.Write(out)
-}
 
 // copied gives a value as it stands in what is copied; nothing for empty.
 func copied(v expr.Value) string {

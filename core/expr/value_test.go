@@ -13,7 +13,8 @@ import (
 
 // TestNumbersAreWrittenWhole writes numbers of few digits and of many as the library does.
 func TestNumbersAreWrittenWhole(t *testing.T) {
-	for _, text := range []string{"0", "-0.00", "0.5", "-0.05", "100", "12.50", "1e3", "999999999999999999", "-1234567890123456789012.000000000000000000001"} {
+	for _, text := range []string{"0", "-0.00", "0.5", "-0.05", "100", "12.50", "1e3", "999999999999999999",
+		"-1234567890123456789012.000000000000000000001"} {
 		d, err := decimal.NewFromString(text)
 		require.NoError(t, err)
 		assert.Equal(t, d.String(), expr.NumberOf(d).String(), text)

@@ -333,7 +333,8 @@ func (t *table) goesOn(b *block) bool {
 	if len(t.names) > 0 && slices.Equal(trimmed(first), trimmed(t.names[len(t.names)-1])) {
 		return true
 	}
-	if b.rows()-titles < 2 || filledIn(first) < 2 || slices.ContainsFunc(trimmed(first), func(c string) bool { return c != "" && !isName(c) }) {
+	data := func(c string) bool { return c != "" && !isName(c) }
+	if b.rows()-titles < 2 || filledIn(first) < 2 || slices.ContainsFunc(trimmed(first), data) {
 		return true
 	}
 	if lastFilled(first) != lastOf(t.filled) {

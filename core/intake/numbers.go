@@ -10,8 +10,9 @@ import (
 // moneySigns are the signs and codes of currencies that stand beside amounts. Crowns are of several countries: those of
 // Sweden unless somebody says otherwise.
 var moneySigns = map[string]string{"€": "EUR", "$": "USD", "£": "GBP", "¥": "JPY", "₹": "INR", "₽": "RUB", "zł": "PLN", "Kč": "CZK",
-	"kr.": "SEK", "kr": "SEK", "Kr": "SEK", "EUR": "EUR", "USD": "USD", "GBP": "GBP", "JPY": "JPY", "CHF": "CHF", "SEK": "SEK", "NOK": "NOK",
-	"DKK": "DKK", "PLN": "PLN", "CZK": "CZK", "AUD": "AUD", "CAD": "CAD", "INR": "INR", "BRL": "BRL", "Euro": "EUR", "euro": "EUR"}
+	"kr.": "SEK", "kr": "SEK", "Kr": "SEK", "EUR": "EUR", "USD": "USD", "GBP": "GBP", "JPY": "JPY", "CHF": "CHF", "SEK": "SEK",
+	"NOK": "NOK", "DKK": "DKK", "PLN": "PLN", "CZK": "CZK", "AUD": "AUD", "CAD": "CAD", "INR": "INR", "BRL": "BRL", "Euro": "EUR",
+	"euro": "EUR"}
 
 // mostAround is how many bytes stand at most before or behind the digits of a number: signs, brackets, a currency.
 const mostAround = 10
