@@ -3,7 +3,6 @@ package imports
 import (
 	"context"
 	"encoding/binary"
-	"strings"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/intake"
@@ -83,7 +82,7 @@ func (r *run) there(ctx context.Context, sheet, column int) (map[string]string, 
 func (r *run) pointedTo(sheet int, header string) bool {
 	for _, s := range r.proposal.Sheets {
 		for _, c := range s.Columns {
-			if s.Mode != intake.Ignore && c.Link != nil && !c.Skip && c.Link.Sheet == sheet && strings.EqualFold(c.Link.By, header) {
+			if s.Mode != intake.Ignore && c.Link != nil && !c.Skip && c.Link.Sheet == sheet && c.Link.By == header {
 				return true
 			}
 		}

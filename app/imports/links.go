@@ -223,6 +223,10 @@ func (b *bringer) updateRow(ctx context.Context, n int, row []string, record str
 		}
 		texts[c.field.ID] = text
 	}
+	if b.dry {
+		b.updates[b.sheet]++
+		return nil
+	}
 	err := b.road.Put(ctx, b.seat, b.table, record, texts)
 	var wrong records.FieldErrors
 	switch {

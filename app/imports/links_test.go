@@ -8,7 +8,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"pinegate/core/blueprint"
 	"pinegate/core/intake"
+	"pinegate/store/apps"
 )
 
 const crews = "Boat,Length,Owners\nTern,12,\"Ines Calder, Tomas Lind\"\nAuk,7,Ruth Voss\nGull,9,\"Ines Calder, Ruth Voss\"\n"
@@ -94,6 +96,10 @@ func TestAnUpdateSaysWhatItCannotDo(t *testing.T) {
 	again := "Name;E-mail;Customer since\nInes C.;ines@sail.example;03.04.2020\nTomas L.;tomas@sail.example;25.12.2021\nNo Day;ruth@sail.example;31.02.2022\n"
 	update := func(p *intake.Proposal) { p.Sheets[0].Mode, p.Sheets[0].Key = intake.Update, "E-mail" }
 	uploads, p := h.proposed(update, "owners.csv", again)
+	tally, err := h.in.Tally(t.Context(), h.app, uploads, p)
+	require.NoError(t, err)
+	assert.Equal(t, []int{1, 2}, []int{tally.Sheets[0].Records, tally.Sheets[0].Aside})
+	assert.Len(t, h.rows("Owners"), 4, "counting changes nothing")
 	status := h.run(uploads, p)
 	require.Equal(t, "done", status.Status, status.Message)
 	assert.Equal(t, 1, status.Imported)
@@ -190,4 +196,29 @@ func TestLinksWithinATable(t *testing.T) {
 	uploads = h.upload("staff.csv", staff)
 	status = h.run(uploads, p)
 	assert.Contains(t, status.Message, "Boss in Staff came out differently: 8 links were expected, 7 are there.")
+}
+
+// TestNumbersGoOn takes numbers that count up for automatic ones, which go on after the last; other columns point to them.
+func TestNumbersGoOn(t *testing.T) {
+	h := newHarbour(t)
+	uploads, p := h.proposed(func(*intake.Proposal) {},
+		"invoices.csv", "Invoice,Customer,Sum\nINV-0007,Ada,€ 12.50\nINV-0008,Ines,€ 7.00\nINV-0009,Ruth,€ 99.90\n",
+		"payments.csv", "Payment,Invoice,Paid\nP1,INV-0008,€ 7.00\nP2,INV-0007,€ 12.50\n")
+	require.Equal(t, blueprint.AutoNumber, columnOf(t, p, "Invoice").Type)
+	status := h.run(uploads, p)
+	require.Equal(t, "done", status.Status, status.Message)
+	b, err := h.a.Blueprint(t.Context(), h.app, apps.Draft)
+	require.NoError(t, err)
+	seat := apps.FounderSeat(h.app, apps.Draft, b, "Ann")
+	invoices := &b.Tables[0]
+	require.Equal(t, "Invoices", invoices.Name)
+	customer := invoices.Fields[0]
+	require.Equal(t, "Customer", customer.Name, "what counts up is no label")
+	require.NoError(t, h.a.Road(t.Context()).Put(t.Context(), seat, invoices, "", map[string]string{customer.ID: "Hugh"}))
+	var numbers []string
+	for _, r := range h.rows("Invoices") {
+		numbers = append(numbers, fmt.Sprint(r["Invoice"]))
+	}
+	assert.Equal(t, []string{"INV-0007", "INV-0008", "INV-0009", "INV-0010"}, numbers)
+	assert.Equal(t, "Ines", h.rows("Payments")[0]["Invoice"])
 }

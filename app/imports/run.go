@@ -51,6 +51,7 @@ type run struct {
 	base     uuid.UUID // with which the ids of new records begin
 	keys     keys
 	imported int
+	updates  map[int]int // rows of sheets that update, where it only counts
 	done     int
 	aside    []asideRow
 	gone     map[string]bool  // ids of records of rows that were put aside
@@ -130,7 +131,7 @@ func (r *run) plan(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
-	r.keys, r.staged, r.gone = keys{}, map[int]*bringer{}, map[string]bool{}
+	r.keys, r.staged, r.gone, r.updates = keys{}, map[int]*bringer{}, map[string]bool{}, map[int]int{}
 	if r.base, err = uuid.NewV7(); err != nil {
 		return fmt.Errorf("make record ids: %w", err)
 	}

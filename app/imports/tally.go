@@ -32,12 +32,22 @@ func (s *Service) tally(ctx context.Context, app store.App, uploads []string, p 
 	if err := r.bring(ctx, order, sheets); err != nil {
 		return nil, err
 	}
+	for i, plan := range p.Sheets {
+		if plan.Mode == intake.Update {
+			if err := r.update(ctx, i, sheets[i]); err != nil {
+				return nil, err
+			}
+		}
+	}
 	return r.counted(sheets)
 }
 
 // counted gives what was counted while the rows were read.
 func (r *run) counted(sheets []*intake.Sheet) (*intake.Tally, error) {
 	out := r.none()
+	for i, n := range r.updates {
+		out.Sheets[i].Records = n
+	}
 	for i, b := range r.staged {
 		t := &out.Sheets[i]
 		t.Records, t.Rows = b.rows, append(b.samples, b.wrong...)
@@ -55,11 +65,6 @@ func (r *run) counted(sheets []*intake.Sheet) (*intake.Tally, error) {
 				}
 			}
 			t.Links = append(t.Links, l)
-		}
-	}
-	for i, p := range r.proposal.Sheets {
-		if p.Mode == intake.Update {
-			out.Sheets[i].Records = p.Rows
 		}
 	}
 	for _, a := range r.aside {

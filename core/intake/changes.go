@@ -19,6 +19,9 @@ type Carried struct {
 // Carry says by which changes the tables and fields of a proposal are made.
 func Carry(p *Proposal, b *blueprint.Blueprint, newID func() string) (*Carried, error) {
 	out := &Carried{Tables: make([]string, len(p.Sheets)), Fields: make([][]string, len(p.Sheets))}
+	if err := p.pointsRight(); err != nil {
+		return nil, err
+	}
 	for i := range p.Sheets {
 		s := &p.Sheets[i]
 		out.Fields[i] = make([]string, len(s.Columns))
@@ -48,6 +51,25 @@ func Carry(p *Proposal, b *blueprint.Blueprint, newID func() string) (*Carried, 
 		}
 	}
 	return out, nil
+}
+
+// pointsRight refuses links to sheets that do not come along, or to columns that they do not have.
+func (p *Proposal) pointsRight() error {
+	for _, s := range p.Sheets {
+		for _, c := range s.Columns {
+			l := c.Link
+			if s.Mode == Ignore || c.Skip || l == nil || l.Sheet < 0 {
+				continue
+			}
+			if l.Sheet >= len(p.Sheets) || p.Sheets[l.Sheet].Mode == Ignore {
+				return words.New("import-sheet-left-out", "column", c.Name, "sheet", s.Sheet)
+			}
+			if !slices.ContainsFunc(p.Sheets[l.Sheet].Columns, func(to ColumnPlan) bool { return to.Header == l.By }) {
+				return words.New("import-field-gone", "column", c.Name, "sheet", s.Sheet)
+			}
+		}
+	}
+	return nil
 }
 
 // newTable makes a table whose first text, or else first column, is its label.

@@ -6,6 +6,9 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"pinegate/core/blueprint"
+	"pinegate/core/words"
 )
 
 // TestNamesSpeakOfTables compares names of columns with those of tables.
@@ -96,4 +99,26 @@ func TestCloseTargetsAreAsked(t *testing.T) {
 		texts = append(texts, a.Text)
 	}
 	assert.Equal(t, "Called in Sheds; Called in Yards", strings.Join(texts, "; "))
+}
+
+// TestLinksToNowhereAreRefused carries out nothing of a proposal whose links lead out of it.
+func TestLinksToNowhereAreRefused(t *testing.T) {
+	for code, change := range map[string]func(*Proposal){
+		"import-sheet-left-out": func(p *Proposal) { p.Sheets[0].Columns[1].Link.Sheet = 7 },
+		"import-field-gone":     func(p *Proposal) { p.Sheets[0].Columns[1].Link.By = "Nothing" },
+		"import-mode":           func(p *Proposal) { p.Sheets[1].Mode = "steal" },
+	} {
+		visits, err := Sheets(file("visits.csv", []byte("Visit,Boat\n1,Tern\n2,Auk\n3,Gull\n")))
+		require.NoError(t, err)
+		boats, err := Sheets(file("boats.csv", []byte("Boat,Length\nTern,9\nAuk,8\nGull,7\n")))
+		require.NoError(t, err)
+		p, err := Propose(append(visits, boats...), nil)
+		require.NoError(t, err)
+		require.NotNil(t, p.Sheets[0].Columns[1].Link)
+		change(p)
+		_, err = Carry(p, blueprint.New("Set", func() string { return "n" }), func() string { return "m" })
+		var told *words.Problem
+		require.ErrorAs(t, err, &told)
+		assert.Equal(t, code, told.Code)
+	}
 }

@@ -76,7 +76,10 @@ func (t *tour) addField() func() error {
 // broughtFiles are files that a yard might have.
 func broughtFiles() map[string]string {
 	return map[string]string{
-		"moorings.csv": "Mooring,Owner,Laid on,Fee,Checked\nM1,Ines Calder,03/04/2024,€ 120.00,yes\nM2,Tomas Lindqvist,25/05/2024,€ 95.50,no\nM3,Aidan Iversen,11/06/2025,€ 120.00,yes\nM4,Greta Marsh,02/02/2025,€ 80.00,yes\n",
+		"moorings.csv": "Moorings of the cove,,,,\nMooring,Owner,Laid on,Fee,Checked\nM1,Ines Calder,13/04/2024,€ 120.00,yes\n" +
+			"M2,Tomas Lindqvist,25/05/2024,€ 95.50,no\nM3,Aidan Iversen,11/06/2025,€ 120.00,yes\nM4,Greta Marsh,02/02/2025,€ 80.00,yes\n" +
+			"Total,,,€ 415.50,\n",
+		"checks.csv": "Mooring;Day;Depth m;Chain\nM1;03/04/2026;4,5;good\nM2;05/04/2026;3,25;worn\nM4;07/04/2026;n/a;good\nM9;08/04/2026;5;good\n",
 	}
 }
 
