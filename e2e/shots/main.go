@@ -113,7 +113,7 @@ func run(ctx context.Context, base, dir string) error {
 		return t.Until("see the photos", `[...document.querySelectorAll('[role=grid] img')].every(i => i.complete && i.naturalWidth)`)
 	}, t.in("[data-line=boat_length]", "and… more about Length"), t.see("No duplicates"), t.shot("sentence"),
 		func() error { return t.Type("\x1b") })
-	t.do(t.press("Import files"), func() error { return t.Drop(broughtFiles()) }, t.see("Moorings in moorings.csv"), t.shot("bring"),
+	t.do(t.press("Import files"), func() error { return t.Drop(broughtFiles()) }, t.see("Moorings 4 records"), t.shot("bring"),
 		func() error { return t.Type("\x1b") })
 	t.do(t.press("People"), t.see("Who can do what"), t.in("h3", "Boat owners"), t.see("They can see and change Boats"), t.shot("people"))
 	t.do(t.in("h3", "Sign-in"), t.see("People sign in with"), t.in("#stage", "Sign-in"), t.see("How it looks"),
