@@ -128,13 +128,25 @@ func (b *bringer) forward(ctx context.Context) error {
 	return nil
 }
 
+// lose counts a link to a row that was put aside among those that are not made.
+func (b *bringer) lose(field string) {
+	for _, c := range b.cells {
+		if c.field.ID == field {
+			c.made--
+			c.empty++
+		}
+	}
+}
+
 // linkAll writes links of a field that the rows themselves could not hold.
 func (b *bringer) linkAll(ctx context.Context, field string, pairs [][2]string) error {
 	f := b.table.Field(field)
 	seen := map[[2]string]bool{}
 	var from, to []string
 	for _, p := range pairs {
-		if !seen[p] && !b.gone[p[1]] {
+		if b.gone[p[1]] {
+			b.lose(field)
+		} else if !seen[p] {
 			seen[p] = true
 			from, to = append(from, p[0]), append(to, p[1])
 		}

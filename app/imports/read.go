@@ -70,7 +70,11 @@ func (b *bringer) take(ctx context.Context, w *csv.Writer, row *read) error {
 		ids := row.links[i]
 		c.made += len(ids)
 		b.noteMissing(c, row.cells[c.at])
-		c.empty += len(c.parts(strings.TrimSpace(row.cells[c.at]))) - len(ids)
+		for _, part := range c.parts(row.cells[c.at]) {
+			if c.links[intake.Fold(part)] == "" {
+				c.empty++
+			}
+		}
 		if c.field.Type == blueprint.Links {
 			for _, to := range ids {
 				b.links[c.field.ID] = append(b.links[c.field.ID], [2]string{record, to})

@@ -195,7 +195,7 @@ func (c *cell) point(text string) (ids []string, wrong string) {
 		switch {
 		case id == ambiguous:
 			return nil, words.Say("import-several-named", words.Args{"value": strings.TrimSpace(part), "table": c.target.Name})
-		case ok:
+		case ok && !slices.Contains(ids, id):
 			ids = append(ids, id)
 		}
 	}

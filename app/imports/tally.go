@@ -175,11 +175,28 @@ func (r *run) summary(ctx context.Context) (string, error) {
 				out = append(out, words.Say("import-added", words.Args{"n": l.Added, "column": l.Column, "sheet": sheet}))
 			}
 		}
+		told := b.readTally(aside[i])
 		if t := r.proposal.Tally; t != nil && i < len(t.Sheets) {
-			out = append(out, otherwise(r.proposal.Sheets[i].Sheet, t.Sheets[i], made)...)
+			told = t.Sheets[i]
 		}
+		out = append(out, otherwise(r.proposal.Sheets[i].Sheet, told, made)...)
 	}
 	return strings.Join(out, " "), nil
+}
+
+// readTally counts what was read of a sheet, for an import that began before anybody had it counted.
+func (b *bringer) readTally(aside int) intake.SheetTally {
+	out := intake.SheetTally{Records: b.rows, Aside: aside}
+	for _, c := range b.pointing() {
+		l := intake.LinkTally{Column: c.column.Header, Made: c.made}
+		for _, m := range b.missing {
+			if m.cell == c {
+				l.Added++
+			}
+		}
+		out.Links = append(out.Links, l)
+	}
+	return out
 }
 
 // otherwise says where what was made is not what was announced.

@@ -24,6 +24,7 @@ type dialect struct {
 	day              string // layout of days
 	encoding         encoding.Encoding
 	quoted           bool
+	titled, summed   bool // there is a title above, and a sum below
 }
 
 var encodings = []encoding.Encoding{unicode.UTF8, unicode.UTF8BOM, charmap.Windows1252,
@@ -33,12 +34,21 @@ func drawDialect(rt *rapid.T) dialect {
 	d := dialect{separator: rapid.SampledFrom([]string{",", ";", "\t", "|"}).Draw(rt, "separator"),
 		point:    rapid.SampledFrom([]string{".", ","}).Draw(rt, "point"),
 		day:      rapid.SampledFrom([]string{"2006-01-02", "02/01/2006", "01/02/2006", "2.1.2006", "2 January 2006"}).Draw(rt, "days"),
-		encoding: rapid.SampledFrom(encodings).Draw(rt, "encoding"), quoted: rapid.Bool().Draw(rt, "quoted")}
+		encoding: rapid.SampledFrom(encodings).Draw(rt, "encoding"), quoted: rapid.Bool().Draw(rt, "quoted"),
+		titled: rapid.Bool().Draw(rt, "titled"), summed: rapid.Bool().Draw(rt, "summed")}
 	return d
 }
 
 func (d dialect) file(rows [][]string) string {
 	var out strings.Builder
+	width := len(rows[0])
+	wide := func(cells ...string) []string { return append(cells, make([]string, width-len(cells))...) }
+	if d.titled {
+		rows = append([][]string{wide("All of the yard"), wide()}, rows...)
+	}
+	if d.summed {
+		rows = append(rows, wide("Total", "12"))
+	}
 	for _, r := range rows {
 		for i, c := range r {
 			if i > 0 {

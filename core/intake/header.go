@@ -164,6 +164,9 @@ func (t *table) header() (names []string, columns []int) {
 	taken := map[string]bool{}
 	for i := range t.filled {
 		name := t.nameOf(i)
+		if t.beside && !t.filled[i] {
+			continue
+		}
 		if name == "" {
 			if !t.filled[i] {
 				continue

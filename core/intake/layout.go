@@ -96,6 +96,7 @@ type table struct {
 	left   map[int]bool // rows within that are left out
 	filled []bool
 	notes  []string
+	beside bool // others stand beside it
 }
 
 // tables finds the tables of a grid.
@@ -143,14 +144,18 @@ func (g *grid) tables() ([]*Sheet, error) {
 // plainTitle is a title that names what stands below it.
 var plainTitle = regexp.MustCompile(`^\pL{3,20}( \pL{3,20})?$`)
 
-// sheets gives the tables as sheets.
+// sheets gives the tables as sheets; one that stands beside others is one of its own.
 func (g *grid) sheets(found []*table) []*Sheet {
+	var parted []*table
+	for _, t := range found {
+		parted = append(parted, t.sides()...)
+	}
 	var out []*Sheet
-	for i, t := range found {
-		s := &Sheet{File: g.file, Name: g.name, rows: g.rows, first: t.first, last: t.last, left: t.left,
+	for i, t := range parted {
+		s := &Sheet{File: g.file, Name: g.name, rows: g.rows, first: t.first, last: t.last, left: t.left, beside: t.beside,
 			Notes: slices.Concat(g.notes, t.notes)}
 		switch {
-		case i == 0 && len(found) > 1 && plainTitle.MatchString(t.title):
+		case i == 0 && len(parted) > 1 && plainTitle.MatchString(t.title):
 			s.Name = sheetName(t.title + ".x")
 		case i > 0 && t.title != "" && utf8.RuneCountInString(t.title) <= 40:
 			s.Name = sheetName(t.title + ".x")
@@ -171,6 +176,51 @@ func (g *grid) sheets(found []*table) []*Sheet {
 		}
 	}
 	return out
+}
+
+// sides parts tables that stand beside each other: with an empty column between, and of different lengths.
+func (t *table) sides() []*table {
+	var runs [][2]int // of columns in which anything stands
+	for i, f := range t.filled {
+		switch {
+		case !f:
+		case i > 0 && t.filled[i-1]:
+			runs[len(runs)-1][1] = i + 1
+		default:
+			runs = append(runs, [2]int{i, i + 1})
+		}
+	}
+	narrow := func(r [2]int) bool { return r[1]-r[0] < 2 }
+	if len(runs) < 2 || slices.ContainsFunc(runs, narrow) || !t.uneven(runs) {
+		return []*table{t}
+	}
+	var out []*table
+	for _, r := range runs {
+		side := *t
+		side.beside, side.title, side.filled = true, "", make([]bool, len(t.filled))
+		copy(side.filled[r[0]:r[1]], t.filled[r[0]:r[1]])
+		out = append(out, &side)
+	}
+	return out
+}
+
+// uneven tells whether runs of columns end at different rows, each of them once: what is empty here and there is optional.
+func (t *table) uneven(runs [][2]int) bool {
+	ends := map[int]bool{}
+	for _, r := range runs {
+		end := 0
+		for i, row := range t.body {
+			if blank(row[min(r[0], len(row)):min(r[1], len(row))]) {
+				continue
+			}
+			if end != i {
+				return false
+			}
+			end = i + 1
+		}
+		ends[end] = true
+	}
+	return len(ends) > 1
 }
 
 func rowsOf(first, last int) string {

@@ -43,6 +43,7 @@ type Sheet struct {
 	first, last int          // rows of the body, counted from 1 as in the file
 	left        map[int]bool // rows within that are left out
 	columns     []int        // which of the cells of a row are read, by the header
+	beside      bool         // others stand beside it
 	rows        func(use func(cells []string) error) error
 }
 
@@ -57,7 +58,11 @@ func (s *Sheet) Each(use func(n int, cells []string) error) error {
 		if n < s.first || s.left[n] || blank(cells) {
 			return nil
 		}
-		return use(n, s.fit(cells))
+		own := s.fit(cells)
+		if s.beside && blank(own) {
+			return nil
+		}
+		return use(n, own)
 	})
 	if errors.Is(err, errEnough) {
 		return nil
@@ -80,7 +85,7 @@ func (s *Sheet) fit(cells []string) []string {
 			out[i] = cells[at]
 		}
 	}
-	if n := len(out); n > 0 {
+	if n := len(out); n > 0 && !s.beside {
 		if behind := s.columns[n-1] + 1; len(cells) > behind && !blank(cells[behind:]) {
 			out[n-1] = strings.Join(cells[behind-1:], " ")
 		}
