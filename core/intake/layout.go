@@ -108,15 +108,16 @@ func (g *grid) tables() ([]*Sheet, error) {
 	var found []*table
 	title := ""
 	var above []string
+	wide := slices.ContainsFunc(blocks, func(b *block) bool { return !b.isText() })
 	for i, b := range blocks {
 		var now *table
 		if len(found) > 0 {
 			now = found[len(found)-1]
 		}
 		switch {
-		case now == nil && i < len(blocks)-1 && b.isText() && b.rows() <= 6:
+		case now == nil && wide && i < len(blocks)-1 && b.isText() && b.rows() <= 6:
 			above = append(above, words.Say("intake-title", words.Args{"rows": rowsOf(b.first, b.last)}))
-		case now != nil && b.isText() && b.rows() <= 6 && widthOf(now.filled) > 1:
+		case now != nil && now.isNote(b, blocks[i+1:]):
 			title = ""
 			if b.rows() == 1 && i < len(blocks)-1 {
 				title = strings.TrimSpace(strings.Join(b.head[0], ""))
@@ -373,7 +374,8 @@ func isTotal(row []string) bool {
 func isRemark(row []string) bool {
 	c := strings.ToLower(strings.TrimSpace(strings.Join(row, "")))
 	begins := func(w string) bool { return strings.HasPrefix(c, w) }
-	return slices.ContainsFunc([]string{"*", "note", "source"}, begins) || len(c) > 30 && kindOf(c) == textCell
+	return slices.ContainsFunc([]string{"*", "note", "source"}, begins) ||
+		(len(c) > 30 || len(strings.Fields(c)) > 4) && kindOf(c) == textCell
 }
 
 // goesOn tells whether a block holds more rows of the table: it has no names of its own, or the same.
@@ -413,6 +415,15 @@ func trimmed(row []string) []string {
 		out = append(out, strings.TrimSpace(c))
 	}
 	return out
+}
+
+// isNote tells whether a block below the table is no more of its rows: a remark, or a title of the table that follows.
+func (t *table) isNote(b *block, behind []*block) bool {
+	if !b.isText() || b.rows() > 6 || widthOf(t.filled) < 2 {
+		return false
+	}
+	follows := len(behind) > 0 && !behind[0].isText() && !t.goesOn(behind[0])
+	return follows || !slices.ContainsFunc(b.head, func(row []string) bool { return !isRemark(row) })
 }
 
 // leaveOut leaves out the rows of a block, even if others follow that are of the table.
