@@ -222,3 +222,31 @@ func TestNumbersGoOn(t *testing.T) {
 	assert.Equal(t, []string{"INV-0007", "INV-0008", "INV-0009", "INV-0010"}, numbers)
 	assert.Equal(t, "Ines", h.rows("Payments")[0]["Invoice"])
 }
+
+// TestAFieldThatIsThereSaysWhatItHolds adds rows to a table whose field holds text: what its column seems to point to is nothing
+// to it, whatever the browser says; and a link field takes records of its own table alone.
+func TestAFieldThatIsThereSaysWhatItHolds(t *testing.T) {
+	h := newHarbour(t)
+	h.bring("boats.csv", "Boat,Owner\nTern,Ines Calder\nAuk,Ruth Voss\nGull,Tomas Lind\n")
+	h.bring("owners.csv", owners)
+	uploads, p := h.proposed(func(p *intake.Proposal) {
+		c := columnOf(t, p, "Owner")
+		require.Nil(t, c.Link, "the field holds text")
+		c.Link = &intake.LinkPlan{Sheet: -1, Table: "owners", Unmatched: intake.Create}
+	}, "boats.csv", "Boat,Owner\nSkua,Ines Calder\nPetrel,Nobody\n")
+	tally, err := h.in.Tally(t.Context(), h.app, uploads, p)
+	require.NoError(t, err)
+	assert.Empty(t, tally.Sheets[0].Links)
+	status := h.run(uploads, p)
+	require.Equal(t, "done", status.Status, status.Message)
+	assert.Equal(t, "Nobody", h.rows("Boats")[4]["Owner"])
+	assert.Len(t, h.rows("Owners"), 3, "nobody was added")
+
+	h.begins()
+	h.bring("owners.csv", owners, "moorings.csv", "Mooring,Owner\nN1,Ines Calder\nN2,Tomas Lind\nN3,Ruth Voss\n")
+	uploads, p = h.proposed(func(p *intake.Proposal) {
+		columnOf(t, p, "Owner").Link = &intake.LinkPlan{Sheet: 1, By: "Club", Unmatched: intake.LeaveOut}
+	}, "moorings.csv", "Mooring,Owner\nN4,Gulls\n", "clubs.csv", "Club,Gate\nGulls,north\nTerns,south\n")
+	_, err = h.in.Tally(t.Context(), h.app, uploads, p)
+	assert.ErrorContains(t, err, "Owner in Moorings fills Owner, which links to another table.")
+}

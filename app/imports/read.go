@@ -18,22 +18,23 @@ type read struct {
 	cells []string
 	out   []string
 	links [][]string
+	empty []int // values of each cell that point to nothing
 	wrong string
 }
 
 // read reads a row. It changes nothing, so that several are read at once.
 func (b *bringer) read(n int, cells []string) *read {
-	row := &read{n: n, cells: cells, out: make([]string, 1, len(b.cells)+1), links: make([][]string, len(b.cells))}
+	row := &read{n: n, cells: cells, out: make([]string, 1, len(b.cells)+1), links: make([][]string, len(b.cells)), empty: make([]int, len(b.cells))}
 	row.out[0] = b.recordID(b.sheet, n)
 	for i, c := range b.cells {
 		text := strings.TrimSpace(cells[c.at])
 		if c.field.Type == blueprint.Link || c.field.Type == blueprint.Links {
-			ids, wrong := c.point(text)
+			ids, missing, wrong := c.point(text)
 			if wrong != "" {
 				row.wrong = c.column.Header + ": " + wrong
 				return row
 			}
-			if row.links[i] = ids; c.field.Type == blueprint.Link {
+			if row.links[i], row.empty[i] = ids, missing; c.field.Type == blueprint.Link {
 				row.out = append(row.out, strings.Join(ids, ""))
 			}
 			continue
@@ -70,11 +71,7 @@ func (b *bringer) take(ctx context.Context, w *csv.Writer, row *read) error {
 		ids := row.links[i]
 		c.made += len(ids)
 		b.noteMissing(c, row.cells[c.at])
-		for _, part := range c.parts(row.cells[c.at]) {
-			if c.links[intake.Fold(part)] == "" {
-				c.empty++
-			}
-		}
+		c.empty += row.empty[i]
 		if c.field.Type == blueprint.Links {
 			for _, to := range ids {
 				b.links[c.field.ID] = append(b.links[c.field.ID], [2]string{record, to})

@@ -257,8 +257,12 @@ func (r *run) cells(ctx context.Context, i int, plan *intake.SheetPlan, t *bluep
 		if f == nil {
 			return nil, fmt.Errorf("bring %s: no field for %s", plan.Sheet, c.Header)
 		}
+		links := f.Type == blueprint.Link || f.Type == blueprint.Links
+		if !links {
+			c.Link = nil // what a column seemed to point to is nothing to a field of another type
+		}
 		x := &cell{at: j, column: c, field: f, reader: intake.NewReader(r.seat.Blueprint, f, c)}
-		if f.Type == blueprint.Link || f.Type == blueprint.Links {
+		if links {
 			if err := r.lookUp(ctx, x); err != nil {
 				return nil, err
 			}

@@ -189,17 +189,19 @@ func copied(v expr.Value) string {
 }
 
 // point gives the records to which a cell points; values that point to nothing are left out.
-func (c *cell) point(text string) (ids []string, wrong string) {
+func (c *cell) point(text string) (ids []string, missing int, wrong string) {
 	for _, part := range c.parts(text) {
 		id, ok := c.links[intake.Fold(part)]
 		switch {
 		case id == ambiguous:
-			return nil, words.Say("import-several-named", words.Args{"value": strings.TrimSpace(part), "table": c.target.Name})
-		case ok && !slices.Contains(ids, id):
+			return nil, 0, words.Say("import-several-named", words.Args{"value": strings.TrimSpace(part), "table": c.target.Name})
+		case !ok:
+			missing++
+		case !slices.Contains(ids, id):
 			ids = append(ids, id)
 		}
 	}
-	return ids, ""
+	return ids, missing, ""
 }
 
 func (r *run) setAside(sheet, n int, reason string, cells []string) error {

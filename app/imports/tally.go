@@ -57,11 +57,9 @@ func (r *run) counted(sheets []*intake.Sheet) (*intake.Tally, error) {
 		}
 		for _, c := range b.pointing() {
 			l := intake.LinkTally{Column: c.column.Header, Made: c.made - lost[c], Empty: c.empty + lost[c], Names: c.names}
-			for _, m := range b.missing {
-				if m.cell == c {
-					if l.Added++; len(l.Names) < mostSamples {
-						l.Names = append(l.Names, m.name)
-					}
+			for _, m := range b.missingOf(c) {
+				if l.Added++; len(l.Names) < mostSamples {
+					l.Names = append(l.Names, m.name)
 				}
 			}
 			t.Links = append(t.Links, l)
@@ -93,6 +91,17 @@ func (b *bringer) pointing() []*cell {
 	return out
 }
 
+// missingOf lists the records that are added because a column points to them.
+func (b *bringer) missingOf(c *cell) []missing {
+	var out []missing
+	for _, m := range b.missing {
+		if m.cell == c {
+			out = append(out, m)
+		}
+	}
+	return out
+}
+
 // lost counts the links of each column that lead to rows which are put aside: which those are is known once all are read.
 func (b *bringer) lost(sheet *intake.Sheet) (map[*cell]int, error) {
 	out := map[*cell]int{}
@@ -104,7 +113,7 @@ func (b *bringer) lost(sheet *intake.Sheet) (map[*cell]int, error) {
 			return nil
 		}
 		for _, c := range b.pointing() {
-			ids, _ := c.point(strings.TrimSpace(cells[c.at]))
+			ids, _, _ := c.point(strings.TrimSpace(cells[c.at]))
 			for _, id := range ids {
 				if b.gone[id] {
 					out[c]++
@@ -125,7 +134,7 @@ func (b *bringer) made(ctx context.Context) (intake.SheetTally, error) {
 		return out, fmt.Errorf("count what was imported: %w", err)
 	}
 	for _, c := range b.pointing() {
-		l := intake.LinkTally{Column: c.column.Header}
+		l := intake.LinkTally{Column: c.column.Header, Added: len(b.missingOf(c))}
 		of := b.seat.Blueprint.Table(c.field.Target).Field(c.field.Of)
 		sql := "SELECT count(" + query.Quote(c.field.Key) + ") FROM " + table + " WHERE id BETWEEN $1 AND $2"
 		switch {
@@ -141,11 +150,6 @@ func (b *bringer) made(ctx context.Context) (intake.SheetTally, error) {
 		if err := b.conn.QueryRow(ctx, sql, from, to).Scan(&l.Made); err != nil {
 			return out, fmt.Errorf("count links that were made: %w", err)
 		}
-		for _, m := range b.missing {
-			if m.cell == c {
-				l.Added++
-			}
-		}
 		out.Links = append(out.Links, l)
 	}
 	return out, nil
@@ -155,10 +159,6 @@ func (b *bringer) made(ctx context.Context) (intake.SheetTally, error) {
 // is otherwise than it was announced.
 func (r *run) summary(ctx context.Context) (string, error) {
 	out := []string{words.Say("import-done", words.Args{"imported": r.imported, "n": len(r.aside)})}
-	aside := make([]int, len(r.proposal.Sheets))
-	for _, a := range r.aside {
-		aside[a.sheet]++
-	}
 	for i := range r.proposal.Sheets {
 		b := r.staged[i]
 		if b == nil {
@@ -168,14 +168,13 @@ func (r *run) summary(ctx context.Context) (string, error) {
 		if err != nil {
 			return "", err
 		}
-		made.Aside = aside[i]
 		for _, l := range made.Links {
 			if l.Added > 0 {
 				sheet := r.proposal.Sheets[i].Sheet
 				out = append(out, words.Say("import-added", words.Args{"n": l.Added, "column": l.Column, "sheet": sheet}))
 			}
 		}
-		told := b.readTally(aside[i])
+		told := b.readTally()
 		if t := r.proposal.Tally; t != nil && i < len(t.Sheets) {
 			told = t.Sheets[i]
 		}
@@ -185,16 +184,10 @@ func (r *run) summary(ctx context.Context) (string, error) {
 }
 
 // readTally counts what was read of a sheet, for an import that began before anybody had it counted.
-func (b *bringer) readTally(aside int) intake.SheetTally {
-	out := intake.SheetTally{Records: b.rows, Aside: aside}
+func (b *bringer) readTally() intake.SheetTally {
+	out := intake.SheetTally{Records: b.rows}
 	for _, c := range b.pointing() {
-		l := intake.LinkTally{Column: c.column.Header, Made: c.made}
-		for _, m := range b.missing {
-			if m.cell == c {
-				l.Added++
-			}
-		}
-		out.Links = append(out.Links, l)
+		out.Links = append(out.Links, intake.LinkTally{Column: c.column.Header, Made: c.made, Added: len(b.missingOf(c))})
 	}
 	return out
 }
@@ -202,7 +195,7 @@ func (b *bringer) readTally(aside int) intake.SheetTally {
 // otherwise says where what was made is not what was announced.
 func otherwise(sheet string, told, made intake.SheetTally) []string {
 	var out []string
-	if told.Records != made.Records || told.Aside != made.Aside {
+	if told.Records != made.Records {
 		out = append(out, words.Say("import-otherwise", words.Args{"sheet": sheet, "told": told.Records, "made": made.Records}))
 	}
 	for _, l := range made.Links {

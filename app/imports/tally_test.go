@@ -15,6 +15,7 @@ import (
 	"golang.org/x/text/encoding/unicode"
 	"pgregory.net/rapid"
 
+	"pinegate/core/blueprint"
 	"pinegate/core/intake"
 )
 
@@ -124,7 +125,7 @@ func TestWhatIsCountedIsWhatComes(t *testing.T) {
 		if rapid.Bool().Draw(rt, "boats first") {
 			files = append(files[2:], files[:2]...)
 		}
-		uploads, p := h.proposed(func(p *intake.Proposal) { answer(p, d) }, files...)
+		uploads, p := h.proposed(func(p *intake.Proposal) { answer(p, d); point(p) }, files...)
 		tally, err := h.in.Tally(t.Context(), h.app, uploads, p)
 		require.NoError(rt, err)
 		p.Tally = tally
@@ -137,13 +138,6 @@ func TestWhatIsCountedIsWhatComes(t *testing.T) {
 		}
 		assert.Equal(rt, []int{status.Imported, status.Aside}, []int{records, aside})
 		at := slices.IndexFunc(p.Sheets, func(s intake.SheetPlan) bool { return s.Sheet == "Boats" })
-		linked := map[string]bool{}
-		for _, c := range p.Sheets[at].Columns {
-			linked[c.Header] = c.Link != nil
-		}
-		if !linked["Owner"] || !linked["Sister"] { // too few point anywhere for that to be seen
-			return
-		}
 		var got []string
 		owners, sisters := 0, 0
 		for _, r := range h.rows("Boats") {
@@ -177,6 +171,21 @@ func answer(p *intake.Proposal, d dialect) {
 				c.Format.Order = "day"
 			case c.Ask.About == "comma":
 				c.Format.Comma = d.point == ","
+			}
+		}
+	}
+}
+
+// point makes columns point to what they are meant to, where too few values did for that to be seen.
+func point(p *intake.Proposal) {
+	to := map[string][2]string{"Owner": {"Owners", "Name"}, "Sister": {"Boats", "Boat"}, "Best boat": {"Boats", "Boat"}}
+	for i := range p.Sheets {
+		for j := range p.Sheets[i].Columns {
+			c := &p.Sheets[i].Columns[j]
+			if target, is := to[c.Header]; is {
+				at := slices.IndexFunc(p.Sheets, func(s intake.SheetPlan) bool { return s.Sheet == target[0] })
+				c.Type, c.Choices = blueprint.Link, nil
+				c.Link = &intake.LinkPlan{Sheet: at, By: target[1], Unmatched: intake.LeaveOut}
 			}
 		}
 	}

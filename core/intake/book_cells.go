@@ -57,11 +57,21 @@ type (
 	}
 )
 
+// openPart opens a part of a workbook, whose name is the same in small letters and in large ones; nil where it is not there.
+func openPart(z *zip.Reader, name string) (io.ReadCloser, error) {
+	for _, f := range z.File {
+		if strings.EqualFold(strings.ReplaceAll(f.Name, "\\", "/"), name) {
+			return f.Open()
+		}
+	}
+	return nil, nil
+}
+
 // readPart reads a part of a workbook; one that is not there leaves everything as it is.
 func readPart(z *zip.Reader, name string, into any) error {
-	part, err := z.Open(name)
-	if err != nil {
-		return nil //nolint:nilerr // a workbook without styles or relations has none
+	part, err := openPart(z, name)
+	if err != nil || part == nil {
+		return err
 	}
 	return errors.Join(xml.NewDecoder(part).Decode(into), part.Close())
 }
@@ -119,9 +129,12 @@ func (b *bookFile) looks(sheet string) (*looks, error) {
 	if err != nil {
 		return nil, err
 	}
-	part, err := z.Open(b.parts[sheet])
+	part, err := openPart(z, b.parts[sheet])
 	if err != nil {
-		return &looks{over: true}, nil //nolint:nilerr // its cells are read as they are kept
+		return nil, err
+	}
+	if part == nil { // a sheet that holds no cells, such as one of a chart
+		return &looks{over: true}, nil
 	}
 	return &looks{part: part, d: xml.NewDecoder(part)}, nil
 }

@@ -149,6 +149,9 @@ func (out *Carried) column(p *Proposal, b *blueprint.Blueprint, i, j int, newID 
 		if f == nil {
 			return words.New("import-field-gone", "column", c.Name, "sheet", s.Sheet)
 		}
+		if l := c.Link; l != nil && l.Sheet >= 0 && f.Target != "" && out.Tables[l.Sheet] != f.Target {
+			return words.New("import-link-other", "column", c.Name, "sheet", s.Sheet, "field", f.Name)
+		}
 		out.Fields[i][j] = f.ID
 		return nil
 	}

@@ -50,8 +50,7 @@ type numbers struct {
 	money, percent                     int
 	currency                           map[string]int
 	crowns                             int   // amounts in crowns of whichever country
-	least, most                        int64 // of whole numbers
-	whole                              int
+	most                               int64 // the largest whole one
 }
 
 // days is what a column tells of the order of day and month.
@@ -96,7 +95,10 @@ func fold(s string) string {
 // Fold gives what is compared when the values of columns are matched.
 func Fold(s string) string { return fold(s) }
 
-func (c *column) hash(folded string) uint64 { return max(1, maphash.String(c.seed, folded)) }
+// hashOf gives the hash by which values are matched; never 0, which stands for an empty cell.
+func hashOf(seed maphash.Seed, folded string) uint64 { return max(1, maphash.String(seed, folded)) }
+
+func (c *column) hash(folded string) uint64 { return hashOf(c.seed, folded) }
 
 // add looks at the value of a row; row counts from 0.
 func (c *column) add(row int, s string) {
@@ -234,11 +236,7 @@ func (c *column) countNumber(s string) {
 		inc(&c.crowns, strings.Contains(s, "kr") || strings.Contains(s, "Kr"))
 	}
 	if allDigits(s) && len(s) < 12 {
-		n := int64(atoi(s))
-		if c.whole++; c.whole == 1 {
-			c.least, c.most = n, n
-		}
-		c.least, c.most = min(c.least, n), max(c.most, n)
+		c.most = max(c.most, int64(atoi(s)))
 	}
 }
 

@@ -20,12 +20,19 @@ type Reader struct {
 	b       *blueprint.Blueprint
 	field   *blueprint.Field
 	choices map[string]string // ids by folded label
+	orders  []order           // in which dates are read, that of the column first
 	clock   expr.Clock
 }
 
 // NewReader makes a reader for a column that fills the field.
 func NewReader(b *blueprint.Blueprint, field *blueprint.Field, c ColumnPlan) *Reader {
 	r := &Reader{column: c, b: b, field: field, choices: map[string]string{}, clock: expr.Clock{Zone: b.Location()}}
+	for o, name := range orderNames {
+		if name == c.Format.Order {
+			r.orders = append(r.orders, o)
+		}
+	}
+	r.orders = append(r.orders, yearFirst, named, dayFirst, monthFirst)
 	if l := b.List(field.List); l != nil {
 		for _, ch := range l.Choices {
 			r.choices[fold(ch.Label)] = ch.ID
@@ -120,14 +127,7 @@ func (r *Reader) number(cell string) (expr.Value, *words.Problem) {
 
 // date reads a date in the order of the column. What can only be read in another one is read so.
 func (r *Reader) date(cell string) (string, bool) {
-	for o, name := range orderNames {
-		if name == r.column.Format.Order {
-			if iso, ok := parseDate(cell, o); ok {
-				return iso, true
-			}
-		}
-	}
-	for _, o := range []order{yearFirst, named, dayFirst, monthFirst} {
+	for _, o := range r.orders {
 		if iso, ok := parseDate(cell, o); ok {
 			return iso, true
 		}

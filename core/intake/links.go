@@ -126,7 +126,7 @@ var linkable = []blueprint.FieldType{blueprint.Text, blueprint.LongText, bluepri
 func (p *Proposal) candidate(sheet, at int, gathered [][]*column, t *known) (candidate, bool) {
 	c, col := gathered[sheet][at], &p.Sheets[sheet].Columns[at]
 	switch {
-	case c.overflow || c.said() == 0 || col.Skip || !slices.Contains(linkable, col.Type),
+	case c.overflow || c.said() == 0 || col.Skip || !slices.Contains(linkable, col.Type), !p.fills(sheet, col, t),
 		t.sheet == sheet && t.column == at, t.table != nil && p.Sheets[sheet].Table == t.table.Table.ID,
 		t.sheet == sheet && c.repeats(gathered[sheet][t.column]):
 		return candidate{}, false
@@ -138,6 +138,20 @@ func (p *Proposal) candidate(sheet, at int, gathered [][]*column, t *known) (can
 	f := p.featuresOf(sheet, at, c, t, &m)
 	m.score, m.words = f.score(), f.words
 	return m, m.score >= scoreLink
+}
+
+// fills tells whether a column that fills a field of a table that is there can point to a target: only where the field does.
+func (p *Proposal) fills(sheet int, col *ColumnPlan, t *known) bool {
+	if col.Field == "" {
+		return true
+	}
+	for _, e := range p.existing {
+		if e.Table.ID == p.Sheets[sheet].Table {
+			f := e.Table.Field(col.Field)
+			return f.Target != "" && (t.table != nil && t.table.Table.ID == f.Target || t.sheet >= 0 && p.Sheets[t.sheet].Table == f.Target)
+		}
+	}
+	return false
 }
 
 // featuresOf puts together what is known of a column and a target.

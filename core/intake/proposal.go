@@ -40,6 +40,8 @@ type Proposal struct {
 	Sheets []SheetPlan `json:"sheets"`
 	// Tally is what was announced to come of it; nil where nobody asked.
 	Tally *Tally `json:"tally,omitempty"`
+
+	existing []Existing // while it is made
 }
 
 // Tally counts what comes of a proposal, or what came of it, by sheet.
@@ -88,7 +90,7 @@ type Existing struct {
 // there may be filled or pointed to.
 func Propose(sheets []*Sheet, existing []Existing) (*Proposal, error) {
 	seed := maphash.MakeSeed()
-	p := &Proposal{Sheets: []SheetPlan{}}
+	p := &Proposal{Sheets: []SheetPlan{}, existing: existing}
 	gathered := make([][]*column, len(sheets))
 	files := map[string]*evidence{}
 	for i, s := range sheets {
@@ -115,6 +117,7 @@ func Propose(sheets []*Sheet, existing []Existing) (*Proposal, error) {
 		return nil, err
 	}
 	p.oneWay()
+	p.existing = nil
 	return p, nil
 }
 
@@ -299,7 +302,7 @@ func (e *Existing) known(field string, seed maphash.Seed) (*known, error) {
 	k := &known{sheet: -1, column: -1, table: e, by: field, name: e.Table.Name, distinct: map[uint64]uint32{}, first: field == ""}
 	for _, v := range values {
 		if v = fold(v); v != "" {
-			k.distinct[max(1, maphash.String(seed, v))]++
+			k.distinct[hashOf(seed, v)]++
 			k.rows++
 		}
 	}

@@ -7,6 +7,7 @@ var englishRecords = map[string]string{
 	"import-all-left-out":   "All columns of {sheet} are left out. Leave out the sheet instead.",
 	"import-field-gone":     "The field for {column} in {sheet} is no longer there. Choose another.",
 	"import-sheet-left-out": "{column} in {sheet} points to a sheet that is left out. Import that sheet, too, or keep the column as text.",
+	"import-link-other":     "{column} in {sheet} fills {field}, which links to another table. Choose what it links to, or leave it out.",
 	"import-table-gone":     "The table for {sheet} is no longer there. Choose another.",
 	"import-mode":           "Say what becomes of {sheet}.",
 

@@ -29,7 +29,7 @@ export function BringFiles({ app, onClose }: BringProps) {
 		onSuccess: setProposal,
 	});
 	const tally = useQuery({
-		queryKey: ["tally", app.id, uploads, proposal],
+		queryKey: ["tally", app.id, uploads, counted(proposal)],
 		enabled: Boolean(proposal) && !running,
 		placeholderData: keepPreviousData,
 		queryFn: ({ signal }) => request<Tally>("POST", appUrl(app.id, "/imports/tally"), { uploads, proposal }, signal),
@@ -108,6 +108,9 @@ export function BringFiles({ app, onClose }: BringProps) {
 		</Modal>
 	);
 }
+
+/** What is counted anew when it changes: all of a proposal but what its tables are called. */
+const counted = (p: Proposal | null) => p?.sheets.map((s) => ({ ...s, name: "" }));
 
 async function send(app: string, file: File): Promise<string> {
 	const answer = await fetch(`${appUrl(app, "/uploads")}?name=${encodeURIComponent(file.name)}`, {
