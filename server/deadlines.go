@@ -73,6 +73,7 @@ func (b *timedBody) Read(into []byte) (int, error) {
 		}
 	}
 	if err != nil && !errors.Is(err, io.EOF) { // whoever sent it went away, or is too slow; nothing of ours is wrong
+		_ = b.connection.SetReadDeadline(time.Now()) // the answer does not wait for the rest; whoever went away gets none
 		return n, fmt.Errorf("%w: receive the body: %v", context.Canceled, err)
 	}
 	return n, err // io.EOF as it is: readers compare it

@@ -21,22 +21,23 @@ import (
 func TestConnectionsThatStandStillAreGivenUp(t *testing.T) {
 	t.Parallel()
 	read := make(chan error, 1)
-	p := patience{read: 60 * time.Millisecond, write: time.Second, small: 300 * time.Millisecond, slow: time.Second, rate: 10_000}
-	site := httptest.NewServer(timed(p, http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		_, err := io.Copy(io.Discard, r.Body)
-		read <- err
-		if err != nil {
-			w.WriteHeader(http.StatusBadRequest)
-			return
-		}
-		select {
-		case <-r.Context().Done(): // standing still while an answer is made is no reason to be given up
-			w.WriteHeader(http.StatusTeapot)
-		case <-time.After(2 * p.read):
-		}
-	})))
-	defer site.Close()
-	dial := func(length int) net.Conn {
+	p := patience{read: 60 * time.Millisecond, write: time.Second, small: 300 * time.Millisecond, slow: time.Minute, rate: 10_000}
+	open := func(p patience) *httptest.Server {
+		return httptest.NewServer(timed(p, http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+			_, err := io.Copy(io.Discard, r.Body)
+			read <- err
+			if err != nil {
+				w.WriteHeader(http.StatusBadRequest)
+				return
+			}
+			select {
+			case <-r.Context().Done(): // standing still while an answer is made is no reason to be given up
+				w.WriteHeader(http.StatusTeapot)
+			case <-time.After(2 * p.read):
+			}
+		})))
+	}
+	dial := func(site *httptest.Server, length int) net.Conn {
 		conn, err := net.Dial("tcp", strings.TrimPrefix(site.URL, "http://"))
 		require.NoError(t, err)
 		_, err = fmt.Fprintf(conn, "POST / HTTP/1.1\r\nHost: yard.example\r\nContent-Length: %d\r\n\r\nsome", length)
@@ -50,12 +51,8 @@ func TestConnectionsThatStandStillAreGivenUp(t *testing.T) {
 		require.NoError(t, conn.Close())
 		return answer.StatusCode
 	}
-	stopped := dial(100)
-	require.ErrorContains(t, <-read, "timeout")
-	assert.Equal(t, http.StatusBadRequest, status(stopped))
-
-	for length, why := range map[int]string{1000: "timeout", 100 << 20: errSlow.Error()} { // of a large one, it is the rate
-		dripping := dial(length)
+	drips := func(site *httptest.Server, length int, why string) {
+		dripping := dial(site, length)
 		for done := false; !done; {
 			select {
 			case err := <-read:
@@ -68,8 +65,20 @@ func TestConnectionsThatStandStillAreGivenUp(t *testing.T) {
 		}
 		assert.Equal(t, http.StatusBadRequest, status(dripping))
 	}
+	short := open(p)
+	defer short.Close()
+	stopped := dial(short, 100)
+	require.ErrorContains(t, <-read, "timeout")
+	assert.Equal(t, http.StatusBadRequest, status(stopped))
+	drips(short, 1000, "timeout")
 
-	right := dial(4)
+	patient := p
+	patient.read, patient.slow = time.Minute, 100*time.Millisecond // of a large one it is the rate, however long this machine lets a drop wait
+	long := open(patient)
+	defer long.Close()
+	drips(long, 100<<20, errSlow.Error())
+
+	right := dial(short, 4)
 	require.NoError(t, <-read)
 	assert.Equal(t, http.StatusOK, status(right))
 }

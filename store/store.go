@@ -39,6 +39,8 @@ type Options struct {
 	// others on its machine, if need be so far that it may not get to do anything; nil
 	// where that cannot be told.
 	GiveWay func(pid int, far bool) error
+	// Current tells that the tables are up to date: whoever began this process saw to it.
+	Current bool
 	// Observe is told of statements; nil where nobody counts them.
 	Observe Observer
 }
@@ -60,9 +62,11 @@ func OpenWith(ctx context.Context, dsn string, o Options) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	if err := migrate(ctx, pools.of[Bulk], pools.db[Bulk]); err != nil {
-		pools.close()
-		return nil, err
+	if !o.Current {
+		if err := migrate(ctx, pools.of[Bulk], pools.db[Bulk]); err != nil {
+			pools.close()
+			return nil, err
+		}
 	}
 	g, err := gorm.Open(postgres.New(postgres.Config{Conn: pools}), &gorm.Config{
 		SkipDefaultTransaction: true,

@@ -107,6 +107,48 @@ func TestAnAppChangesWhileFilesAreRead(t *testing.T) {
 	assert.Zero(t, h.leftBehind())
 }
 
+// TestFilesAreLookedAtWhileNamesChange gives a table another name again and again while it is looked whether files point to it
+// and what would come of them.
+func TestFilesAreLookedAtWhileNamesChange(t *testing.T) {
+	h := newHarbour(t)
+	h.bring("boats.csv", "Boat,Length\nAda,7\nBerta,9\nClara,11\n")
+	b, err := h.a.Blueprint(t.Context(), h.app, apps.Draft)
+	require.NoError(t, err)
+	boats, before := b.Tables[0].ID, h.app
+	require.NoError(t, h.change(blueprint.Setting(boats, "name", "Ships")))
+	uploads := h.upload("stays.csv", "Boat,From,Nights\nAda,2026-03-14,3\nClara,2026-03-15,2\nAda,2026-04-20,1\n")
+	p, err := h.in.Propose(t.Context(), before, uploads) // who asks has read the app before
+	require.NoError(t, err)
+	require.NotNil(t, p.Sheets[0].Columns[0].Link)
+	assert.Equal(t, boats, p.Sheets[0].Columns[0].Link.Table)
+
+	stop, ended := make(chan struct{}), make(chan error, 1)
+	go func() {
+		for n := 0; ; n++ {
+			if _, err := h.acts.Apply(t.Context(), h.app.ID, "Ann", blueprint.Setting(boats, "name", fmt.Sprint("Ships ", n))); err != nil {
+				ended <- err
+				return
+			}
+			select {
+			case <-stop:
+				ended <- nil
+				return
+			default:
+			}
+		}
+	}()
+	for range 20 {
+		p, err := h.in.Propose(t.Context(), before, uploads)
+		require.NoError(t, err)
+		tally, err := h.in.Tally(t.Context(), before, uploads, p)
+		require.NoError(t, err)
+		assert.Equal(t, 3, tally.Sheets[0].Records)
+		assert.Equal(t, 3, tally.Sheets[0].Links[0].Made)
+	}
+	close(stop)
+	require.NoError(t, <-ended)
+}
+
 // TestWhatNoLongerFitsIsNotPutInPlace changes the type of a field while rows for it
 // are read.
 func TestWhatNoLongerFitsIsNotPutInPlace(t *testing.T) {

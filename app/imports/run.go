@@ -116,11 +116,7 @@ func (r *run) plan(ctx context.Context) error {
 	if err := r.progress(ctx, 0); err != nil {
 		return err
 	}
-	app, err := r.service.apps.Find(ctx, r.app)
-	if err != nil {
-		return err
-	}
-	before, err := r.service.apps.Blueprint(ctx, app, apps.Draft)
+	app, before, err := r.service.draft(ctx, r.app)
 	if err != nil {
 		return err
 	}

@@ -91,16 +91,46 @@ func (s *Service) propose(ctx context.Context, app store.App, uploads []string) 
 	return intake.Propose(sheets, s.existing(ctx, app, b))
 }
 
+// mostRenames is how often something is read again because it got another name meanwhile.
+const mostRenames = 20
+
+// existing gives what is there in the draft. It is read piece by piece, while the app goes on to be changed: what got another
+// name meanwhile is read under that, as it is known by its id.
 func (s *Service) existing(ctx context.Context, app store.App, b *blueprint.Blueprint) []intake.Existing {
 	seat := apps.FounderSeat(app, apps.Draft, b, "")
+	read := func(table, field string) (keys []string, err error) {
+		for range mostRenames {
+			t := seat.Blueprint.Table(table)
+			if t == nil || field != "" && t.Field(field) == nil { // it was removed meanwhile
+				return nil, nil
+			}
+			keys, err = s.apps.Road(ctx).Keys(ctx, seat, t, field, mostMatched)
+			if store.Trouble(err) != store.ErrRenamed {
+				return keys, err
+			}
+			if app, b, err = s.draft(ctx, app.ID); err != nil {
+				return nil, err
+			}
+			seat = apps.FounderSeat(app, apps.Draft, b, "")
+		}
+		return nil, err
+	}
 	var out []intake.Existing
 	for i := range b.Tables {
 		t := &b.Tables[i]
-		out = append(out, intake.Existing{Table: t, Values: func(field string) ([]string, error) {
-			return s.apps.Road(ctx).Keys(ctx, seat, t, field, mostMatched)
-		}})
+		out = append(out, intake.Existing{Table: t, Values: func(field string) ([]string, error) { return read(t.ID, field) }})
 	}
 	return out
+}
+
+// draft gives an app and its draft as they are now.
+func (s *Service) draft(ctx context.Context, id string) (store.App, *blueprint.Blueprint, error) {
+	app, err := s.apps.Find(ctx, id)
+	if err != nil {
+		return app, nil, err
+	}
+	b, err := s.apps.Blueprint(ctx, app, apps.Draft)
+	return app, b, err
 }
 
 // Status says how an import stands.

@@ -26,20 +26,34 @@ func (s *Service) tally(ctx context.Context, app store.App, uploads []string, p 
 	if err != nil {
 		return nil, err
 	}
-	if err := r.plan(ctx); err != nil {
+	for range mostRenames { // of what the files point to while it is read
+		if err = r.count(ctx, order, sheets); store.Trouble(err) != store.ErrRenamed {
+			break
+		}
+	}
+	if err != nil {
 		return nil, err
+	}
+	return r.counted(sheets)
+}
+
+// count reads all sheets as they would be brought.
+func (r *run) count(ctx context.Context, order []int, sheets []*intake.Sheet) error {
+	r.aside = nil
+	if err := r.plan(ctx); err != nil {
+		return err
 	}
 	if err := r.bring(ctx, order, sheets); err != nil {
-		return nil, err
+		return err
 	}
-	for i, plan := range p.Sheets {
+	for i, plan := range r.proposal.Sheets {
 		if plan.Mode == intake.Update {
 			if err := r.update(ctx, i, sheets[i]); err != nil {
-				return nil, err
+				return err
 			}
 		}
 	}
-	return r.counted(sheets)
+	return nil
 }
 
 // counted gives what was counted while the rows were read.

@@ -96,6 +96,13 @@ func (p place) options() store.Options {
 	return store.Options{GiveWay: localpg.BehindAt(p.Behind).GiveWay}
 }
 
+// beside are the options of a process beside the server, which brought the tables up to date before it began one.
+func (p place) beside() store.Options {
+	o := p.options()
+	o.Current = true
+	return o
+}
+
 // doPicture does a task of pictures.
 func doPicture(ctx context.Context, address string, task files.Task) (any, error) {
 	s, err := files.Open(ctx, address)
@@ -107,7 +114,7 @@ func doPicture(ctx context.Context, address string, task files.Task) (any, error
 
 // doImport does a task of imports.
 func doImport(ctx context.Context, at place, task imports.Task) (any, error) {
-	s, err := store.OpenWith(ctx, at.Database, at.options())
+	s, err := store.OpenWith(ctx, at.Database, at.beside())
 	if err != nil {
 		return nil, err
 	}
