@@ -2,7 +2,6 @@ package imports
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -14,9 +13,6 @@ import (
 	"pinegate/core/blueprint"
 	"pinegate/core/intake"
 	"pinegate/core/query"
-	"pinegate/core/words"
-	"pinegate/store"
-	"pinegate/store/records"
 )
 
 // missing is a record that is to be there because a column points to it.
@@ -182,75 +178,5 @@ func (b *bringer) numbers(ctx context.Context) error {
 			}
 		}
 	}
-	return nil
-}
-
-// mostUpdates is how many rows an update by a key may have.
-const mostUpdates = 20_000
-
-// update changes the records with the keys of the rows, and adds those that are
-// not there.
-func (r *run) update(ctx context.Context, i int, sheet *intake.Sheet) error {
-	plan := &r.proposal.Sheets[i]
-	t := r.seat.Blueprint.Table(r.carried.Tables[i])
-	cells, err := r.cells(ctx, i, plan, t)
-	if err != nil {
-		return err
-	}
-	var key *cell
-	for _, c := range cells {
-		if c.column.Header == plan.Key {
-			key = c
-		}
-	}
-	if key == nil {
-		return words.New("import-key", "sheet", plan.Sheet)
-	}
-	if plan.Rows > mostUpdates {
-		return words.New("import-updates", "most", mostUpdates, "sheet", plan.Sheet, "rows", plan.Rows)
-	}
-	pairs, err := r.road.KeyedIDs(ctx, r.seat, t, key.field.ID)
-	if err != nil {
-		return err
-	}
-	known := byKey(pairs)
-	b := &bringer{run: r, sheet: i, table: t, cells: cells}
-	return sheet.Each(func(n int, row []string) error {
-		if err := r.progress(ctx, 1); err != nil {
-			return err
-		}
-		return b.updateRow(ctx, n, row, known[intake.Fold(row[key.at])])
-	})
-}
-
-func (b *bringer) updateRow(ctx context.Context, n int, row []string, record string) error {
-	if record == ambiguous {
-		return b.setAside(b.sheet, n, words.Say("import-several-keyed", nil), row)
-	}
-	texts := map[string]string{}
-	for _, c := range b.cells {
-		text, wrong := c.text(row[c.at])
-		if wrong != "" {
-			return b.setAside(b.sheet, n, c.column.Header+": "+wrong, row)
-		}
-		texts[c.field.ID] = text
-	}
-	if b.dry {
-		b.updates[b.sheet]++
-		return nil
-	}
-	err := b.road.Put(ctx, b.seat, b.table, record, texts)
-	var wrong records.FieldErrors
-	switch {
-	case errors.As(err, &wrong):
-		for f, message := range wrong {
-			return b.setAside(b.sheet, n, b.table.Field(f).Name+": "+message.Error(), row)
-		}
-	case errors.Is(err, store.ErrNotFound):
-		return b.setAside(b.sheet, n, words.Say("import-record-gone", nil), row)
-	case err != nil:
-		return err
-	}
-	b.imported++
 	return nil
 }

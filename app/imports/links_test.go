@@ -214,7 +214,7 @@ func TestNumbersGoOn(t *testing.T) {
 	require.Equal(t, "Invoices", invoices.Name)
 	customer := invoices.Fields[0]
 	require.Equal(t, "Customer", customer.Name, "what counts up is no label")
-	require.NoError(t, h.a.Road(t.Context()).Put(t.Context(), seat, invoices, "", map[string]string{customer.ID: "Hugh"}))
+	require.NoError(t, h.a.Road(t.Context()).Put(t.Context(), seat, invoices, "", map[string]string{customer.ID: "Hugh"}, nil))
 	var numbers []string
 	for _, r := range h.rows("Invoices") {
 		numbers = append(numbers, fmt.Sprint(r["Invoice"]))

@@ -34,6 +34,10 @@ func (b *bringer) read(n int, cells []string) *read {
 				row.wrong = c.column.Header + ": " + wrong
 				return row
 			}
+			if c.field.Required && len(ids) == 0 {
+				row.wrong = c.column.Header + ": " + c.needs(text)
+				return row
+			}
 			if row.links[i], row.empty[i] = ids, missing; c.field.Type == blueprint.Link {
 				row.out = append(row.out, strings.Join(ids, ""))
 			}
@@ -58,6 +62,9 @@ func (b *bringer) take(ctx context.Context, w *csv.Writer, row *read) error {
 		return err
 	}
 	record := row.out[0]
+	if row.wrong == "" && len(b.alone) > 0 {
+		row.wrong = b.first(b.stored(row), record)
+	}
 	if row.wrong != "" {
 		b.gone[record] = true
 		b.sampleAside(row)
@@ -99,6 +106,7 @@ type batch struct {
 	cells   [][]string
 	bytes   int
 	rows    []*read
+	wrong   error
 	done    chan struct{}
 }
 
@@ -114,6 +122,9 @@ func (b *bringer) each(ctx context.Context, sheet *intake.Sheet, take func(*read
 	}()
 	for next := range ordered {
 		<-next.done
+		if next.wrong != nil {
+			return next.wrong
+		}
 		for _, row := range next.rows {
 			if err := take(row); err != nil {
 				return err
@@ -141,6 +152,7 @@ func (b *bringer) batches(ctx context.Context, sheet *intake.Sheet, ordered chan
 			for i := range x.cells {
 				x.rows[i] = b.read(x.numbers[i], x.cells[i])
 			}
+			x.wrong = b.differ(ctx, x.rows)
 		}()
 		return nil
 	}

@@ -16,6 +16,7 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
+	"pinegate/core/form"
 	"pinegate/core/intake"
 	"pinegate/core/query"
 	"pinegate/core/words"
@@ -34,6 +35,8 @@ type bringer struct {
 	links   map[string][][2]string // of fields that hold many
 	added   []string
 	rows    int // that stand in the table of its own
+	alone   []*alone
+	lacking *blueprint.Field // which new records must have, and nothing fills
 }
 
 // stagingPrefix is how the names of all tables begin into which imports read.
@@ -70,6 +73,16 @@ func (r *run) stage(ctx context.Context, i int, sheet *intake.Sheet) (*bringer, 
 		return nil, err
 	}
 	b := &bringer{run: r, sheet: i, table: t, cells: cells, links: map[string][][2]string{}}
+	if plan := r.proposal.Sheets[i]; plan.Mode == intake.Append {
+		lacking, err := b.lacks(ctx)
+		if err != nil {
+			return nil, err
+		}
+		if lacking != nil {
+			return nil, words.New("import-lacks", "field", lacking.Name, "table", t.Name, "sheet", plan.Sheet)
+		}
+		b.alone = b.aloneIn()
+	}
 	if err := b.findMissing(sheet); err != nil {
 		return nil, err
 	}
@@ -146,9 +159,21 @@ func (b *bringer) insert(ctx context.Context, there []int) error {
 		}
 		to, from = append(to, query.Quote(c.field.Key)), append(from, fmt.Sprintf("c%d", i))
 	}
+	args := []any{b.by}
+	given, err := b.road.Defaults(ctx, b.seat, b.table)
+	if err != nil {
+		return err
+	}
+	for i := range b.table.Fields {
+		f := &b.table.Fields[i]
+		if v := given[f.ID]; !v.IsEmpty() && f.Type != blueprint.Links && !b.fills(f.ID) {
+			args = append(args, copied(v))
+			to, from = append(to, query.Quote(f.Key)), append(from, fmt.Sprintf("$%d::text::%s", len(args), f.Type.Column()))
+		}
+	}
 	sql := fmt.Sprintf("INSERT INTO %s.%s (%s) SELECT %s FROM %s", query.Quote(b.seat.Schema), query.Quote(b.table.Key),
 		strings.Join(to, ", "), strings.Join(from, ", "), name)
-	tag, err := b.conn.Exec(ctx, sql, b.by)
+	tag, err := b.conn.Exec(ctx, sql, args...)
 	if err != nil {
 		return b.seat.Taken(b.table, fmt.Errorf("write %s: %w", b.table.Name, err))
 	}
@@ -202,6 +227,14 @@ func (c *cell) point(text string) (ids []string, missing int, wrong string) {
 		}
 	}
 	return ids, missing, ""
+}
+
+// needs says what is wrong with a cell that must point to a record and does not.
+func (c *cell) needs(text string) string {
+	if text == "" {
+		return form.Missing(c.field).Error()
+	}
+	return words.Say("no-record-named", words.Args{"value": text, "table": c.target.Name})
 }
 
 func (r *run) setAside(sheet, n int, reason string, cells []string) error {

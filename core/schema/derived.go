@@ -91,11 +91,27 @@ func (x uniqueIndex) columns() string {
 }
 
 // uniqueColumn gives what must differ: e-mail addresses whatever their case.
-func uniqueColumn(f *blueprint.Field) string {
+func uniqueColumn(f *blueprint.Field) string { return uniquely(f, query.Quote(f.Key)) }
+
+func uniquely(f *blueprint.Field, value string) string {
 	if f.Type == blueprint.Email {
-		return "lower(" + query.Quote(f.Key) + ")"
+		return "lower(" + value + ")"
 	}
-	return query.Quote(f.Key)
+	return value
+}
+
+// TakenBy writes the statement that finds which records have values in fields that must differ already. Its arguments are the
+// values of each field, as texts in the form in which they are stored; each row of its answer is a pair of the number of the
+// values, from 1, and the id of the record. Through the index of the fields it takes no longer as the table grows.
+func TakenBy(schema string, t *blueprint.Table, fields []string) string {
+	var lists, names, same []string
+	for i, id := range fields {
+		f, name := t.Field(id), query.Quote(fmt.Sprint("~", i))
+		lists, names = append(lists, fmt.Sprintf("$%d::text[]", i+1)), append(names, name)
+		same = append(same, uniqueColumn(f)+" = "+uniquely(f, name+"::"+f.Type.Column()))
+	}
+	return fmt.Sprintf("SELECT json_build_array(n, id)::text FROM unnest(%s) WITH ORDINALITY x(%s, n) JOIN %s.%s ON %s WHERE deleted_at IS NULL",
+		strings.Join(lists, ", "), strings.Join(names, ", "), query.Quote(schema), query.Quote(t.Key), strings.Join(same, " AND "))
 }
 
 func (x uniqueIndex) names() string {

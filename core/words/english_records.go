@@ -183,6 +183,8 @@ var englishRecords = map[string]string{
 	"import-record-gone":       "The record is no longer there.",
 	"import-several-named":     "Several records in {table} are called “{value}”.",
 	"import-done":              "Imported {imported} rows.||Imported {imported} rows. {n} row to fix.||Imported {imported} rows. {n} rows to fix.",
+	"import-twice":             "An earlier row has this value already.",
+	"import-lacks":             "Records in {table} need {field}, and no column of {sheet} fills it. Choose a column for it, or make {field} not required.",
 	"import-added":             "{n} record was added for values of {column} in {sheet}.||{n} records were added for values of {column} in {sheet}.",
 	"import-otherwise":         "{sheet} came out differently: {told} records were expected, {made} are there.",
 	"import-otherwise-links":   "{column} in {sheet} came out differently: {told} links were expected, {made} are there.",

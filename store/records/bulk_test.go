@@ -257,7 +257,7 @@ func TestPutAddsOrChanges(t *testing.T) {
 	l := acttest.NewLoft(t)
 	ctx, seat := t.Context(), l.Founder()
 	put := func(id string, texts map[string]string) error {
-		return l.Acts.Do(ctx, func(u *act.Unit) error { return u.Road.Put(ctx, seat, seat.Blueprint.Table("sail"), id, texts) })
+		return l.Acts.Do(ctx, func(u *act.Unit) error { return u.Road.Put(ctx, seat, seat.Blueprint.Table("sail"), id, texts, nil) })
 	}
 	require.NoError(t, put("", map[string]string{"name": "Code zero", "cl": "Laminate"}))
 	require.NoError(t, put(l.Sails["Jib"], map[string]string{"cut": "1.5.2026"}))

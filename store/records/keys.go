@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"strings"
 
 	"pinegate/core/blueprint"
@@ -62,8 +63,44 @@ func (r Road) Keys(ctx context.Context, s *Seat, t *blueprint.Table, field strin
 	return out, err
 }
 
-// Put changes the record with the id from texts, or adds one where it is "".
-func (r Road) Put(ctx context.Context, s *Seat, t *blueprint.Table, id string, texts map[string]string) error {
+// TakenBy gives, for each of several rows of values of fields that must differ, the record that has them already, or "". Values
+// are texts as they are stored. It is for founders, as it tells of records whoever sees them.
+func (r Road) TakenBy(ctx context.Context, s *Seat, t *blueprint.Table, fields []string, rows [][]string) ([]string, error) {
+	if !s.Viewer.Founder {
+		return nil, ErrForbidden
+	}
+	args := make([]any, len(fields))
+	for i := range fields {
+		list := make([]string, len(rows))
+		for n, row := range rows {
+			list[n] = row[i]
+		}
+		args[i] = list
+	}
+	found, err := r.rows(ctx, query.Statement{SQL: schema.TakenBy(s.Schema, t, fields), Args: args})
+	if err != nil {
+		return nil, fmt.Errorf("look who has values of %s: %w", t.Name, err)
+	}
+	out := make([]string, len(rows))
+	for _, raw := range found {
+		var n int
+		var id string
+		if err := json.Unmarshal(raw, &[]any{&n, &id}); err != nil {
+			return nil, fmt.Errorf("look who has values of %s: %w", t.Name, err)
+		}
+		out[n-1] = id
+	}
+	return out, nil
+}
+
+// Defaults gives what new records of a table have in fields for which nothing was entered.
+func (r Road) Defaults(ctx context.Context, s *Seat, t *blueprint.Table) (map[string]expr.Value, error) {
+	out := map[string]expr.Value{}
+	return out, r.defaults(ctx, s, t, nil, out)
+}
+
+// Put changes the record with the id, or adds one where it is "", with defaults in what is not said: from texts, and from values.
+func (r Road) Put(ctx context.Context, s *Seat, t *blueprint.Table, id string, texts map[string]string, also Values) error {
 	values, wrong, err := r.ReadTexts(ctx, s, t, texts)
 	if err != nil {
 		return err
@@ -71,8 +108,14 @@ func (r Road) Put(ctx context.Context, s *Seat, t *blueprint.Table, id string, t
 	if len(wrong) > 0 {
 		return wrong
 	}
+	maps.Copy(values, also)
 	if id == "" {
-		_, err := r.Add(ctx, s, t, values, nil)
+		given, err := r.Defaults(ctx, s, t)
+		if err != nil {
+			return err
+		}
+		maps.DeleteFunc(given, func(field string, _ expr.Value) bool { _, entered := values[field]; return entered })
+		_, err = r.Add(ctx, s, t, values, given)
 		return err
 	}
 	revision, ok, err := r.permitted(ctx, s, t, id, blueprint.Modify, nil)
