@@ -89,7 +89,7 @@ func (d *decider) decide() {
 
 var (
 	phoneNames   = regexp.MustCompile(`(?i)phone|tel\b|telefon|telef|mobil|handy|cell|fax`)
-	lastingNames = regexp.MustCompile(`(?i)lasts?\b|duration|dauer|durée|hours|worked|spent|lengte|länge|time taken|run ?time`)
+	lastingNames = regexp.MustCompile(`(?i)lasts?\b|duration|dauer|durée|hours|worked|spent|length|lengte|länge|time taken|run ?time`)
 	numberNames  = regexp.MustCompile(`(?i)\b(no|nr|number|num|id|ref|reference|code|invoice|order|job|ticket|case|quote|rechnung|auftrag|` +
 		`faktura|bill|receipt|docket)\b|#|№`)
 )

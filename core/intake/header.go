@@ -92,7 +92,7 @@ func areTwo(rows [][]string) bool {
 		if c = strings.TrimSpace(c); c == "" {
 			continue
 		}
-		if !isName(c) {
+		if !isName(c) && !isYear(c) {
 			return false
 		}
 		if i >= len(upper) || strings.TrimSpace(upper[i]) == "" {

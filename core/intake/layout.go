@@ -117,6 +117,7 @@ func (g *grid) tables() ([]*Sheet, error) {
 		switch {
 		case now == nil && wide && i < len(blocks)-1 && b.isText() && b.rows() <= 6:
 			above = append(above, words.Say("intake-title", words.Args{"rows": rowsOf(b.first, b.last)}))
+			title = strings.TrimSpace(strings.Join(b.head[len(b.head)-1], ""))
 		case now != nil && now.isNote(b, blocks[i+1:]):
 			title = ""
 			if b.rows() == 1 && i < len(blocks)-1 {
@@ -131,9 +132,10 @@ func (g *grid) tables() ([]*Sheet, error) {
 			now.take(b)
 		default:
 			t := newTable(b)
-			if title != "" {
-				t.title, title = title, ""
+			if title != "" && t.title == "" {
+				t.title = title
 			}
+			title = ""
 			t.notes = append(above, t.notes...)
 			above = nil
 			found = append(found, t)
@@ -152,11 +154,13 @@ func (g *grid) sheets(found []*table) []*Sheet {
 		parted = append(parted, t.sides()...)
 	}
 	var out []*Sheet
+	// a title above the first of several tables is of that one where each has its own, and else of all of them
+	titled := len(parted) > 1 && !slices.ContainsFunc(parted, func(t *table) bool { return t.title == "" || utf8.RuneCountInString(t.title) > 40 })
 	for i, t := range parted {
 		s := &Sheet{File: g.file, Name: g.name, rows: g.rows, first: t.first, last: t.last, left: t.left, beside: t.beside,
 			Notes: slices.Concat(g.notes, t.notes)}
 		switch {
-		case i == 0 && len(parted) > 1 && plainTitle.MatchString(t.title):
+		case i == 0 && (titled || len(parted) > 1 && plainTitle.MatchString(t.title)):
 			s.Name = sheetName(t.title + ".x")
 		case i > 0 && t.title != "" && utf8.RuneCountInString(t.title) <= 40:
 			s.Name = sheetName(t.title + ".x")

@@ -85,8 +85,14 @@ type features struct {
 
 // score says how likely it is that the values are meant to point there; below 0 for what cannot be.
 func (f features) score() float64 {
+	// what two tables call alike is what the one knows its records by, or a quality of both
+	f.near.same = f.near.same && (f.first || f.label || f.unique > 0.9)
 	named := f.near.table || f.near.last || f.near.same || f.near.lead && f.self
-	if f.found+f.ambiguous < 0.5 || !named && f.found < 0.8 || f.unique < 0.5 || !named && f.unique < 0.8 {
+	apart := 0.8 // of the records of the target; fewer do where all that is said here is clear
+	if f.ambiguous == 0 && f.words {
+		apart = 0.6
+	}
+	if f.found+f.ambiguous < 0.5 || !named && f.found < 0.8 || f.unique < 0.5 || !named && f.unique < apart {
 		return -1
 	}
 	if f.numbers && !named && !f.near.key {

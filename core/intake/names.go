@@ -45,12 +45,25 @@ func singular(w string) string {
 	case len(w) > 4 && (strings.HasSuffix(w, "sses") || strings.HasSuffix(w, "xes") || strings.HasSuffix(w, "ches") ||
 		strings.HasSuffix(w, "shes")):
 		return w[:len(w)-2]
-	case len(w) > 3 && strings.HasSuffix(w, "s") && !strings.HasSuffix(w, "ss") && !strings.HasSuffix(w, "us") &&
-		!strings.HasSuffix(w, "is"):
+	case slices.Contains([]string{"buses", "campuses", "bonuses", "viruses", "lenses", "canvases", "atlases"}, w):
+		return w[:len(w)-2]
+	case slices.Contains([]string{"menus", "skis", "taxis", "kiwis", "saris", "emus"}, w),
+		len(w) > 3 && strings.HasSuffix(w, "s") && !strings.HasSuffix(w, "ss") && !strings.HasSuffix(w, "us") && !strings.HasSuffix(w, "is"):
 		return w[:len(w)-1]
 	}
 	return w
 }
+
+// alike tells whether two words are the same but for an ending that marks plurals where no s does: Kunde, Kunden; Boot, Boote.
+func alike(a, b string) bool {
+	if len(a) > len(b) {
+		a, b = b, a
+	}
+	rest, longer := strings.CutPrefix(b, a)
+	return a == b || longer && len(a) >= 4 && slices.Contains([]string{"n", "en", "e"}, rest)
+}
+
+func areAlike(a, b []string) bool { return slices.EqualFunc(a, b, alike) }
 
 // keyWords are words behind the name of a thing that say by what it is known.
 var keyWords = []string{"id", "ids", "no", "nr", "num", "number", "code", "key", "ref", "reference", "name", "email", "mail", "e",
@@ -96,16 +109,16 @@ func near(header, table, by string) nearness {
 	}
 	head := t[len(t)-1] // work orders are orders
 	switch {
-	case slices.Equal(thing, t), len(thing) == 1 && thing[0] == head:
+	case areAlike(thing, t), len(thing) == 1 && alike(thing[0], head):
 		out.table = true
-	case hasSuffix(thing, t), thing[len(thing)-1] == head:
+	case hasSuffix(thing, t), alike(thing[len(thing)-1], head):
 		out.last = true
-	case slices.Contains(thing, head):
+	case slices.ContainsFunc(thing, func(w string) bool { return alike(w, head) }):
 		out.other = true
 	}
 	return out
 }
 
 func hasSuffix(words, end []string) bool {
-	return len(words) >= len(end) && slices.Equal(words[len(words)-len(end):], end)
+	return len(words) >= len(end) && areAlike(words[len(words)-len(end):], end)
 }
