@@ -58,6 +58,7 @@ type days struct {
 	dates, stamps int
 	shaped        int           // written as a date, whether or not there is such a day
 	orders        map[order]int // of both
+	list          bool          // the file says that cells hold several values
 	openDay       string        // one that could be read in two ways
 	dayOnly       int           // that can be read with the day first, and not with the month first
 	monthOnly     int

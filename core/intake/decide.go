@@ -257,16 +257,27 @@ func (d *decider) choices() bool {
 	}
 	for _, sep := range separatorsOfParts {
 		p := d.parts[sep]
+		// where the file says that it holds lists, it is enough that something comes again
+		if d.list && sep == "," && !d.overflow && p.total > len(p.words) && len(p.words) <= mostChoices {
+			if list := d.few(p.words, p.total+3*len(p.words)+8); len(list) > 1 {
+				d.several(list, sep)
+				return true
+			}
+		}
 		if d.overflow || p.cells < 3 || len(p.words) > mostChoices || p.total < 2*len(p.words) || p.total < 8 || !d.mixes(sep) {
 			continue
 		}
 		if list := d.few(p.words, p.total+3*len(p.words)); len(list) > 1 {
-			d.out.Choices, d.out.Format.Separator = list, sep
-			d.is(blueprint.ChooseMany, d.said(), "intake-several-choices", words.Args{"n": len(list)})
+			d.several(list, sep)
 			return true
 		}
 	}
 	return false
+}
+
+func (d *decider) several(list []string, sep string) {
+	d.out.Choices, d.out.Format.Separator = list, sep
+	d.is(blueprint.ChooseMany, d.said(), "intake-several-choices", words.Args{"n": len(list)})
 }
 
 // mixes tells whether the parts of cells come together in several ways, and not always the same: else they are one thing that

@@ -44,7 +44,7 @@ func FuzzText(f *testing.F) {
 
 func FuzzJSON(f *testing.F) {
 	for _, s := range []string{`[{"a":1}]`, `{"rows":[{"a":{"b":[1,2]}},{"a":null}]}`, `[1,2]`, `[[1,2],[3]]`, `{"a":[],"b":{}}`,
-		`[{"a":1e999}]`, `[{"a":"`, `[{"":""}]`, `[{"a":1}] []`, "[{\"\\u0000\":1}]", strings.Repeat("[", 100)} {
+		`[{"a":1e999}]`, `[{"n":1,"l":[{"b":[{"c":[2,"d"]}]},{"b":null}]},{"n":1,"l":[3]}]`, `[{"a":"`, `[{"":""}]`, `[{"a":1}] []`, "[{\"\\u0000\":1}]", strings.Repeat("[", 100)} {
 		f.Add([]byte(s))
 	}
 	f.Fuzz(func(t *testing.T, content []byte) { readAll(t, "x.json", content) })

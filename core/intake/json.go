@@ -25,45 +25,37 @@ func jsonSheets(f File, open func() (io.ReadCloser, error)) ([]*Sheet, error) {
 	if f.Size > MaxBook {
 		return nil, words.New("intake-file-large-json", "file", f.Name)
 	}
-	var out []*Sheet
+	var tables []*jsonTable
 	err := jsonLists(f.Name, open, func(path string, d *jsonReader) error {
-		if slices.ContainsFunc(out, func(s *Sheet) bool { return s.list == path }) {
+		if slices.ContainsFunc(tables, func(t *jsonTable) bool { return t.list == path }) {
 			return d.over(1)
 		}
-		keys, err := d.keys()
-		if err != nil {
-			return err
+		t, err := d.table(path)
+		if err == nil && len(t.keys) > 0 {
+			tables = append(tables, t)
 		}
-		if len(keys) == 0 {
-			return nil
-		}
-		s := &Sheet{File: f.Name, Name: sheetName(f.Name), list: path, first: 1, last: 1 << 62,
-			Notes: []string{words.Say("intake-json", nil)}}
-		if path != "" {
-			_, last, _ := cutLast(path)
-			s.Name = sheetName(last + ".x")
-		}
-		taken := map[string]bool{}
-		for i, key := range keys {
-			name := plainName(strings.ReplaceAll(key, within, " "))
-			if key == itself {
-				name = "Name"
-			} else if name == "" {
-				name = fmt.Sprintf("Column %d", i+1)
-			}
-			s.Header, s.columns = append(s.Header, distinctName(name, taken)), append(s.columns, i)
-		}
-		s.rows = func(use func([]string) error) error { return jsonRows(f.Name, open, path, keys, use) }
-		out = append(out, s)
-		return nil
+		return err
 	})
 	if err != nil {
 		return nil, err
 	}
-	if len(out) == 0 {
+	if len(tables) == 0 {
 		return nil, words.New("intake-file-json-no-list", "file", f.Name)
 	}
-	slices.SortFunc(out, func(a, b *Sheet) int { return strings.Compare(a.list, b.list) })
+	slices.SortFunc(tables, func(a, b *jsonTable) int { return strings.Compare(a.list, b.list) })
+	var out []*Sheet
+	for _, t := range tables {
+		name := sheetName(f.Name)
+		if t.list != "" {
+			_, last, _ := cutLast(t.list)
+			name = sheetName(last + ".x")
+		}
+		sheets, err := t.sheets(f.Name, name, open)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, sheets...)
+	}
 	return out, nil
 }
 
@@ -79,35 +71,6 @@ func cutLast(path string) (before, last string, found bool) {
 		return path[:i], path[i+len(within):], true
 	}
 	return "", path, false
-}
-
-// jsonRows gives the objects of a list as rows.
-func jsonRows(file string, open func() (io.ReadCloser, error), list string, keys []string, use func([]string) error) error {
-	at := map[string]int{}
-	for i, key := range keys {
-		at[key] = i
-	}
-	found := false
-	return jsonLists(file, open, func(path string, d *jsonReader) error {
-		if path != list || found {
-			return d.over(1)
-		}
-		found = true
-		for d.More() {
-			var value json.RawMessage
-			if err := d.Decode(&value); err != nil {
-				return d.wrong(err)
-			}
-			cells := make([]string, len(keys))
-			if err := fill(cells, at, "", value); err != nil {
-				return d.wrong(err)
-			}
-			if err := use(cells); err != nil {
-				return err
-			}
-		}
-		return d.closed()
-	})
 }
 
 // fill puts the values of an object, and of objects within, into cells.
@@ -313,81 +276,6 @@ func (d *jsonReader) over(depth int) error {
 		}
 	}
 	return nil
-}
-
-// keys lists what stands in the list that was just opened, as it comes, and reads the list to its end: the keys of its objects
-// and of the objects within, or [itself] for plain values. A list has either.
-func (d *jsonReader) keys() ([]string, error) {
-	out := &keyList{known: map[string]bool{}}
-	objects, plain := false, false
-	for d.More() {
-		t, err := d.next()
-		if err != nil {
-			return nil, err
-		}
-		switch t {
-		case json.Delim('{'):
-			objects = true
-			err = d.objectKeys("", 1, out)
-		case json.Delim('['):
-			err = words.New("intake-file-json-list", "list", d.called(), "file", d.file, "error", "it holds lists")
-		default:
-			plain = true
-			out.add(itself)
-		}
-		if err == nil && objects && plain {
-			err = words.New("intake-file-json-list", "list", d.called(), "file", d.file, "error", "some of it are no objects")
-		}
-		if err != nil {
-			return nil, err
-		}
-	}
-	return out.keys, d.closed()
-}
-
-type keyList struct {
-	keys  []string
-	known map[string]bool
-}
-
-func (l *keyList) add(key string) {
-	if !l.known[key] {
-		l.known[key] = true
-		l.keys = append(l.keys, key)
-	}
-}
-
-// objectKeys reads the object that was just opened.
-func (d *jsonReader) objectKeys(path string, depth int, out *keyList) error {
-	for d.More() {
-		key, err := d.next()
-		if err != nil {
-			return err
-		}
-		name, _ := key.(string)
-		value, err := d.next()
-		switch {
-		case err != nil:
-		case value == json.Delim('{'):
-			if depth > deepest {
-				return words.New("intake-file-json-deep", "file", d.file)
-			}
-			err = d.objectKeys(joined(path, name), depth+1, out)
-		case value == json.Delim('['):
-			out.add(joined(path, name))
-			err = d.over(1)
-		default:
-			out.add(joined(path, name))
-		}
-		if err != nil {
-			return err
-		}
-		if len(out.keys) > MaxColumns {
-			return words.New("intake-file-columns", "sheet", d.called(), "count", len(out.keys), "most", MaxColumns)
-		}
-	}
-	_, err := d.next()
-	return err
 }
 
 // jsonText gives a value as a cell: texts as they are, lists parted by commas.

@@ -126,6 +126,7 @@ func gather(s *Sheet, seed maphash.Seed) (SheetPlan, []*column, error) {
 	columns := make([]*column, len(s.Header))
 	for i := range columns {
 		columns[i] = newColumn(seed)
+		columns[i].list = s.lists[i]
 	}
 	plan := SheetPlan{File: s.File, Sheet: s.Name, Notes: s.Notes, Mode: NewTable, Name: s.Name, Columns: []ColumnPlan{}}
 	err := s.Each(func(_ int, cells []string) error {

@@ -39,10 +39,10 @@ type Sheet struct {
 	Header []string
 	// Notes tell how it was understood: encoding, separator, names of columns, what is left out.
 	Notes       []string
-	list        string       // of a file of JSON, the path of the list, or ""
 	first, last int          // rows of the body, counted from 1 as in the file
 	left        map[int]bool // rows within that are left out
 	columns     []int        // which of the cells of a row are read, by the header
+	lists       map[int]bool // columns of which the file itself says that cells hold several values, by the header
 	beside      bool         // others stand beside it
 	rows        func(use func(cells []string) error) error
 }
