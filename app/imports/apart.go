@@ -19,6 +19,7 @@ type Task struct {
 
 	App     string   `json:"app,omitempty"`
 	Uploads []string `json:"uploads,omitempty"`
+	Turned  []int    `json:"turned,omitempty"`
 	// Proposal is one of which is to be counted what would come of it.
 	Proposal *intake.Proposal `json:"proposal,omitempty"`
 }
@@ -41,7 +42,7 @@ func (s *Service) Do(ctx context.Context, t Task) (any, error) {
 	if t.Proposal != nil {
 		return s.tally(ctx, app, t.Uploads, t.Proposal)
 	}
-	return s.propose(ctx, app, t.Uploads)
+	return s.propose(ctx, app, t.Uploads, t.Turned)
 }
 
 // mostEnds is how many runs of an import may end with their process.

@@ -10,6 +10,7 @@ import (
 
 	"pinegate/core/blueprint"
 	"pinegate/core/intake"
+	"pinegate/core/words"
 	"pinegate/store/apps"
 )
 
@@ -249,4 +250,26 @@ func TestAFieldThatIsThereSaysWhatItHolds(t *testing.T) {
 	}, "moorings.csv", "Mooring,Owner\nN4,Gulls\n", "clubs.csv", "Club,Gate\nGulls,north\nTerns,south\n")
 	_, err = h.in.Tally(t.Context(), h.app, uploads, p)
 	assert.ErrorContains(t, err, "Owner in Moorings fills Owner, which links to another table.")
+}
+
+// TestTheFounderSaysWhatNamesColumns brings a file whose first row was taken for names and is a record.
+func TestTheFounderSaysWhatNamesColumns(t *testing.T) {
+	h := newHarbour(t)
+	uploads := h.upload("boats.csv", "Tern,blue\nAuk,red\nGull,green\n")
+	_, err := h.in.Propose(t.Context(), h.app, uploads, 1)
+	require.Error(t, err, "there is no second sheet")
+	p, err := h.in.Propose(t.Context(), h.app, uploads, 0)
+	require.NoError(t, err)
+	assert.True(t, p.Sheets[0].Turned)
+	assert.Equal(t, []int{3, 2}, []int{p.Sheets[0].Rows, len(p.Sheets[0].Columns)})
+	p.Sheets[0].Columns[0].Name = "Boat"
+	tally, err := h.in.Tally(t.Context(), h.app, uploads, p)
+	require.NoError(t, err)
+	assert.Equal(t, 3, tally.Sheets[0].Records)
+	status := h.run(uploads, p)
+	require.Equal(t, "done", status.Status, status.Message)
+	assert.Equal(t, "Tern", h.rows("Boats")[0]["Boat"])
+	p.Sheets[0].Columns = p.Sheets[0].Columns[:1]
+	_, err = h.in.Tally(t.Context(), h.app, h.upload("boats.csv", "Tern,blue\nAuk,red\n"), p)
+	require.EqualError(t, err, words.Say("import-files-changed", nil), "it is a proposal of other files")
 }

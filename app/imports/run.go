@@ -66,12 +66,9 @@ type asideRow struct {
 
 // carryOut does the whole import.
 func (r *run) carryOut(ctx context.Context) error {
-	sheets, err := r.service.sheets(ctx, r.app, r.uploads)
+	sheets, err := r.service.planned(ctx, r.app, r.uploads, &r.proposal)
 	if err != nil {
 		return err
-	}
-	if len(sheets) != len(r.proposal.Sheets) {
-		return words.New("import-files-changed")
 	}
 	order, err := r.order()
 	if err != nil {

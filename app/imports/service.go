@@ -43,16 +43,17 @@ func New(s *store.Store, a *apps.Apps, acts *act.Acts) *Service {
 const mostMatched = 200_000
 
 // Propose says what the files seem to hold, and how they go together with what
-// is there in the draft.
-func (s *Service) Propose(ctx context.Context, app store.App, uploads []string) (*intake.Proposal, error) {
+// is there in the draft. Of the sheets that are turned, the first row is taken for names where it seems to hold values, and the
+// other way round.
+func (s *Service) Propose(ctx context.Context, app store.App, uploads []string, turned ...int) (*intake.Proposal, error) {
 	if _, err := s.files(ctx, app.ID, uploads); err != nil {
 		return nil, err
 	}
 	if s.Looks == nil {
-		return s.propose(ctx, app, uploads)
+		return s.propose(ctx, app, uploads, turned)
 	}
 	out := &intake.Proposal{}
-	return out, s.look(ctx, Task{App: app.ID, Uploads: uploads}, out)
+	return out, s.look(ctx, Task{App: app.ID, Uploads: uploads, Turned: turned}, out)
 }
 
 // Tally counts what would come of a proposal, as the import itself does it, and changes nothing.
@@ -79,16 +80,31 @@ func (s *Service) look(ctx context.Context, t Task, out any) error {
 	return nil
 }
 
-func (s *Service) propose(ctx context.Context, app store.App, uploads []string) (*intake.Proposal, error) {
+func (s *Service) propose(ctx context.Context, app store.App, uploads []string, turned []int) (*intake.Proposal, error) {
 	sheets, err := s.sheets(ctx, app.ID, uploads)
 	if err != nil {
 		return nil, err
+	}
+	for _, i := range turned {
+		if i < 0 || i >= len(sheets) {
+			return nil, words.New("import-files-changed")
+		}
+		if err := sheets[i].Turn(); err != nil {
+			return nil, err
+		}
 	}
 	b, err := s.apps.Blueprint(ctx, app, apps.Draft)
 	if err != nil {
 		return nil, err
 	}
-	return intake.Propose(sheets, s.existing(ctx, app, b))
+	p, err := intake.Propose(sheets, s.existing(ctx, app, b))
+	if err != nil {
+		return nil, err
+	}
+	for _, i := range turned {
+		p.Sheets[i].Turned = true
+	}
+	return p, nil
 }
 
 // mostRenames is how often something is read again because it got another name meanwhile.

@@ -15,12 +15,9 @@ import (
 // tally counts what would come of a proposal: the files are read as the import reads them, and nothing is written.
 func (s *Service) tally(ctx context.Context, app store.App, uploads []string, p *intake.Proposal) (*intake.Tally, error) {
 	r := &run{service: s, app: app.ID, uploads: uploads, proposal: *p, dry: true}
-	sheets, err := s.sheets(ctx, app.ID, uploads)
+	sheets, err := s.planned(ctx, app.ID, uploads, p)
 	if err != nil {
 		return nil, err
-	}
-	if len(sheets) != len(p.Sheets) {
-		return nil, words.New("import-files-changed")
 	}
 	order, err := r.order()
 	if err != nil {

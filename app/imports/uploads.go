@@ -109,6 +109,28 @@ func (s *Service) sheets(ctx context.Context, app string, ids []string) ([]*inta
 	return Sheets(files)
 }
 
+// planned gives the tables of all the files as a proposal of them has it.
+func (s *Service) planned(ctx context.Context, app string, ids []string, p *intake.Proposal) ([]*intake.Sheet, error) {
+	sheets, err := s.sheets(ctx, app, ids)
+	if err != nil {
+		return nil, err
+	}
+	if len(sheets) != len(p.Sheets) {
+		return nil, words.New("import-files-changed")
+	}
+	for i, plan := range p.Sheets {
+		if plan.Turned {
+			if err := sheets[i].Turn(); err != nil {
+				return nil, err
+			}
+		}
+		if len(sheets[i].Header) != len(plan.Columns) {
+			return nil, words.New("import-files-changed")
+		}
+	}
+	return sheets, nil
+}
+
 // Sheets gives the tables of all the files.
 func Sheets(files []intake.File) ([]*intake.Sheet, error) {
 	var out []*intake.Sheet

@@ -44,13 +44,14 @@ func jsonSheets(f File, open func() (io.ReadCloser, error)) ([]*Sheet, error) {
 	}
 	slices.SortFunc(tables, func(a, b *jsonTable) int { return strings.Compare(a.list, b.list) })
 	var out []*Sheet
+	taken := map[string]bool{}
 	for _, t := range tables {
 		name := sheetName(f.Name)
 		if t.list != "" {
 			_, last, _ := cutLast(t.list)
 			name = sheetName(last + ".x")
 		}
-		sheets, err := t.sheets(f.Name, name, open)
+		sheets, err := t.sheets(f.Name, name, open, taken)
 		if err != nil {
 			return nil, err
 		}

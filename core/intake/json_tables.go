@@ -169,14 +169,16 @@ func (t *jsonTable) settle() {
 	}
 }
 
-// sheets gives a table, and those within, as sheets.
-func (t *jsonTable) sheets(file, name string, open func() (io.ReadCloser, error)) ([]*Sheet, error) {
+// sheets gives a table, and those within, as sheets, each with a name of its own.
+func (t *jsonTable) sheets(file, name string, open func() (io.ReadCloser, error), names map[string]bool) ([]*Sheet, error) {
+	name = distinctName(name, names)
 	if len(t.within) > 0 {
 		if err := t.identify(file, open); err != nil {
 			return nil, err
 		}
 	}
-	s := &Sheet{File: file, Name: name, first: 1, last: 1 << 62, lists: map[int]bool{}, Notes: []string{words.Say("intake-json", nil)}}
+	s := &Sheet{File: file, Name: name, Names: NamesOwn, first: 1, last: 1 << 62, lists: map[int]bool{},
+		Notes: []string{words.Say("intake-json", nil)}}
 	taken := map[string]bool{}
 	add := func(name string) string {
 		if name = plainName(name); name == "" {
@@ -193,24 +195,24 @@ func (t *jsonTable) sheets(file, name string, open func() (io.ReadCloser, error)
 	if t.numbered {
 		add("No")
 	}
-	var names []string
+	var called []string
 	for _, key := range t.keys {
 		if s.lists[len(s.Header)] = t.lists[key]; key == itself {
 			key = "Name"
 		}
-		names = append(names, add(strings.ReplaceAll(key, within, " ")))
+		called = append(called, add(strings.ReplaceAll(key, within, " ")))
 	}
 	switch t.header = name; {
 	case t.by < 0:
 		t.header += " no"
 	case isKeyName(t.keys[t.by]):
-		t.header += " " + names[t.by]
+		t.header += " " + called[t.by]
 	}
 	s.rows = func(use func([]string) error) error { return t.rows(file, open, use) }
 	out := []*Sheet{s}
 	for _, w := range t.within {
 		_, last, _ := cutLast(w.at)
-		inner, err := w.sheets(file, sheetName(last+".x"), open)
+		inner, err := w.sheets(file, sheetName(last+".x"), open, names)
 		if err != nil {
 			return nil, err
 		}

@@ -155,7 +155,8 @@ func (g *grid) sheets(found []*table) []*Sheet {
 	}
 	var out []*Sheet
 	// a title above the first of several tables is of that one where each has its own, and else of all of them
-	titled := len(parted) > 1 && !slices.ContainsFunc(parted, func(t *table) bool { return t.title == "" || utf8.RuneCountInString(t.title) > 40 })
+	untitled := func(t *table) bool { return t.title == "" || utf8.RuneCountInString(t.title) > 40 }
+	titled := len(parted) > 1 && !slices.ContainsFunc(parted, untitled)
 	for i, t := range parted {
 		s := &Sheet{File: g.file, Name: g.name, rows: g.rows, first: t.first, last: t.last, left: t.left, beside: t.beside,
 			Notes: slices.Concat(g.notes, t.notes)}
@@ -168,14 +169,10 @@ func (g *grid) sheets(found []*table) []*Sheet {
 			s.Name = fmt.Sprintf("%s %d", g.name, i+1)
 		}
 		s.Header, s.columns = t.header()
-		switch len(t.names) {
-		case 0:
-			s.Notes = append(s.Notes, words.Say("intake-no-header", nil))
-		case 1:
-			s.Notes = append(s.Notes, words.Say("intake-header", nil))
-		default:
-			s.Notes = append(s.Notes, words.Say("intake-headers", nil))
-		}
+		note := ""
+		s.named = len(t.names)
+		s.Names, note = namesOf(s.named)
+		s.Notes = append(s.Notes, note)
 		if len(s.Header) > 0 {
 			out = append(out, s)
 		}

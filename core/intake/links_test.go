@@ -68,13 +68,19 @@ func TestLinksAreScored(t *testing.T) {
 		"half of it, named so":             {base(func(f *features) { f.words, f.found, f.near.table = true, 0.6, true }), true},
 		"less than half, named so":         {base(func(f *features) { f.words, f.found, f.near.table = true, 0.4, true }), false},
 		"all clear, though some share it":  {base(func(f *features) { f.words, f.unique = true, 0.75 }), true},
-		"some of it is shared":             {base(func(f *features) { f.words, f.unique, f.found, f.ambiguous = true, 0.75, 0.9, 0.1 }), false},
-		"a quality that both tables have":  {base(func(f *features) { f.codes, f.found, f.unique, f.near.same = true, 0.6, 0.5, true }), false},
-		"what both tables know rows by":    {base(func(f *features) { f.codes, f.found, f.near.same, f.first = true, 0.6, true, true }), true},
-		"names that many share":            {base(func(f *features) { f.words, f.unique = true, 0.4 }), false},
-		"one name twice among many":        {base(func(f *features) { f.words, f.unique, f.near.same = true, 0.95, true }), true},
-		"what its own rows are called":     {base(func(f *features) { f.words, f.ownKey, f.first = true, true, true }), false},
-		"its own rows, named so":           {base(func(f *features) { f.words, f.ownKey, f.near.table = true, true, true }), true},
+		"some of it is shared": {base(func(f *features) {
+			f.words, f.unique, f.found, f.ambiguous = true, 0.75, 0.9, 0.1
+		}), false},
+		"a quality that both tables have": {base(func(f *features) {
+			f.codes, f.found, f.unique, f.near.same = true, 0.6, 0.5, true
+		}), false},
+		"what both tables know rows by": {base(func(f *features) {
+			f.codes, f.found, f.near.same, f.first = true, 0.6, true, true
+		}), true},
+		"names that many share":        {base(func(f *features) { f.words, f.unique = true, 0.4 }), false},
+		"one name twice among many":    {base(func(f *features) { f.words, f.unique, f.near.same = true, 0.95, true }), true},
+		"what its own rows are called": {base(func(f *features) { f.words, f.ownKey, f.first = true, true, true }), false},
+		"its own rows, named so":       {base(func(f *features) { f.words, f.ownKey, f.near.table = true, true, true }), true},
 		"whoever leads, by a number": {base(func(f *features) {
 			f.numbers, f.small, f.self, f.near = true, true, true, nearness{lead: true, key: true}
 		}), true},

@@ -48,7 +48,7 @@ func singular(w string) string {
 	case slices.Contains([]string{"buses", "campuses", "bonuses", "viruses", "lenses", "canvases", "atlases"}, w):
 		return w[:len(w)-2]
 	case slices.Contains([]string{"menus", "skis", "taxis", "kiwis", "saris", "emus"}, w),
-		len(w) > 3 && strings.HasSuffix(w, "s") && !strings.HasSuffix(w, "ss") && !strings.HasSuffix(w, "us") && !strings.HasSuffix(w, "is"):
+		len(w) > 3 && strings.HasSuffix(w, "s") && !strings.ContainsAny(w[len(w)-2:len(w)-1], "sui"):
 		return w[:len(w)-1]
 	}
 	return w

@@ -24,10 +24,13 @@ const (
 
 // SheetPlan says what becomes of one sheet.
 type SheetPlan struct {
-	File    string       `json:"file"`
-	Sheet   string       `json:"sheet"`
-	Rows    int          `json:"rows"`
-	Notes   []string     `json:"notes"`
+	File  string   `json:"file"`
+	Sheet string   `json:"sheet"`
+	Rows  int      `json:"rows"`
+	Notes []string `json:"notes"`
+	// Names says what names the columns, and Turned that its founder said so, and not the file.
+	Names   Names        `json:"names" enum:"first,none,own"`
+	Turned  bool         `json:"turned,omitempty"`
 	Mode    Mode         `json:"mode"`
 	Name    string       `json:"name"`            // of the new table
 	Table   string       `json:"table,omitempty"` // id of the table that is there
@@ -128,7 +131,7 @@ func gather(s *Sheet, seed maphash.Seed) (SheetPlan, []*column, error) {
 		columns[i] = newColumn(seed)
 		columns[i].list = s.lists[i]
 	}
-	plan := SheetPlan{File: s.File, Sheet: s.Name, Notes: s.Notes, Mode: NewTable, Name: s.Name, Columns: []ColumnPlan{}}
+	plan := SheetPlan{File: s.File, Sheet: s.Name, Notes: s.Notes, Names: s.Names, Mode: NewTable, Name: s.Name, Columns: []ColumnPlan{}}
 	err := s.Each(func(_ int, cells []string) error {
 		for i, c := range cells {
 			columns[i].add(plan.Rows, c)

@@ -39,6 +39,8 @@ type Sheet struct {
 	Header []string
 	// Notes tell how it was understood: encoding, separator, names of columns, what is left out.
 	Notes       []string
+	Names       Names        // what names the columns
+	named       int          // how many rows do, above the first of the body
 	first, last int          // rows of the body, counted from 1 as in the file
 	left        map[int]bool // rows within that are left out
 	columns     []int        // which of the cells of a row are read, by the header

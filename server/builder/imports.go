@@ -27,6 +27,9 @@ type Uploaded struct {
 // Uploads are files that belong together.
 type Uploads struct {
 	Uploads []string `json:"uploads" minItems:"1" maxItems:"20"`
+	// Turned are the sheets, by their number, whose first row names the columns though it does not seem so, or does not though
+	// it does.
+	Turned []int `json:"turned,omitempty" maxItems:"1000" uniqueItems:"true"`
 }
 
 // Bring is an import that is to be run.
@@ -52,7 +55,7 @@ func (h *Handlers) registerImports(api huma.API) {
 			if err := areIDs(in.Body.Uploads...); err != nil {
 				return nil, err
 			}
-			p, err := h.Imports.Propose(ctx, r.app, in.Body.Uploads)
+			p, err := h.Imports.Propose(ctx, r.app, in.Body.Uploads, in.Body.Turned...)
 			if err != nil {
 				return nil, err
 			}

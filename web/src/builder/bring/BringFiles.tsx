@@ -19,13 +19,20 @@ export function BringFiles({ app, onClose }: BringProps) {
 	const [uploads, setUploads] = useState<string[]>([]);
 	const [proposal, setProposal] = useState<Proposal | null>(null);
 	const [running, setRunning] = useState("");
+	const propose = (ids: string[], turned: number[]) =>
+		request<Proposal>("POST", appUrl(app.id, "/imports/propose"), { uploads: ids, turned });
 	const read = useMutation({
 		mutationFn: async (files: File[]) => {
 			const ids: string[] = [];
 			for (const f of files) ids.push(await send(app.id, f));
 			setUploads(ids);
-			return request<Proposal>("POST", appUrl(app.id, "/imports/propose"), { uploads: ids });
+			return propose(ids, []);
 		},
+		onSuccess: setProposal,
+	});
+	const turn = useMutation({
+		mutationFn: (at: number) =>
+			propose(uploads, proposal?.sheets.flatMap((s, i) => (Boolean(s.turned) !== (i === at) ? [i] : [])) ?? []),
 		onSuccess: setProposal,
 	});
 	const tally = useQuery({
@@ -62,9 +69,9 @@ export function BringFiles({ app, onClose }: BringProps) {
 					<div className="grid gap-4 max-h-[58vh] overflow-auto pr-1">
 						<Questions proposal={proposal} onChange={setProposal} />
 						<Outcome app={app} proposal={proposal} tally={tally.data} counting={counting} />
-						{tally.isError && (
+						{(tally.isError || turn.isError) && (
 							<p role="alert" className="note-bad">
-								{wordsOf(tally.error)}
+								{wordsOf(turn.error ?? tally.error)}
 							</p>
 						)}
 						{proposal.sheets.map((s, i) => (
@@ -74,6 +81,7 @@ export function BringFiles({ app, onClose }: BringProps) {
 								proposal={proposal}
 								at={i}
 								tally={tally.data?.sheets[i]}
+								onTurn={turn.isPending ? undefined : () => turn.mutate(i)}
 								onChange={(next) =>
 									setProposal({ ...proposal, sheets: proposal.sheets.map((x, j) => (j === i ? next : x)) })
 								}

@@ -11,10 +11,12 @@ interface SheetProps {
 	at: number;
 	tally?: SheetTally;
 	onChange: (p: Plan) => void;
+	/** Takes the first row for names where it was taken for values, and the other way round; not while that is done. */
+	onTurn?: () => void;
 }
 
 /** What becomes of one sheet, as a sentence, with its columns line by line: those that are clear are folded. */
-export function SheetPlan({ app, proposal, at, tally, onChange }: SheetProps) {
+export function SheetPlan({ app, proposal, at, tally, onChange, onTurn }: SheetProps) {
 	const [all, setAll] = useState(false);
 	const [sample, setSample] = useState(false);
 	const plan = proposal.sheets[at];
@@ -87,7 +89,14 @@ export function SheetPlan({ app, proposal, at, tally, onChange }: SheetProps) {
 						</select>
 					)}
 				</p>
-				<p className="text-soft">{plan.notes.join(" ")}</p>
+				<p className="text-soft flex flex-wrap items-baseline gap-x-3 gap-y-1">
+					<span>{plan.notes.join(" ")}</span>
+					{plan.names !== "own" && (
+						<button type="button" className="btn btn-small" disabled={!onTurn} onClick={onTurn}>
+							{plan.names === "first" ? "The first row is data" : "The first row names the columns"}
+						</button>
+					)}
+				</p>
 			</div>
 			{plan.mode !== "ignore" && (
 				<>

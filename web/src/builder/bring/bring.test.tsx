@@ -44,6 +44,7 @@ const sheet = (more: Partial<Plan> = {}): Plan =>
 		mode: "new",
 		rows: 3,
 		notes: ["The first row has the names."],
+		names: "first",
 		columns: [column("Name"), column("Number", { type: "number" })],
 		...more,
 	}) as Plan;
@@ -299,6 +300,24 @@ describe("bringing files", () => {
 		);
 		return b;
 	};
+
+	it("takes the first row for data where its founder says so, and back", async () => {
+		const { person, asked } = uploading({
+			"POST /imports/propose": {
+				sheets: [sheet(), sheet({ sheet: "b", names: "none", turned: true }), sheet({ sheet: "c", names: "own" })],
+			},
+			"POST /imports/tally": none,
+		});
+		await person.upload(screen.getByLabelText(/Drop files here/), file);
+		await person.click(await screen.findByRole("button", { name: "The first row is data" }));
+		const turned = () =>
+			asked.filter((a) => a.path.endsWith("/propose")).map((a) => (a.body as { turned: number[] }).turned);
+		await waitFor(() => expect(turned()).toEqual([[], [0, 1]]));
+		const back = screen.getAllByRole("button", { name: "The first row names the columns" });
+		expect(back).toHaveLength(1);
+		await person.click(back[0] as HTMLElement);
+		await waitFor(() => expect(turned()).toEqual([[], [0, 1], []]));
+	});
 
 	it("reads them, shows what it found, and imports when that is wanted", async () => {
 		const { person, asked, onClose } = uploading({

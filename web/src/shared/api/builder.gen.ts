@@ -2842,11 +2842,14 @@ export interface components {
             key?: string;
             mode: string;
             name: string;
+            /** @enum {string} */
+            names: "first" | "none" | "own";
             notes: string[];
             /** Format: int64 */
             rows: number;
             sheet: string;
             table?: string;
+            turned?: boolean;
         };
         SheetTally: {
             /** Format: int64 */
@@ -2960,6 +2963,7 @@ export interface components {
             id: string;
         };
         Uploads: {
+            turned?: number[];
             uploads: string[];
         };
         Usage: {
