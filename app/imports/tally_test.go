@@ -1,8 +1,11 @@
 package imports_test
 
 import (
+	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -10,6 +13,7 @@ import (
 	"github.com/shopspring/decimal"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"github.com/xuri/excelize/v2"
 	"golang.org/x/text/encoding"
 	"golang.org/x/text/encoding/charmap"
 	"golang.org/x/text/encoding/unicode"
@@ -21,6 +25,10 @@ import (
 
 // dialect is how somebody's files are written.
 type dialect struct {
+	kind             string // of the files: text, a workbook of sheets, or JSON
+	lines, together  bool   // of JSON: an object on each line; all lists in one object
+	format           string // of the numbers in a workbook
+	dates            string // of its days
 	separator, point string
 	day              string // layout of days
 	encoding         encoding.Encoding
@@ -36,8 +44,122 @@ func drawDialect(rt *rapid.T) dialect {
 		point:    rapid.SampledFrom([]string{".", ","}).Draw(rt, "point"),
 		day:      rapid.SampledFrom([]string{"2006-01-02", "02/01/2006", "01/02/2006", "2.1.2006", "2 January 2006"}).Draw(rt, "days"),
 		encoding: rapid.SampledFrom(encodings).Draw(rt, "encoding"), quoted: rapid.Bool().Draw(rt, "quoted"),
-		titled: rapid.Bool().Draw(rt, "titled"), summed: rapid.Bool().Draw(rt, "summed")}
+		titled: rapid.Bool().Draw(rt, "titled"), summed: rapid.Bool().Draw(rt, "summed"),
+		kind: rapid.SampledFrom([]string{"text", "text", "book", "json"}).Draw(rt, "kind")}
+	switch d.kind {
+	case "book":
+		d.format = rapid.SampledFrom([]string{"General", "0", "0.0", "#,##0.00", `0.00" m"`}).Draw(rt, "format")
+		d.dates = rapid.SampledFrom([]string{"yyyy-mm-dd", "dd/mm/yyyy", "m/d/yy", "d. mmmm yyyy"}).Draw(rt, "dates")
+	case "json":
+		d.lines, d.together = rapid.Bool().Draw(rt, "lines"), rapid.Bool().Draw(rt, "together")
+	}
+	if d.kind != "text" { // what is no text has no order and no separator
+		d.day, d.point = time.DateOnly, "."
+	}
 	return d
+}
+
+// named is a table under a name.
+type named struct {
+	name string
+	rows [][]string
+}
+
+// files gives tables as files, with their names.
+func (d dialect) files(tables []named) (out []string) {
+	switch {
+	case d.kind == "book":
+		return []string{"yard.xlsx", d.book(tables)}
+	case d.kind == "json" && d.together && !d.lines:
+		all := map[string]any{}
+		for _, t := range tables {
+			all[t.name] = objects(t.rows)
+		}
+		return []string{"yard.json", asJSON(all)}
+	}
+	for _, t := range tables {
+		switch {
+		case d.kind == "json" && d.lines:
+			var text strings.Builder
+			for _, o := range objects(t.rows) {
+				text.WriteString(asJSON(o) + "\n")
+			}
+			out = append(out, t.name+".ndjson", text.String())
+		case d.kind == "json":
+			out = append(out, t.name+".json", asJSON(objects(t.rows)))
+		default:
+			out = append(out, t.name+".csv", d.file(t.rows))
+		}
+	}
+	return out
+}
+
+func asJSON(v any) string {
+	raw, err := json.Marshal(v)
+	if err != nil {
+		panic(err) // they are texts and numbers
+	}
+	return string(raw)
+}
+
+// objects gives rows as objects, with numbers as numbers, and without what is empty.
+func objects(rows [][]string) []map[string]any {
+	var out []map[string]any
+	for _, r := range rows[1:] {
+		o := map[string]any{}
+		for i, c := range r {
+			if n := json.Number(c); c != "" && rows[0][i] == "Metres" {
+				o[rows[0][i]] = n
+			} else if c != "" {
+				o[rows[0][i]] = c
+			}
+		}
+		out = append(out, o)
+	}
+	return out
+}
+
+// book gives tables as sheets of a workbook, with numbers and days as such.
+func (d dialect) book(tables []named) string {
+	x := excelize.NewFile()
+	check := func(err error) {
+		if err != nil {
+			panic(err) // nothing of it is large, or strange
+		}
+	}
+	number, err := x.NewStyle(&excelize.Style{CustomNumFmt: &d.format})
+	check(err)
+	date, err := x.NewStyle(&excelize.Style{CustomNumFmt: &d.dates})
+	check(err)
+	for _, t := range tables {
+		_, err := x.NewSheet(t.name)
+		check(err)
+		rows := t.rows
+		if d.titled {
+			rows = append([][]string{{"All of the yard"}, {}}, rows...)
+		}
+		for n, r := range rows {
+			for i, c := range r {
+				at, err := excelize.CoordinatesToCellName(i+1, n+1)
+				check(err)
+				day, isDay := time.Parse(time.DateOnly, c)
+				f, isNumber := strconv.ParseFloat(c, 64)
+				switch {
+				case c == "":
+				case isDay == nil:
+					check(errors.Join(x.SetCellValue(t.name, at, day), x.SetCellStyle(t.name, at, at, date)))
+				case isNumber == nil:
+					check(errors.Join(x.SetCellValue(t.name, at, f), x.SetCellStyle(t.name, at, at, number)))
+				default:
+					check(x.SetCellStr(t.name, at, c))
+				}
+			}
+		}
+	}
+	check(x.DeleteSheet("Sheet1"))
+	raw, err := x.WriteToBuffer()
+	check(err)
+	return raw.String()
 }
 
 func (d dialect) file(rows [][]string) string {
@@ -121,10 +243,11 @@ func TestWhatIsCountedIsWhatComes(t *testing.T) {
 		h.begins()
 		d := drawDialect(rt)
 		y := drawYard(rt, d)
-		files := []string{"owners.csv", d.file(y.owners), "boats.csv", d.file(y.boats)}
+		tables := []named{{"owners", y.owners}, {"boats", y.boats}}
 		if rapid.Bool().Draw(rt, "boats first") {
-			files = append(files[2:], files[:2]...)
+			slices.Reverse(tables)
 		}
+		files := d.files(tables)
 		uploads, p := h.proposed(func(p *intake.Proposal) { answer(p, d); point(p) }, files...)
 		tally, err := h.in.Tally(t.Context(), h.app, uploads, p)
 		require.NoError(rt, err)
@@ -137,10 +260,10 @@ func TestWhatIsCountedIsWhatComes(t *testing.T) {
 			records, aside = records+s.Records, aside+s.Aside
 		}
 		assert.Equal(rt, []int{status.Imported, status.Aside}, []int{records, aside})
-		at := slices.IndexFunc(p.Sheets, func(s intake.SheetPlan) bool { return s.Sheet == "Boats" })
+		at := slices.IndexFunc(p.Sheets, func(s intake.SheetPlan) bool { return strings.EqualFold(s.Sheet, "boats") })
 		var got []string
 		owners, sisters := 0, 0
-		for _, r := range h.rows("Boats") {
+		for _, r := range h.rows(p.Sheets[at].Name) {
 			owner, sister := shown(r["Owner"]), shown(r["Sister"])
 			got = append(got, strings.Join([]string{shown(r["Boat"]), twoDecimals(r["Metres"]), owner, sister}, "|"))
 			inc(&owners, owner)
@@ -183,7 +306,7 @@ func point(p *intake.Proposal) {
 		for j := range p.Sheets[i].Columns {
 			c := &p.Sheets[i].Columns[j]
 			if target, is := to[c.Header]; is {
-				at := slices.IndexFunc(p.Sheets, func(s intake.SheetPlan) bool { return s.Sheet == target[0] })
+				at := slices.IndexFunc(p.Sheets, func(s intake.SheetPlan) bool { return strings.EqualFold(s.Sheet, target[0]) })
 				c.Type, c.Choices = blueprint.Link, nil
 				c.Link = &intake.LinkPlan{Sheet: at, By: target[1], Unmatched: intake.LeaveOut}
 			}

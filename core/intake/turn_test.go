@@ -23,8 +23,8 @@ func TestTheFirstRowIsWhatItsFounderSays(t *testing.T) {
 	}{
 		"names that seem to be values": {"names.csv", "2019,2020\n1,2\n3,4\n", NamesFirst, NamesNone, []string{"Column 1", "Column 2"},
 			[][]string{{"2019", "2020"}, {"1", "2"}, {"3", "4"}}},
-		"words that name nothing": {"words.csv", "Tern,blue\nAuk,red\nGull,green\n", NamesFirst, NamesNone, []string{"Column 1", "Column 2"},
-			[][]string{{"Tern", "blue"}, {"Auk", "red"}, {"Gull", "green"}}},
+		"words that name nothing": {"words.csv", "Tern,blue\nAuk,red\nGull,green\n", NamesFirst, NamesNone,
+			[]string{"Column 1", "Column 2"}, [][]string{{"Tern", "blue"}, {"Auk", "red"}, {"Gull", "green"}}},
 		"numbers that are names": {"numbers.csv", "1,2,1\n10,11,12\n13,14,15\n", NamesNone, NamesFirst, []string{"1", "2", "1 2"},
 			[][]string{{"10", "11", "12"}, {"13", "14", "15"}}},
 		"two rows of names below a title": {"two.csv", "Takings of the yard,,,\n,Hours,,Pay\nWho,2023,2024,2024\nAda,1,2,3\nHugh,3,4,5\n",
