@@ -119,3 +119,14 @@ func TestWhatIsNeededIsAskedFor(t *testing.T) {
 	assert.Equal(t, map[int]string{3: "Since: " + words.Say("read-missing", words.Args{"field": "Since"})}, wrong)
 	assert.Len(t, h.rows("People"), 3)
 }
+
+// TestASampleSaysTimesAsTheAppDoes shows moments as clocks show them where the app is.
+func TestASampleSaysTimesAsTheAppDoes(t *testing.T) {
+	h := newHarbour(t)
+	require.NoError(t, h.change(blueprint.Setting("app", "zone", "Asia/Tokyo")))
+	uploads, p := h.proposed(func(*intake.Proposal) {}, "visits.csv", "Boat,At\nTern,2025-03-14 13:15\nAuk,2025-03-15T09:00:00Z\n")
+	tally, err := h.in.Tally(t.Context(), h.app, uploads, p)
+	require.NoError(t, err)
+	rows := tally.Sheets[0].Rows
+	assert.Equal(t, []string{"2025-03-14T13:15", "2025-03-15T18:00"}, []string{rows[0].Values[1], rows[1].Values[1]})
+}

@@ -3,6 +3,7 @@ package imports
 import (
 	"slices"
 	"strings"
+	"time"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/expr"
@@ -23,7 +24,7 @@ func (b *bringer) sample(row *read) {
 		if c.field.Type == blueprint.Link || c.field.Type == blueprint.Links {
 			values[c.at] = strings.Join(c.found(text), ", ")
 		} else if v, wrong := c.reader.Read(text); wrong == nil {
-			values[c.at] = c.told(v)
+			values[c.at] = c.told(v, b.seat.Blueprint.Location())
 		}
 	}
 	b.samples = append(b.samples, intake.SampleRow{Row: row.n, Cells: slices.Clone(row.cells), Values: values})
@@ -54,8 +55,11 @@ func (b *bringer) noteMissing(c *cell, text string) {
 	}
 }
 
-// told gives a value as people read it: choices by what they are called.
-func (c *cell) told(v expr.Value) string {
+// told gives a value as people read it: choices by what they are called, moments as clocks in the zone of the app show them.
+func (c *cell) told(v expr.Value, zone *time.Location) string {
+	if at, err := time.Parse(time.RFC3339, v.String()); err == nil && c.field.Type == blueprint.TimeStamp {
+		return at.In(zone).Format("2006-01-02T15:04")
+	}
 	switch {
 	case v.IsEmpty():
 		return ""

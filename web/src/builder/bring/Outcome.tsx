@@ -112,7 +112,7 @@ export function Sample({
 
 function written(value: string, type: string): string {
 	if (type === "date" && value) return dateText(value);
-	if (type === "time stamp" && value) return `${dateText(value.slice(0, 10))} ${value.slice(11, 16)} UTC`;
+	if (type === "time stamp" && value) return `${dateText(value.slice(0, 10))} ${value.slice(11, 16)}`;
 	if (type === "percentage" && value) return `${Number((Number(value) * 100).toPrecision(12))} %`;
 	return value;
 }
