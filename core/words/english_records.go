@@ -136,7 +136,7 @@ var englishRecords = map[string]string{
 	"intake-file-json-deep":    "{file} has values inside of values more than 100 deep. Bring a list of simple objects.",
 	"intake-file-json-list":    "{list} in {file} is not a list of objects: {error}.",
 	"intake-json":              "It is a list of JSON objects.",
-	"intake-json-within":       "These are lists within other objects: {column} says within which.",
+	"intake-json-within":       "Its rows come from lists inside other rows: {column} says which row.",
 	"intake-file-empty":        "{file} is empty. Choose another file.",
 	"intake-file-large":        "{file} is larger than 2 GB. Import it in parts.",
 	"intake-file-old-book":     "{file} is a workbook in an old format. Save it as .xlsx or .csv and import that.",

@@ -202,11 +202,7 @@ function Progress({ app, id, onClose }: { app: string; id: string; onClose: () =
 	const s = status.data;
 	return (
 		<div className="grid gap-3">
-			<progress
-				className="w-full accent-(--pine)"
-				max={Math.max(1, s?.total ?? 1)}
-				value={over(s) ? s?.total : (s?.done ?? 0)}
-			/>
+			<progress className="bar" max={Math.max(1, s?.total ?? 1)} value={over(s) ? s?.total : (s?.done ?? 0)} />
 			<p role="status" className={s?.status === "failed" ? "note-bad" : ""}>
 				{s?.message || `${s?.done ?? 0} of ${s?.total ?? "…"} rows`}
 			</p>
