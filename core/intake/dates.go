@@ -19,9 +19,6 @@ const (
 
 var orderNames = map[order]string{yearFirst: "year", dayFirst: "day", monthFirst: "month", named: "name"}
 
-var monthNames = []string{"2 January 2006", "2 Jan 2006", "January 2, 2006", "Jan 2, 2006", "January 2 2006", "Jan 2 2006", "2-Jan-2006",
-	"2-Jan-06", "2. January 2006", "2. Jan 2006", "2 January, 2006", "2006 Jan 2", "Jan. 2, 2006", "2 Jan. 2006"}
-
 // datedNumbers reads three numbers with points, hyphens or slashes between; long tells how many digits each has.
 func datedNumbers(s string) (n, long [3]int, ok bool) {
 	part := 0
@@ -42,7 +39,7 @@ func datedNumbers(s string) (n, long [3]int, ok bool) {
 // dateOrders tells in which orders a text is a date; 0 for none.
 func dateOrders(s string) order {
 	s = strings.TrimSpace(s)
-	if len(s) < 6 || len(s) > 24 || !digit(s[0]) && !digit(s[len(s)-1]) {
+	if len(s) < 6 || len(s) > 32 || !digit(s[0]) && !digit(s[len(s)-1]) {
 		return 0
 	}
 	if n, long, ok := datedNumbers(s); ok {
@@ -106,32 +103,6 @@ func dayOfNumbers(n, long [3]int, o order) (time.Time, bool) {
 	}
 	t := time.Date(y, time.Month(mo), d, 0, 0, 0, 0, time.UTC)
 	return t, t.Day() == d
-}
-
-// parseNamed reads a date with the name of its month.
-func parseNamed(s string) (string, bool) {
-	if !namesMonth(s) {
-		return "", false
-	}
-	for _, layout := range monthNames {
-		if t, err := time.Parse(layout, s); err == nil {
-			return t.Format(time.DateOnly), true
-		}
-	}
-	return "", false
-}
-
-// namesMonth tells whether the first word of letters in a text begins as the name of a month does.
-func namesMonth(s string) bool {
-	at := strings.IndexFunc(s, func(r rune) bool { return r|0x20 >= 'a' && r|0x20 <= 'z' })
-	if at < 0 || len(s) < at+3 {
-		return false
-	}
-	switch strings.ToLower(s[at : at+3]) {
-	case "jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec":
-		return true
-	}
-	return false
 }
 
 func atoi(s string) int {

@@ -39,10 +39,16 @@ func (c *column) decide(header string, rows int, file *evidence) ColumnPlan {
 	d := &decider{column: c, rows: rows, file: file, out: ColumnPlan{Header: header, Name: header, Type: blueprint.Text, Filled: c.filled,
 		Unique: c.unique() && c.filled == c.said(), Samples: append([]string{}, c.samples...)}}
 	d.decide()
-	if n := c.empty(); n > 0 && c.said() > 0 && !slices.Contains([]blueprint.FieldType{blueprint.Text, blueprint.LongText, blueprint.Choose,
-		blueprint.ChooseMany}, d.out.Type) {
-		d.out.Format.Nothing = slices.Sorted(maps.Keys(c.nothing))
-		d.out.Reason += " " + words.Say("intake-empty", words.Args{"n": n, "words": d.out.Format.Nothing})
+	worded := slices.Contains([]blueprint.FieldType{blueprint.Text, blueprint.LongText, blueprint.Choose, blueprint.ChooseMany}, d.out.Type)
+	empty, n := slices.Clone(d.out.Format.Nothing), 0
+	for _, w := range slices.Sorted(maps.Keys(c.nothing)) {
+		if (!worded || isNoValue(fold(w))) && !slices.Contains(empty, w) {
+			empty, n = append(empty, w), n+c.nothing[w]
+		}
+	}
+	if n > 0 && (c.said() > 0 || worded) {
+		d.out.Format.Nothing = empty
+		d.out.Reason += " " + words.Say("intake-empty", words.Args{"n": n, "words": empty})
 	}
 	return d.out
 }
@@ -321,7 +327,7 @@ func (d *decider) few(values map[string]int, all int) []string {
 		return out[i] < out[j]
 	})
 	for _, w := range slices.Sorted(maps.Keys(d.nothing)) {
-		if strings.ContainsFunc(w, isLetter) {
+		if strings.ContainsFunc(w, isLetter) && !isNoValue(fold(w)) {
 			out = append(out, w)
 		} else {
 			d.out.Format.Nothing = append(d.out.Format.Nothing, w)

@@ -115,7 +115,7 @@ func (g *grid) tables() ([]*Sheet, error) {
 			now = found[len(found)-1]
 		}
 		switch {
-		case now == nil && wide && i < len(blocks)-1 && b.isText() && b.rows() <= 6:
+		case now == nil && wide && i < len(blocks)-1 && (b.isText() && b.rows() <= 6 || b.isAbove(blocks[i+1])):
 			above = append(above, words.Say("intake-title", words.Args{"rows": rowsOf(b.first, b.last)}))
 			title = strings.TrimSpace(strings.Join(b.head[len(b.head)-1], ""))
 		case now != nil && now.isNote(b, blocks[i+1:]):
@@ -142,6 +142,12 @@ func (g *grid) tables() ([]*Sheet, error) {
 		}
 	}
 	return g.sheets(found), nil
+}
+
+// isAbove tells whether the one row of a block stands above a table that has names of its own, and is none of its rows: a title
+// with a day beside.
+func (b *block) isAbove(next *block) bool {
+	return b.rows() == 1 && next.rows() > 1 && filledIn(b.head[0])*2 <= widthOf(next.filled) && namesIn(next.head) > 0
 }
 
 // plainTitle is a title that names what stands below it.
@@ -322,7 +328,8 @@ func isTitle(row, next []string, width int) bool {
 	case 1:
 		return width > 1
 	case 2: // a name and its value
-		return width > 3 && lastFilled(row) == 2 && filledIn(next) != 1 && !isName(row[1])
+		last := lastFilled(row)
+		return width > 3 && last > 1 && strings.TrimSpace(row[last-2]) != "" && filledIn(next) != 1 && !isName(row[last-1])
 	}
 	return false
 }

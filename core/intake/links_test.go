@@ -31,7 +31,8 @@ func TestNamesSpeakOfTables(t *testing.T) {
 		{"Card", "Members", "Card", nearness{same: true}},
 		{"Name", "Members", "Name", nearness{}}, // which says nothing of what it is the name of
 		{"manager_id", "Employees", "id", nearness{key: true, lead: true}},
-		{"Part of", "Areas", "Area", nearness{lead: true}},
+		{"Part of", "Areas", "Area", nearness{lead: true, key: true}},
+		{"reports_to", "People", "id", nearness{lead: true, key: true}},
 		{"Ski", "Skis", "Code", nearness{table: true}},
 		{"Kunde", "Kunden", "Name", nearness{table: true}},
 		{"Altes Boot", "Boote", "Name", nearness{last: true}},

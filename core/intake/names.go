@@ -69,13 +69,16 @@ func areAlike(a, b []string) bool { return slices.EqualFunc(a, b, alike) }
 var keyWords = []string{"id", "ids", "no", "nr", "num", "number", "code", "key", "ref", "reference", "name", "email", "mail", "e",
 	"title", "sku", "isbn"}
 
+// towards are words at the end of what says of whom or what it is: reports to, part of, led by.
+var towards = []string{"to", "of", "by"}
+
 // bareWords say nothing of what a column is of.
 var bareWords = []string{"id", "no", "nr", "number", "code", "key", "name", "title", "label", "description", "e", "mail", "email", "phone",
 	"date", "day", "note", "type", "kind", "state", "status", "total", "sum", "price", "count"}
 
 // leadWords name whoever or whatever is above something of the same kind.
 var leadWords = []string{"manager", "boss", "parent", "supervisor", "lead", "leader", "head", "chief", "mentor", "belong", "within",
-	"part", "successor", "predecessor", "previous", "next", "replace", "vorgesetzter", "chef", "père", "above", "under"}
+	"part", "successor", "predecessor", "previous", "next", "replace", "report", "superior", "sponsor", "mother", "father", "dam", "sire", "follow", "vorgesetzter", "chef", "père", "above", "under"}
 
 // isLabel tells whether a column is by its name what its own rows are called.
 func isLabel(header string) bool {
@@ -101,7 +104,7 @@ func near(header, table, by string) nearness {
 	telling := func(w string) bool { return !slices.Contains(bareWords, w) }
 	out.same = by != "" && slices.Equal(h, tokens(by)) && slices.ContainsFunc(h, telling)
 	thing := h
-	for len(thing) > 1 && slices.Contains(keyWords, thing[len(thing)-1]) {
+	for len(thing) > 1 && (slices.Contains(keyWords, thing[len(thing)-1]) || slices.Contains(towards, thing[len(thing)-1])) {
 		thing, out.key = thing[:len(thing)-1], true
 	}
 	if len(t) == 0 || len(thing) == 0 || len(thing) == 1 && slices.Contains(bareWords, thing[0]) && !slices.Equal(thing, t) {

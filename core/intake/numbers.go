@@ -52,6 +52,9 @@ func splitFigures(s string) (figures, bool) {
 			return out, false
 		}
 		sign := strings.Trim(behind, ") \u00a0\u202f")
+		if rest, minus := strings.CutPrefix(sign, "-"); minus && before == "" { // as bookkeepers write it
+			out.negative, sign = true, strings.TrimSpace(rest)
+		}
 		switch code := moneySigns[sign]; {
 		case sign == "%":
 			out.percent = true

@@ -13,7 +13,7 @@ var (
 )
 
 // yesWords are the words for yes and no that a column can be made of.
-var yesWords = [][2]string{{"yes", "no"}, {"true", "false"}, {"y", "n"}, {"on", "off"}, {"ja", "nein"}, {"ja", "nej"}, {"ja", "nei"},
+var yesWords = [][2]string{{"yes", "no"}, {"true", "false"}, {"y", "n"}, {"t", "f"}, {"on", "off"}, {"ja", "nein"}, {"ja", "nej"}, {"ja", "nei"},
 	{"ja", "nee"}, {"j", "n"}, {"oui", "non"}, {"sim", "não"}, {"sí", "no"}, {"si", "no"}, {"sì", "no"}, {"да", "нет"}, {"tak", "nie"},
 	{"ano", "ne"}, {"da", "ne"}, {"igen", "nem"}, {"evet", "hayır"}, {"kyllä", "ei"}, {"wahr", "falsch"}, {"vrai", "faux"},
 	{"verdadero", "falso"}, {"✓", "✗"}, {"✔", "✘"}, {"☑", "☐"}}
@@ -44,10 +44,17 @@ func areYesNo(folded []string) bool {
 }
 
 // nothings are words that stand for nothing among numbers, days and the like.
-var nothings = []string{"n/a", "na", "n.a.", "#n/a", "-", "–", "—", "--", "unknown", "none", "null", "nil", "?", "k.a.", "tbd", "tba",
+var nothings = []string{"n/a", "na", "n.a.", "-", "–", "—", "--", "unknown", "none", "null", "nil", "?", "k.a.", "tbd", "tba",
 	"not known", "unbekannt", "inconnu", "okänd", "ukjent", "нет данных", "неизвестно"}
 
-func isNothing(folded string) bool { return len(folded) <= 24 && slices.Contains(nothings, folded) }
+// noValues are what programs write where there is no value, whatever else stands in the column.
+var noValues = []string{"#n/a", "#null!", "#div/0!", "#value!", "#ref!", "#name?", "#num!", `\n`, "<null>", "nan"}
+
+func isNothing(folded string) bool {
+	return len(folded) <= 24 && (slices.Contains(nothings, folded) || isNoValue(folded))
+}
+
+func isNoValue(folded string) bool { return len(folded) <= 8 && slices.Contains(noValues, folded) }
 
 // totalPattern is what the last line of a table begins with that is the sum of the others.
 var totalPattern = regexp.MustCompile(`(?i)^(grand total|sub ?total|total|totals|sum|sums|all together|summe|gesamt|gesamtsumme|insgesamt|` +
