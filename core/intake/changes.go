@@ -102,6 +102,9 @@ func (out *Carried) field(c *ColumnPlan, s *SheetPlan, id string, newID func() s
 	if c.Format.Currency != "" && c.Type == blueprint.Money {
 		values.Put("currency", c.Format.Currency)
 	}
+	if c.Format.Unit != "" && c.Type == blueprint.Number {
+		values.Put("unit", c.Format.Unit)
+	}
 	if a := c.Format.Auto; a != nil && c.Type == blueprint.AutoNumber {
 		values.Put("prefix", a.Prefix)
 		values.Put("width", a.Width)

@@ -49,7 +49,8 @@ type numbers struct {
 	thousands                          int    // whole numbers of four digits and more without a separator
 	money, percent                     int
 	currency                           map[string]int
-	crowns                             int   // amounts in crowns of whichever country
+	crowns                             int // amounts in crowns of whichever country
+	units                              map[string]int
 	most                               int64 // the largest whole one
 }
 
@@ -78,7 +79,7 @@ var separatorsOfParts = []string{",", ";", "|"}
 
 func newColumn(seed maphash.Seed) *column {
 	c := &column{distinct: map[uint64]uint32{}, values: map[string]int{}, nothing: map[string]int{}, parts: map[string]*parts{}, seed: seed}
-	c.orders, c.currency, c.width = map[order]int{}, map[string]int{}, 0
+	c.orders, c.currency, c.units, c.width = map[order]int{}, map[string]int{}, map[string]int{}, 0
 	for _, sep := range separatorsOfParts {
 		c.parts[sep] = &parts{distinct: map[uint64]struct{}{}, whole: map[uint64]struct{}{}, words: map[string]int{}}
 	}
@@ -231,6 +232,9 @@ func (c *column) countNumber(s string) {
 		}
 	}
 	inc(&c.percent, f.percent)
+	if f.unit != "" {
+		c.units[f.unit]++
+	}
 	if f.currency != "" {
 		c.money++
 		c.currency[f.currency]++

@@ -106,6 +106,9 @@ func (r *Reader) number(cell string) (expr.Value, *words.Problem) {
 	if r.column.Format.Comma {
 		point = ','
 	}
+	if wrong := r.foreign(cell); wrong != nil {
+		return expr.Value{}, wrong
+	}
 	text, ok := readNumber(cell, point)
 	if !ok && r.field.Type == blueprint.Duration {
 		var d decimal.Decimal
@@ -124,6 +127,32 @@ func (r *Reader) number(cell string) (expr.Value, *words.Problem) {
 	}
 	return form.Read(r.b, r.field, text)
 }
+
+// foreign says what is wrong with a number that is in another currency or unit than the field: it is not changed without a word.
+func (r *Reader) foreign(cell string) *words.Problem {
+	if digit(cell[0]) && digit(cell[len(cell)-1]) {
+		return nil
+	}
+	f, ok := splitFigures(cell)
+	if !ok {
+		return nil
+	}
+	of := r.field.Unit
+	if of == "" {
+		of = r.column.Format.Unit
+	}
+	if r.field.Type == blueprint.Number && f.unit != "" && f.unit != of {
+		return words.New("import-unit", "value", short(cell), "unit", f.unit)
+	}
+	if of = r.field.Currency; r.field.Type == blueprint.Money && f.currency != "" && of != "" && f.currency != of &&
+		!(strings.Contains(strings.ToLower(cell), "kr") && isCrown(of)) {
+		return words.New("import-currency", "value", short(cell), "currency", of)
+	}
+	return nil
+}
+
+// isCrown tells whether amounts in a currency are written with kr, which does not say whose it is.
+func isCrown(currency string) bool { return slices.Contains([]string{"SEK", "NOK", "DKK"}, currency) }
 
 // date reads a date in the order of the column. What can only be read in another one is read so.
 func (r *Reader) date(cell string) (string, bool) {

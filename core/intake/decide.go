@@ -80,7 +80,7 @@ func (d *decider) decide() {
 	case d.lasting():
 	case c.nearly(c.phone) && (c.phoneMarks > 0 || phoneNames.MatchString(d.out.Header)):
 		d.is(blueprint.Phone, c.phone, "intake-phone", nil)
-	case c.zeros == 0 && c.many == 0 && c.nearly(c.point+c.commaOnly):
+	case c.zeros == 0 && c.many == 0 && len(c.units) < 2 && c.nearly(c.point+c.commaOnly):
 		d.number()
 	case d.counts():
 	case c.long > 0 || c.lines > 0:
@@ -156,11 +156,18 @@ func (d *decider) number() {
 		d.askComma()
 	}
 	good := d.point + d.commaOnly
+	for unit, n := range d.units { // there is one at most
+		if f.Unit = unit; n*2 < d.said() {
+			f.Unit, good = "", good-n
+		}
+	}
 	switch {
 	case d.nearly(d.percent):
 		d.is(blueprint.Percent, good, "intake-percent", nil)
 	case d.money*2 > d.said():
 		d.moneyIn(good)
+	case f.Unit != "":
+		d.is(blueprint.Number, good, "intake-unit", words.Args{"unit": f.Unit})
 	case f.Comma:
 		d.is(blueprint.Number, good, "intake-comma", nil)
 	default:

@@ -92,7 +92,11 @@ func (f features) score() float64 {
 	if f.ambiguous == 0 && f.words {
 		apart = 0.6
 	}
-	if f.found+f.ambiguous < 0.5 || !named && f.found < 0.8 || f.unique < 0.5 || !named && f.unique < apart {
+	least := 0.8 // of the values to be found; fewer are enough of names where the name of the column speaks of somebody
+	if f.words && f.near.key {
+		least = 0.6
+	}
+	if f.found+f.ambiguous < 0.5 || !named && f.found < least || f.unique < 0.5 || !named && f.unique < apart {
 		return -1
 	}
 	if f.numbers && !named && !f.near.key {

@@ -78,7 +78,8 @@ var bareWords = []string{"id", "no", "nr", "number", "code", "key", "name", "tit
 
 // leadWords name whoever or whatever is above something of the same kind.
 var leadWords = []string{"manager", "boss", "parent", "supervisor", "lead", "leader", "head", "chief", "mentor", "belong", "within",
-	"part", "successor", "predecessor", "previous", "next", "replace", "report", "superior", "sponsor", "mother", "father", "dam", "sire", "follow", "vorgesetzter", "chef", "père", "above", "under"}
+	"part", "successor", "predecessor", "previous", "next", "replace", "report",
+	"superior", "sponsor", "mother", "father", "dam", "sire", "follow", "vorgesetzter", "chef", "père", "above", "under"}
 
 // isLabel tells whether a column is by its name what its own rows are called.
 func isLabel(header string) bool {

@@ -2,6 +2,7 @@ package intake
 
 import (
 	"regexp"
+	"slices"
 	"strings"
 
 	"github.com/shopspring/decimal"
@@ -23,7 +24,12 @@ type figures struct {
 	negative bool
 	percent  bool
 	currency string
+	unit     string
+	exponent string // the power of ten by which it is multiplied, or ""
 }
+
+// powered is a number with a power of ten: with a point in it or a sign in the power, so that it is no code.
+var powered = regexp.MustCompile(`^(\d+[.,]\d+)[eE]([+-]?\d{1,2})$|^(\d+)[eE]([+-]\d{1,2})$`)
 
 // splitFigures finds the digits of a number; false where other things stand around or between.
 func splitFigures(s string) (figures, bool) {
@@ -36,6 +42,11 @@ func splitFigures(s string) (figures, bool) {
 	}
 	before, behind := s[:first], s[last+1:]
 	out := figures{body: s[first : last+1]}
+	if strings.ContainsAny(out.body, "eE") {
+		if m := powered.FindStringSubmatch(out.body); m != nil {
+			out.body, out.exponent = m[1]+m[3], m[2]+m[4]
+		}
+	}
 	if before != "" {
 		if len(before) > mostAround {
 			return out, false
@@ -58,6 +69,8 @@ func splitFigures(s string) (figures, bool) {
 		switch code := moneySigns[sign]; {
 		case sign == "%":
 			out.percent = true
+		case code == "" && out.currency == "" && slices.Contains(units, sign):
+			out.unit = sign
 		case sign != "" && (code == "" || out.currency != ""):
 			return out, false
 		case sign != "":
@@ -107,6 +120,10 @@ func (f figures) text(point byte) (string, bool) {
 	}
 	if f.negative {
 		bare = "-" + bare
+	}
+	if f.exponent != "" {
+		d, err := decimal.NewFromString(bare + "e" + f.exponent)
+		return d.String(), err == nil
 	}
 	return bare, true
 }

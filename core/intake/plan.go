@@ -44,6 +44,7 @@ type Format struct {
 	Comma     bool     `json:"comma,omitempty"`                            // decimals behind a comma
 	Order     string   `json:"order,omitempty" enum:"day,month,year,name"` // of dates
 	Currency  string   `json:"currency,omitempty"`                         // of money
+	Unit      string   `json:"unit,omitempty" maxLength:"12"`              // that stands behind numbers
 	Nothing   []string `json:"nothing,omitempty"`                          // words that stand for nothing
 	BlankNo   bool     `json:"blankNo,omitempty"`                          // an empty cell is no
 	Separator string   `json:"separator,omitempty" maxLength:"4"`          // of several values in a cell

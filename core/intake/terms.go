@@ -13,10 +13,17 @@ var (
 )
 
 // yesWords are the words for yes and no that a column can be made of.
-var yesWords = [][2]string{{"yes", "no"}, {"true", "false"}, {"y", "n"}, {"t", "f"}, {"on", "off"}, {"ja", "nein"}, {"ja", "nej"}, {"ja", "nei"},
+var yesWords = [][2]string{{"yes", "no"}, {"true", "false"}, {"y", "n"}, {"t", "f"}, {"on", "off"},
+	{"ja", "nein"}, {"ja", "nej"}, {"ja", "nei"},
 	{"ja", "nee"}, {"j", "n"}, {"oui", "non"}, {"sim", "não"}, {"sí", "no"}, {"si", "no"}, {"sì", "no"}, {"да", "нет"}, {"tak", "nie"},
 	{"ano", "ne"}, {"da", "ne"}, {"igen", "nem"}, {"evet", "hayır"}, {"kyllä", "ei"}, {"wahr", "falsch"}, {"vrai", "faux"},
 	{"verdadero", "falso"}, {"✓", "✗"}, {"✔", "✘"}, {"☑", "☐"}}
+
+// units stand behind numbers. Those that could as well be a letter behind the number of a flat or a class are none.
+var units = []string{"kg", "g", "mg", "t", "lb", "lbs", "oz", "km", "m", "cm", "mm", "ft", "in", "mi", "yd", "l", "ml", "cl", "dl", "hl", "gal",
+	"m²", "m2", "m³", "m3", "sqm", "ft²", "sqft", "ha", "km²", "km2", "°", "°C", "°F", "km/h", "mph", "kn", "kW", "MW", "kWh", "MWh", "Hz",
+	"kHz", "MHz", "GHz", "kB", "MB", "GB", "TB", "bar", "hPa", "kPa", "psi", "rpm", "ppm", "dB", "kcal", "kJ", "kN", "Nm", "pcs", "Stk",
+	"Stk.", "px", "pt"}
 
 // marks stand for yes where nothing stands for no.
 var marks = []string{"x", "✓", "✔", "☑", "✅", "•"}

@@ -154,6 +154,7 @@ var englishRecords = map[string]string{
 	"intake-long":              "Some values are long.",
 	"intake-choices":           "{rows} rows share {n} value.||{rows} rows share {n} values.",
 	"intake-zero":              "Some numbers start with 0, so they stay text.",
+	"intake-unit":              "The values are numbers in {unit}.",
 	"intake-number":            "The values are numbers.",
 	"intake-comma":             "The values are numbers with a decimal comma.",
 	"intake-ask-comma":         "How is “{value}” meant?",

@@ -82,6 +82,8 @@ var englishServer = map[string]string{
 	"plan-expectation":      "{expectation}. Not met: {reason}",
 	"publish-expectation":   "Nothing was published. {expectation}. Not met: {reason}",
 	"import-number":         "“{value}” is not a number.",
+	"import-unit":           "“{value}” is in {unit}, and the others are not.",
+	"import-currency":       "“{value}” is not in {currency}.",
 	"import-date":           "“{value}” is not a date that exists.",
 	"import-time":           "“{value}” is not a date with a time.",
 	"import-yes-no":         "“{value}” is neither yes nor no.",

@@ -30,6 +30,7 @@ export function targetOf(c: ColumnPlan, proposal: Proposal, app: AppOut): string
 export function becomes(c: ColumnPlan, proposal: Proposal, app: AppOut): string {
 	if (c.skip) return "left out";
 	if (c.link) return `${c.link.many ? "links" : "a link"} to ${targetOf(c, proposal, app)}`;
+	if (c.type === "number" && c.format.unit) return `a number in ${c.format.unit}`;
 	return types.find(([t]) => t === c.type)?.[1] ?? c.type;
 }
 

@@ -2197,6 +2197,7 @@ export interface components {
             /** @enum {string} */
             order?: "day" | "month" | "year" | "name";
             separator?: string;
+            unit?: string;
         };
         FunctionHelp: {
             group: string;
