@@ -20,6 +20,7 @@ type known struct {
 	distinct map[uint64]uint32
 	rows     int
 	first    bool // it is the first column, or the label
+	called   bool // it is the first one of words
 	unique   float64
 }
 
@@ -63,6 +64,7 @@ const (
 	weightFew       = -1.0 // of one or two values
 	weightWords     = 1.0  // words are seldom the same by chance
 	weightCodes     = 1.5  // and codes of letters and numbers never
+	weightQuality   = -1.5 // words under one name in both, that are not what rows are called, are a quality of both
 	weightSelf      = -0.5 // most columns do not point to their own table
 	weightSibling   = -1.5 // and fewer to a column that is not what its rows are known by
 	weightOwnKey    = -3.0 // by the first column that tells rows apart, or their names, others know the rows themselves
@@ -86,7 +88,8 @@ type features struct {
 // score says how likely it is that the values are meant to point there; below 0 for what cannot be.
 func (f features) score() float64 {
 	// what two tables call alike is what the one knows its records by, or a quality of both
-	f.near.same = f.near.same && (f.first || f.label || f.unique > 0.9)
+	quality := f.near.same && f.words && !f.first && !f.label
+	f.near.same = f.near.same && !quality && (f.first || f.label || f.unique > 0.9)
 	named := f.near.table || f.near.last || f.near.same || f.near.lead && f.self
 	apart := 0.8 // of the records of the target; fewer do where all that is said here is clear
 	if f.ambiguous == 0 && f.words {
@@ -120,6 +123,7 @@ func (f features) score() float64 {
 	add(f.values < 3 && f.words, -weightFew/2)
 	add(f.words, weightWords)
 	add(f.codes, weightCodes)
+	add(quality, weightQuality)
 	add(f.self, weightSelf)
 	add(f.self && !f.first && !f.label && !f.near.lead, weightSibling)
 	add(f.ownKey, weightOwnKey)
@@ -171,9 +175,13 @@ func (p *Proposal) featuresOf(sheet, at int, c *column, t *known, m *candidate) 
 	f := features{near: near(col.Header, t.name, t.label()), found: float64(m.plan.Matched) / total,
 		ambiguous: float64(m.plan.Ambiguous) / total, values: m.plan.Matched + m.plan.Ambiguous, unique: t.unique,
 		self: t.sheet == sheet, ownKey: col.Unique && (at == 0 || isLabel(col.Header)), first: t.first, along: t.sheet >= 0, label: isLabel(t.label())}
+	f.label = f.label || t.called || areAlike(tokens(t.label()), tokens(t.name))
 	f.numbers = c.nearly(c.digits) && c.many == 0 && c.zeros == 0
+	if f.numbers && (f.near.table || f.near.last) && !f.near.key && isPlural(col.Header) { // Hives of an apiary are how many it has
+		f.near.table, f.near.last, f.near.other = false, false, true
+	}
 	f.small = f.numbers && c.most < 10*int64(max(t.rows, 10))
-	f.codes = c.letters > 0 && c.nearly(c.letters) && c.withDigits*2 > c.said()
+	f.codes = c.letters > 0 && c.nearly(c.letters) && (c.withDigits*2 > c.said() || c.nearly(c.mail))
 	f.words = !f.codes && c.nearly(c.letters)
 	return f
 }

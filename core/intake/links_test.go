@@ -78,10 +78,13 @@ func TestLinksAreScored(t *testing.T) {
 		"what both tables know rows by": {base(func(f *features) {
 			f.codes, f.found, f.near.same, f.first = true, 0.6, true, true
 		}), true},
-		"names that many share":        {base(func(f *features) { f.words, f.unique = true, 0.4 }), false},
-		"one name twice among many":    {base(func(f *features) { f.words, f.unique, f.near.same = true, 0.95, true }), true},
-		"what its own rows are called": {base(func(f *features) { f.words, f.ownKey, f.first = true, true, true }), false},
-		"its own rows, named so":       {base(func(f *features) { f.words, f.ownKey, f.near.table = true, true, true }), true},
+		"names that many share": {base(func(f *features) { f.words, f.unique = true, 0.4 }), false},
+		"one name twice among many": {base(func(f *features) {
+			f.words, f.unique, f.near.same, f.label = true, 0.95, true, true
+		}), true},
+		"a word for both, that calls none": {base(func(f *features) { f.words, f.near.same = true, true }), false},
+		"what its own rows are called":     {base(func(f *features) { f.words, f.ownKey, f.first = true, true, true }), false},
+		"its own rows, named so":           {base(func(f *features) { f.words, f.ownKey, f.near.table = true, true, true }), true},
 		"whoever leads, by a number": {base(func(f *features) {
 			f.numbers, f.small, f.self, f.near = true, true, true, nearness{lead: true, key: true}
 		}), true},

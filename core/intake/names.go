@@ -54,6 +54,12 @@ func singular(w string) string {
 	return w
 }
 
+// isPlural tells whether the last word of a name is of several.
+func isPlural(name string) bool {
+	words := strings.FieldsFunc(strings.ToLower(name), func(r rune) bool { return !unicode.IsLetter(r) })
+	return len(words) > 0 && singular(words[len(words)-1]) != words[len(words)-1]
+}
+
 // alike tells whether two words are the same but for an ending that marks plurals where no s does: Kunde, Kunden; Boot, Boote.
 func alike(a, b string) bool {
 	if len(a) > len(b) {

@@ -261,13 +261,14 @@ var keyTypes = []blueprint.FieldType{blueprint.Text, blueprint.Number, blueprint
 func (p *Proposal) targets(gathered [][]*column, existing []Existing, seed maphash.Seed) iter.Seq2[*known, error] {
 	return func(yield func(*known, error) bool) {
 		for i, columns := range gathered {
+			called := slices.IndexFunc(columns, func(c *column) bool { return c.said() > 0 && c.nearly(c.letters) })
 			for j, c := range columns {
 				if c.overflow || len(c.distinct) < 2 || !slices.Contains(keyTypes, p.Sheets[i].Columns[j].Type) ||
 					c.filled*10 < p.Sheets[i].Rows*9 {
 					continue
 				}
 				k := &known{sheet: i, column: j, by: p.Sheets[i].Columns[j].Header, name: p.Sheets[i].Name, distinct: c.distinct,
-					rows: c.said(), first: j == 0}
+					rows: c.said(), first: j == 0, called: j == called}
 				if !yield(k.single(), nil) {
 					return
 				}

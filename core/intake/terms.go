@@ -20,10 +20,12 @@ var yesWords = [][2]string{{"yes", "no"}, {"true", "false"}, {"y", "n"}, {"t", "
 	{"verdadero", "falso"}, {"✓", "✗"}, {"✔", "✘"}, {"☑", "☐"}}
 
 // units stand behind numbers. Those that could as well be a letter behind the number of a flat or a class are none.
-var units = []string{"kg", "g", "mg", "t", "lb", "lbs", "oz", "km", "m", "cm", "mm", "ft", "in", "mi", "yd", "l", "ml", "cl", "dl", "hl", "gal",
-	"m²", "m2", "m³", "m3", "sqm", "ft²", "sqft", "ha", "km²", "km2", "°", "°C", "°F", "km/h", "mph", "kn", "kW", "MW", "kWh", "MWh", "Hz",
-	"kHz", "MHz", "GHz", "kB", "MB", "GB", "TB", "bar", "hPa", "kPa", "psi", "rpm", "ppm", "dB", "kcal", "kJ", "kN", "Nm", "pcs", "Stk",
-	"Stk.", "px", "pt"}
+var units = []string{
+	"kg", "g", "mg", "t", "lb", "lbs", "oz", "km", "m", "cm", "mm", "ft", "in", "mi", "yd", "l", "ml", "cl", "dl", "hl",
+	"gal", "m²", "m2", "m³", "m3", "sqm", "ft²", "sqft", "ha", "km²", "km2", "°", "°C", "°F", "km/h", "mph", "kn", "kW",
+	"MW", "kWh", "MWh", "Hz", "kHz", "MHz", "GHz", "kB", "MB", "GB", "TB", "bar", "hPa", "kPa", "psi", "rpm", "ppm", "dB",
+	"kcal", "kJ", "kN", "Nm", "pcs", "Stk", "Stk.", "px", "pt",
+}
 
 // marks stand for yes where nothing stands for no.
 var marks = []string{"x", "✓", "✔", "☑", "✅", "•"}
