@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"pinegate/app/imports"
 	"pinegate/core/blueprint"
 	"pinegate/core/intake"
 	"pinegate/core/words"
@@ -103,6 +104,29 @@ func TestWhatMustDifferIsKeptAside(t *testing.T) {
 			10: "Since: " + words.Say("read-missing", words.Args{"field": "Since"}), 11: "Number: " + alone, 13: "Mail: " + alone}, wrong)
 		assert.Len(t, h.rows("People"), 6)
 	})
+}
+
+// TestRowsThatDidNotDifferAreMended tries rows again whose values another record has: as they are, and mended.
+func TestRowsThatDidNotDifferAreMended(t *testing.T) {
+	h := people(t)
+	uploads, p := h.proposed(func(*intake.Proposal) {}, "people.csv", "Name,Mail,Number,Berth,Since\n"+
+		"Dora,ada@sail.example,10,B1,2021-03-14\nErna,berta@sail.example,11,B2,2021-03-15\n")
+	status := h.run(uploads, p)
+	require.Equal(t, []int{0, 2}, []int{status.Imported, status.Aside}, status.Message)
+	aside, err := h.in.Aside(t.Context(), h.app.ID, status.ID, 10)
+	require.NoError(t, err)
+	mended := []imports.MendedRow{{ID: aside.Rows[0].ID, Cells: aside.Rows[0].Cells}, {ID: aside.Rows[1].ID, Cells: aside.Rows[1].Cells}}
+	mended[1].Cells[1] = "erna@sail.example"
+	n, err := h.in.Retry(t.Context(), h.app, "Ann", status.ID, mended)
+	require.NoError(t, err)
+	assert.Equal(t, 1, n)
+	aside, err = h.in.Aside(t.Context(), h.app.ID, status.ID, 10)
+	require.NoError(t, err)
+	require.Len(t, aside.Rows, 1)
+	assert.Contains(t, aside.Rows[0].Reason, "Mail")
+	rows := h.rows("People")
+	require.Len(t, rows, 4)
+	assert.Equal(t, []string{"Erna", "new"}, []string{shown(rows[3]["Name"]), shown(rows[3]["Kind"])})
 }
 
 // TestWhatIsNeededIsAskedFor brings rows without what each record must have.

@@ -13,10 +13,12 @@ import (
 	"pinegate/core/words"
 )
 
-// deepest is how far values of JSON may stand inside of each other, and deepList how far inside of objects a list is found.
+// deepest is how far values of JSON may stand inside of each other, deepList how far inside of objects a list is found, and
+// mostLists how many a file may hold: each is read on its own.
 const (
-	deepest  = 100
-	deepList = 4
+	deepest   = 100
+	deepList  = 4
+	mostLists = 100
 )
 
 // jsonSheets reads a list of objects, lists that stand in an object, or an object on each line. It goes through the file from
@@ -26,6 +28,7 @@ func jsonSheets(f File, open func() (io.ReadCloser, error)) ([]*Sheet, error) {
 		return nil, words.New("intake-file-large-json", "file", f.Name)
 	}
 	var tables []*jsonTable
+	all := 0
 	err := jsonLists(f.Name, open, func(path string, d *jsonReader) error {
 		if slices.ContainsFunc(tables, func(t *jsonTable) bool { return t.list == path }) {
 			return d.over(1)
@@ -33,6 +36,10 @@ func jsonSheets(f File, open func() (io.ReadCloser, error)) ([]*Sheet, error) {
 		t, err := d.table(path)
 		if err == nil && len(t.keys) > 0 {
 			tables = append(tables, t)
+			all += t.count()
+		}
+		if all > mostLists {
+			return words.New("intake-file-lists", "file", f.Name, "most", mostLists)
 		}
 		return err
 	})

@@ -53,6 +53,15 @@ func (t *jsonTable) depth() int {
 	return n
 }
 
+// count is how many tables there are, with those within.
+func (t *jsonTable) count() int {
+	n := 1
+	for _, w := range t.within {
+		n += w.count()
+	}
+	return n
+}
+
 // inner gives the table within that stands at a path.
 func (t *jsonTable) inner(path string) *jsonTable {
 	for _, w := range t.within {

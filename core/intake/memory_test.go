@@ -88,6 +88,7 @@ func TestJSONIsReadInLittleMemory(t *testing.T) {
 		"many small":            {again{`[{"a":1}`, `,{"a":1}`, `]`, 100_000}, 100_001, ""},
 		"many empty":            {again{`[{"a":1}`, `,{}`, `]`, 500_000}, 1, ""},
 		"lists":                 {again{`{"one":[{"a":1}],"two":[{"b":[`, `1,`, `2]}]}`, 200_000}, 2, ""},
+		"lists within":          {again{`[{"id":0,"of":[{"q":1}]}`, `,{"id":0,"of":[{"q":1},{"q":2}]}`, `]`, 50_000}, 150_002, ""},
 		"deep":                  {again{`[{"a":`, `[`, ``, 800_000}, 0, "intake-file-json-deep"},
 		"deep outside":          {again{`{"a":`, `{"a":`, ``, 200_000}, 0, "intake-file-json-deep"},
 		"what is no list":       {again{``, `{`, ``, 800_000}, 0, "intake-file-broken-json"},
@@ -114,6 +115,13 @@ func TestJSONIsReadInLittleMemory(t *testing.T) {
 	require.ErrorAs(t, err, &told)
 	assert.Equal(t, "intake-file-columns", told.Code)
 	assert.Less(t, most, uint64(24<<20))
+	var lists strings.Builder
+	for i := range mostLists {
+		fmt.Fprintf(&lists, `"k%d":[{"a":1,"b":[{"c":1}]}],`, i)
+	}
+	_, err = Sheets(file("x.json", []byte(`{`+lists.String()+`"z":1}`)))
+	require.ErrorAs(t, err, &told)
+	assert.Equal(t, "intake-file-lists", told.Code)
 }
 
 // packed makes a ZIP of parts.

@@ -140,6 +140,7 @@ var englishRecords = map[string]string{
 	"intake-file-empty":        "{file} is empty. Choose another file.",
 	"intake-file-large":        "{file} is larger than 2 GB. Import it in parts.",
 	"intake-file-old-book":     "{file} is a workbook in an old format. Save it as .xlsx or .csv and import that.",
+	"intake-file-lists":        "{file} holds more than {most} lists. Import parts of it.",
 	"intake-file-columns":      "{sheet} has {count} columns. Import at most {most}.",
 	"intake-book-text":         "{file} is called a workbook but is text. It is read as text.",
 	"intake-text-book":         "{file} is called {kind} but is a workbook. It is read as one.",
