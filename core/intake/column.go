@@ -2,13 +2,14 @@ package intake
 
 import (
 	"hash/maphash"
+	"maps"
 	"slices"
 	"strings"
 	"unicode/utf8"
 )
 
 const (
-	mostDistinct = 200_000 // values of a column that are remembered for matching
+	mostDistinct = 100_000 // values of a column that are remembered for matching; of more it is a sample
 	mostChoices  = 20
 	mostPieces   = 40
 	sampled      = 500 // rows whose values are compared with each other
@@ -32,9 +33,10 @@ type column struct {
 	last                            string
 	phoneMarks                      int // phone numbers with signs that other numbers do not have
 
-	distinct map[uint64]uint32
-	overflow bool
-	values   map[string]int // while there are few
+	distinct map[uint64]uint32 // how often each value stands there, by its hash; of many only those that are sampled
+	level    uint              // how many bits of their hashes are 0
+	overflow bool              // there are too many for choices, and for parts of cells
+	values   map[string]int    // while there are few
 	parts    map[string]*parts
 	rows     []uint64 // hashes of the first rows, 0 for empty
 	seed     maphash.Seed
@@ -276,26 +278,45 @@ func (c *column) countClock(s string) {
 }
 
 func (c *column) remember(s, folded string) {
+	h := c.hash(folded)
+	if !sampledAt(h, c.level) {
+		return
+	}
+	c.distinct[h]++
+	if len(c.distinct) > mostDistinct {
+		c.thin()
+	}
 	if c.overflow {
 		return
 	}
-	h := c.hash(folded)
-	c.distinct[h]++
 	if len(c.values) <= mostChoices {
 		c.values[s]++
 	}
 	for sep, p := range c.parts {
 		p.add(c, s, sep, h)
 		if len(p.distinct) > mostDistinct {
-			c.overflow = true
+			c.giveUp()
+			return
 		}
 	}
-	if len(c.distinct) > mostDistinct || c.overflow {
-		c.overflow = true
-		c.distinct, c.rows = map[uint64]uint32{}, nil
-		for _, p := range c.parts {
-			p.distinct, p.whole = map[uint64]struct{}{}, map[uint64]struct{}{}
-		}
+}
+
+// sampledAt tells whether a value is one of those that are remembered where not all of them can be. Columns of one proposal
+// remember the same ones, so that what is found of one in another is a fair share.
+func sampledAt(h uint64, level uint) bool { return h&(1<<level-1) == 0 }
+
+// thin remembers only half of the values, as there are too many.
+func (c *column) thin() {
+	c.giveUp()
+	c.level++
+	maps.DeleteFunc(c.distinct, func(h uint64, _ uint32) bool { return !sampledAt(h, c.level) })
+}
+
+// giveUp forgets of what the cells could be parted, as there is too much of it.
+func (c *column) giveUp() {
+	c.overflow = true
+	for _, p := range c.parts {
+		p.distinct, p.whole = map[uint64]struct{}{}, map[uint64]struct{}{}
 	}
 }
 
@@ -344,8 +365,18 @@ func (p *parts) of(c *column) map[uint64]struct{} {
 	return out
 }
 
-// unique tells whether each row has a value of its own.
-func (c *column) unique() bool { return c.said() > 0 && !c.overflow && len(c.distinct) == c.said() }
+// unique tells whether each row has a value of its own; of those that are remembered where not all are.
+func (c *column) unique() bool {
+	if c.level == 0 {
+		return c.said() > 0 && len(c.distinct) == c.said()
+	}
+	for _, n := range c.distinct {
+		if n > 1 {
+			return false
+		}
+	}
+	return true
+}
 
 // nearly tells whether so many of the values are of a kind that the others are mistakes.
 func (c *column) nearly(n int) bool {

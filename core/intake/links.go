@@ -18,6 +18,7 @@ type known struct {
 	by       string
 	name     string // of the table
 	distinct map[uint64]uint32
+	level    uint // as that of a column
 	rows     int
 	first    bool // it is the first column, or the label
 	called   bool // it is the first one of words
@@ -26,13 +27,14 @@ type known struct {
 
 // single finds which share of the values one record alone has.
 func (k *known) single() *known {
-	once := 0
+	once, all := 0, 0
 	for _, n := range k.distinct {
+		all += int(n)
 		if n == 1 {
 			once++
 		}
 	}
-	k.unique = float64(once) / float64(max(1, k.rows))
+	k.unique = float64(once) / float64(max(1, all))
 	return k
 }
 
@@ -140,7 +142,7 @@ var linkable = []blueprint.FieldType{blueprint.Text, blueprint.LongText, bluepri
 func (p *Proposal) candidate(sheet, at int, gathered [][]*column, t *known) (candidate, bool) {
 	c, col := gathered[sheet][at], &p.Sheets[sheet].Columns[at]
 	switch {
-	case c.overflow || c.said() == 0 || col.Skip || !slices.Contains(linkable, col.Type), !p.fills(sheet, col, t),
+	case c.said() == 0 || col.Skip || !slices.Contains(linkable, col.Type), !p.fills(sheet, col, t),
 		t.sheet == sheet && t.column == at, t.table != nil && p.Sheets[sheet].Table == t.table.Table.ID,
 		t.sheet == sheet && c.repeats(gathered[sheet][t.column]):
 		return candidate{}, false
@@ -216,8 +218,8 @@ func (c *column) match(t *known) candidate {
 		out.plan.Table = t.table.Table.ID
 	}
 	whole := len(c.distinct)
-	t.count(&out.plan, maps.Keys(c.distinct))
-	if out.plan.Missing == 0 {
+	t.count(&out.plan, maps.Keys(c.distinct), c.level)
+	if out.plan.Missing == 0 || c.overflow {
 		return out
 	}
 	for _, sep := range separatorsOfParts {
@@ -227,7 +229,7 @@ func (c *column) match(t *known) candidate {
 		}
 		several := out.plan
 		values := p.of(c)
-		t.count(&several, maps.Keys(values))
+		t.count(&several, maps.Keys(values), 0)
 		// more of the parts are found than of the values as a whole
 		if (several.Matched+several.Ambiguous)*whole > (out.plan.Matched+out.plan.Ambiguous)*len(values) {
 			several.Many = true
@@ -238,16 +240,24 @@ func (c *column) match(t *known) candidate {
 	return out
 }
 
-func (k *known) count(l *LinkPlan, values iter.Seq[uint64]) {
+// count counts which values are found. Of those of which not all are remembered, here or there, it is said what the sampled
+// ones let expect.
+func (k *known) count(l *LinkPlan, values iter.Seq[uint64], level uint) {
 	l.Matched, l.Missing, l.Ambiguous = 0, 0, 0
+	level = max(level, k.level)
+	each := 1 << level
+	l.Sampled = level > 0
 	for h := range values {
+		if !sampledAt(h, level) {
+			continue
+		}
 		switch n := k.distinct[h]; {
 		case n == 1:
-			l.Matched++
+			l.Matched += each
 		case n > 1:
-			l.Ambiguous++
+			l.Ambiguous += each
 		default:
-			l.Missing++
+			l.Missing += each
 		}
 	}
 }

@@ -1,6 +1,7 @@
 package intake
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -140,5 +141,44 @@ func TestLinksToNowhereAreRefused(t *testing.T) {
 		var told *words.Problem
 		require.ErrorAs(t, err, &told)
 		assert.Equal(t, code, told.Code)
+	}
+}
+
+// TestLinksAreFoundAmongVeryMany proposes links between files of more values than are remembered: to many, from many, and none
+// where only a share would be found.
+func TestLinksAreFoundAmongVeryMany(t *testing.T) {
+	const most = 3*mostDistinct + 1
+	var boats, visits, logs strings.Builder
+	boats.WriteString("Code,Boat\n")
+	visits.WriteString("Visit,Code,Note\n")
+	logs.WriteString("Entry,At\n")
+	for i := range most {
+		fmt.Fprintf(&boats, "B%07d,Tern %d\n", i, i)
+		fmt.Fprintf(&visits, "%d,B%07d,n\n", i, most-1-i/2) // half of the boats, twice each
+	}
+	for i := range 400 {
+		fmt.Fprintf(&logs, "%d,B%07d\n", i, i*700)
+	}
+	var sheets []*Sheet
+	for name, text := range map[string]string{"boats.csv": boats.String(), "visits.csv": visits.String(), "logs.csv": logs.String()} {
+		found, err := Sheets(file(name, []byte(text)))
+		require.NoError(t, err)
+		sheets = append(sheets, found...)
+	}
+	p, err := Propose(sheets, nil)
+	require.NoError(t, err)
+	at := map[string]int{}
+	for i, s := range p.Sheets {
+		at[s.Sheet] = i
+	}
+	assert.True(t, p.Sheets[at["Boats"]].Columns[0].Unique)
+	assert.Nil(t, p.Sheets[at["Boats"]].Columns[0].Link, "half of the boats are visited")
+	for sheet, values := range map[string]int{"Visits": (most + 1) / 2, "Logs": 400} {
+		c := p.Sheets[at[sheet]].Columns[1]
+		if assert.NotNil(t, c.Link, sheet) {
+			assert.Equal(t, []any{at["Boats"], "Code", true}, []any{c.Link.Sheet, c.Link.By, c.Link.Sampled}, sheet)
+			assert.InDelta(t, values, c.Link.Matched, float64(values)/3, sheet)
+			assert.Zero(t, c.Link.Missing)
+		}
 	}
 }

@@ -64,6 +64,8 @@ type LinkPlan struct {
 	Table string `json:"table,omitempty"` // id of a table that is there
 	By    string `json:"by"`              // header of the column, or id of the field, that is matched; "" for the label
 	Many  bool   `json:"many,omitempty"`  // several, parted by the separator of the format
+	// Sampled tells that there are so many values that what is said of them is what a share of them lets expect.
+	Sampled bool `json:"sampled,omitempty"`
 	// Matched, Missing and Ambiguous count the values that point to one record,
 	// to none and to several.
 	Matched   int     `json:"matched"`

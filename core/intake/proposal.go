@@ -263,11 +263,11 @@ func (p *Proposal) targets(gathered [][]*column, existing []Existing, seed mapha
 		for i, columns := range gathered {
 			called := slices.IndexFunc(columns, func(c *column) bool { return c.said() > 0 && c.nearly(c.letters) })
 			for j, c := range columns {
-				if c.overflow || len(c.distinct) < 2 || !slices.Contains(keyTypes, p.Sheets[i].Columns[j].Type) ||
+				if len(c.distinct) < 2 || !slices.Contains(keyTypes, p.Sheets[i].Columns[j].Type) ||
 					c.filled*10 < p.Sheets[i].Rows*9 {
 					continue
 				}
-				k := &known{sheet: i, column: j, by: p.Sheets[i].Columns[j].Header, name: p.Sheets[i].Name, distinct: c.distinct,
+				k := &known{sheet: i, column: j, by: p.Sheets[i].Columns[j].Header, name: p.Sheets[i].Name, distinct: c.distinct, level: c.level,
 					rows: c.said(), first: j == 0, called: j == called}
 				if !yield(k.single(), nil) {
 					return

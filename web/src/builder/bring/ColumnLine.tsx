@@ -111,7 +111,8 @@ function LinkWords({ c, proposal, app, onChange }: Omit<LineProps, "at" | "colum
 	const counted = link.matched + link.missing + link.ambiguous > 0;
 	return (
 		<>
-			{c.reason} {counted && say("{n} value matches||{n} values match", { n: link.matched })}
+			{c.reason} {link.sampled && "About "}
+			{counted && say("{n} value matches||{n} values match", { n: link.matched })}
 			{link.ambiguous > 0 &&
 				say(", {n} matches several records (fix it later)||, {n} match several records (fix them later)", {
 					n: link.ambiguous,

@@ -2321,6 +2321,7 @@ export interface components {
             matched: number;
             /** Format: int64 */
             missing: number;
+            sampled?: boolean;
             /** Format: int64 */
             sheet: number;
             table?: string;
