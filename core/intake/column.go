@@ -308,6 +308,10 @@ func sampledAt(h uint64, level uint) bool { return h&(1<<level-1) == 0 }
 // thin remembers only half of the values, as there are too many.
 func (c *column) thin() {
 	c.giveUp()
+	if all := c.said(); c.stamps+c.dates > all/2 || c.long > all/2 || c.letters+c.digits < all/2 {
+		c.level, c.distinct = 64, map[uint64]uint32{} // days, sums and stories point to nothing
+		return
+	}
 	c.level++
 	maps.DeleteFunc(c.distinct, func(h uint64, _ uint32) bool { return !sampledAt(h, c.level) })
 }
@@ -375,7 +379,7 @@ func (c *column) unique() bool {
 			return false
 		}
 	}
-	return true
+	return len(c.distinct) > 0
 }
 
 // nearly tells whether so many of the values are of a kind that the others are mistakes.
