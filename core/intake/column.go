@@ -90,10 +90,27 @@ func newColumn(seed maphash.Seed) *column {
 
 // fold gives what is compared when values are matched: small, with one space between words.
 func fold(s string) string {
+	if isFolded(s) {
+		return s
+	}
 	if strings.Contains(s, "  ") || strings.ContainsAny(s, "\t\n\r\u00a0") || s != strings.TrimSpace(s) {
 		s = strings.Join(strings.Fields(s), " ")
 	}
 	return strings.ToLower(s)
+}
+
+// isFolded tells whether a text of few letters is so already, as most are: small, without spaces that could be fewer.
+func isFolded(s string) bool {
+	space := true // before the first
+	for i := range len(s) {
+		switch c := s[i]; {
+		case c >= 0x80 || c < ' ' || c >= 'A' && c <= 'Z' || c == ' ' && space:
+			return false
+		default:
+			space = c == ' '
+		}
+	}
+	return !space || s == ""
 }
 
 // Fold gives what is compared when the values of columns are matched.
@@ -160,12 +177,12 @@ func inc(n *int, is bool) {
 // count asks of a value what it could be. It is asked of every cell of a file, so each question is put only where a first look
 // leaves it open.
 func (c *column) count(s string) {
-	if strings.ContainsAny(s, "0123456789") {
+	if firstDigit(s) >= 0 {
 		c.withDigits++
 		c.countDigits(s)
 	}
 	if strings.Contains(s, "@") {
-		inc(&c.mail, emailPattern.MatchString(s))
+		inc(&c.mail, isEmail(s))
 	}
 	inc(&c.web, (strings.HasPrefix(s, "http") || strings.HasPrefix(s, "www.")) && webPattern.MatchString(s))
 	inc(&c.long, len(s) > 120 && utf8.RuneCountInString(s) > 120)

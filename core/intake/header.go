@@ -22,7 +22,7 @@ func kindOf(c string) cellKind {
 	if c == "" || isNothing(fold(c)) {
 		return noCell
 	}
-	if strings.ContainsAny(c, "0123456789") {
+	if firstDigit(c) >= 0 {
 		if dateOrders(c) != 0 {
 			return dayCell
 		}
@@ -36,7 +36,7 @@ func kindOf(c string) cellKind {
 			return numberCell
 		}
 	}
-	if strings.Contains(c, "@") && emailPattern.MatchString(c) {
+	if strings.Contains(c, "@") && isEmail(c) {
 		return mailCell
 	}
 	return textCell

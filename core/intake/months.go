@@ -40,6 +40,10 @@ func parseNamed(s string) (string, bool) {
 			}
 		}
 	}
+	bare := strings.TrimRight(s, " г.")
+	if n := len(bare); n < 9 || !allDigits(bare[n-4:]) || digit(bare[n-5]) {
+		return "", false // there is no year at its end
+	}
 	m := worded.FindStringSubmatch(s)
 	if m == nil {
 		return "", false

@@ -33,7 +33,10 @@ var powered = regexp.MustCompile(`^(\d+[.,]\d+)[eE]([+-]?\d{1,2})$|^(\d+)[eE]([+
 
 // splitFigures finds the digits of a number; false where other things stand around or between.
 func splitFigures(s string) (figures, bool) {
-	first, last := strings.IndexAny(s, "0123456789"), strings.LastIndexAny(s, "0123456789")
+	first, last := firstDigit(s), len(s)-1
+	for last > first && !digit(s[last]) {
+		last--
+	}
 	if first < 0 || last > 60 {
 		return figures{}, false
 	}
@@ -163,6 +166,16 @@ func ungrouped(s string, group byte) (string, bool) {
 		return strings.Join(parts, ""), true
 	}
 	return s, true
+}
+
+// firstDigit gives the index of the first digit, or -1.
+func firstDigit(s string) int {
+	for i := range len(s) {
+		if digit(s[i]) {
+			return i
+		}
+	}
+	return -1
 }
 
 func digit(c byte) bool { return c >= '0' && c <= '9' }

@@ -7,7 +7,6 @@ import (
 )
 
 var (
-	emailPattern = regexp.MustCompile(`^[^\s@,;<>]+@[^\s@,;<>]+\.[^\s@,;<>]+$`)
 	webPattern   = regexp.MustCompile(`^(https?://|www\.)[^\s]+\.[^\s]+$`)
 	phonePattern = regexp.MustCompile(`^(\+|\(|0)[0-9 ()/.-]{5,24}$`)
 )
@@ -18,6 +17,17 @@ var yesWords = [][2]string{{"yes", "no"}, {"true", "false"}, {"y", "n"}, {"t", "
 	{"ja", "nee"}, {"j", "n"}, {"oui", "non"}, {"sim", "não"}, {"sí", "no"}, {"si", "no"}, {"sì", "no"}, {"да", "нет"}, {"tak", "nie"},
 	{"ano", "ne"}, {"da", "ne"}, {"igen", "nem"}, {"evet", "hayır"}, {"kyllä", "ei"}, {"wahr", "falsch"}, {"vrai", "faux"},
 	{"verdadero", "falso"}, {"✓", "✗"}, {"✔", "✘"}, {"☑", "☐"}}
+
+// isEmail tells whether a text is an address: something, an at sign, and something with a point in it, without spaces and what
+// parts addresses. Every cell with an at sign is asked, so it is no regular expression.
+func isEmail(s string) bool {
+	who, where, ok := strings.Cut(s, "@")
+	if !ok || who == "" || strings.Contains(where, "@") || strings.ContainsAny(s, " \t\n\r\f\v,;<>") {
+		return false
+	}
+	dot := strings.LastIndexByte(strings.TrimSuffix(where, "."), '.')
+	return dot > 0 && dot < len(where)-1
+}
 
 // units stand behind numbers. Those that could as well be a letter behind the number of a flat or a class are none.
 var units = []string{
