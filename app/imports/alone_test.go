@@ -15,11 +15,11 @@ import (
 )
 
 // people is a table whose records differ in their addresses, in their numbers, and in name and berth together; Since must be
-// filled, and Kind is filled by itself.
+// filled, and Kind is filled by itself. A field can have the name of anything.
 func people(t *testing.T) *harbour {
 	h := newHarbour(t)
-	h.bring("people.csv", "Name,Mail,Number,Berth,Since,Kind\nAda,ada@sail.example,1.5,A1,2020-01-13,guest\n"+
-		"Berta,berta@sail.example,2,A2,2020-02-14,guest\nClara,,,A3,2020-02-15,guest\n")
+	h.bring("people.csv", "Name,Mail,Number,Berth,Since,Kind,N\nAda,ada@sail.example,1.5,A1,2020-01-13,guest,1\n"+
+		"Berta,berta@sail.example,2,A2,2020-02-14,guest,2\nClara,,,A3,2020-02-15,guest,3\n")
 	p := h.table("People")
 	id := func(name string) string {
 		for _, f := range p.Fields {

@@ -110,7 +110,9 @@ func TakenBy(schema string, t *blueprint.Table, fields []string) string {
 		lists, names = append(lists, fmt.Sprintf("$%d::text[]", i+1)), append(names, name)
 		same = append(same, uniqueColumn(f)+" = "+uniquely(f, name+"::"+f.Type.Column()))
 	}
-	return fmt.Sprintf("SELECT json_build_array(n, id)::text FROM unnest(%s) WITH ORDINALITY x(%s, n) JOIN %s.%s ON %s WHERE deleted_at IS NULL",
+	// no field is called as these are
+	return fmt.Sprintf(`SELECT json_build_array("~n", id)::text FROM unnest(%s) WITH ORDINALITY x(%s, "~n") JOIN %s.%s ON %s`+
+		" WHERE deleted_at IS NULL",
 		strings.Join(lists, ", "), strings.Join(names, ", "), query.Quote(schema), query.Quote(t.Key), strings.Join(same, " AND "))
 }
 
