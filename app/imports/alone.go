@@ -114,24 +114,19 @@ func (b *bringer) taken(ctx context.Context, rows []map[*cell]string, records []
 	return wrong, nil
 }
 
-// stored gives what a row has in the columns that must differ.
-func (b *bringer) stored(row *read) map[*cell]string {
-	out := map[*cell]string{}
-	for i, c := range b.held() {
-		out[c] = row.out[i+1]
-	}
-	return out
-}
-
 // differ notes, of rows that are read and go into new records, which have what another record has.
 func (b *bringer) differ(ctx context.Context, rows []*read) error {
 	if len(b.alone) == 0 {
 		return nil
 	}
-	stored := make([]map[*cell]string, len(rows))
+	held, stored := b.held(), make([]map[*cell]string, len(rows))
 	for i, row := range rows {
 		if row.wrong == "" {
-			stored[i] = b.stored(row)
+			stored[i] = map[*cell]string{}
+			for j, c := range held {
+				stored[i][c] = row.out[j+1]
+			}
+			row.stored = stored[i]
 		}
 	}
 	wrong, err := b.taken(ctx, stored, make([]string, len(rows)))

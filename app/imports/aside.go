@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"strings"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -271,19 +272,9 @@ func (r *retry) edit(ctx context.Context, t *blueprint.Table, cells []*cell, kno
 	error) {
 	e := records.Edit{Texts: map[string]string{}, Values: records.Values{}}
 	for _, c := range cells {
-		if c.field.Type != blueprint.Link && c.field.Type != blueprint.Links {
-			text, wrong := c.text(row[c.at])
-			if wrong != "" {
-				return e, c.column.Header + ": " + wrong, nil
-			}
-			e.Texts[c.field.ID] = text
-			continue
-		}
-		value, wrong, err := c.linked(row[c.at])
-		if err != nil || wrong != "" {
+		if _, wrong, err := c.enter(&e, row[c.at]); err != nil || wrong != "" {
 			return e, c.column.Header + ": " + wrong, err
 		}
-		e.Values[c.field.ID] = value
 	}
 	if known == nil {
 		return e, "", nil
@@ -306,15 +297,37 @@ func (r *retry) edit(ctx context.Context, t *blueprint.Table, cells []*cell, kno
 	return e, "", nil
 }
 
-// linked gives the records to which a mended cell points, as they are entered.
-func (c *cell) linked(text string) (json.RawMessage, string, error) {
+// enter adds a cell to a write, as people would enter it once it was read as the column says: choices stay as they stand. It gives
+// how the value is stored, with commas between several links, or says what is wrong.
+func (c *cell) enter(e *records.Edit, text string) (stored, wrong string, err error) {
+	if c.field.Type == blueprint.Link || c.field.Type == blueprint.Links {
+		value, ids, wrong, err := c.linked(text)
+		if err != nil || wrong != "" {
+			return "", wrong, err
+		}
+		e.Values[c.field.ID] = value
+		return strings.Join(ids, ","), "", nil
+	}
+	v, problem := c.reader.Read(text)
+	if problem != nil {
+		return "", problem.Error(), nil
+	}
+	if c.field.Type != blueprint.Choose && c.field.Type != blueprint.ChooseMany {
+		text = v.String()
+	}
+	e.Texts[c.field.ID] = text
+	return copied(v), "", nil
+}
+
+// linked gives the records to which a cell points, as they are entered, and their ids.
+func (c *cell) linked(text string) (json.RawMessage, []string, string, error) {
 	ids := []string{}
 	for _, part := range c.parts(text) {
 		switch id := c.links[intake.Fold(part)]; id {
 		case "":
-			return nil, words.Say("no-record-named", words.Args{"value": part, "table": c.target.Name}), nil
+			return nil, nil, words.Say("no-record-named", words.Args{"value": part, "table": c.target.Name}), nil
 		case ambiguous:
-			return nil, words.Say("import-several-named", words.Args{"value": part, "table": c.target.Name}), nil
+			return nil, nil, words.Say("import-several-named", words.Args{"value": part, "table": c.target.Name}), nil
 		default:
 			ids = append(ids, id)
 		}
@@ -328,9 +341,9 @@ func (c *cell) linked(text string) (json.RawMessage, string, error) {
 	}
 	raw, err := json.Marshal(entered)
 	if err != nil {
-		return nil, "", fmt.Errorf("write links: %w", err)
+		return nil, nil, "", fmt.Errorf("write links: %w", err)
 	}
-	return raw, "", nil
+	return raw, ids, "", nil
 }
 
 // write makes the edits that are right, all in one transaction, in which their

@@ -20,6 +20,8 @@ type read struct {
 	links [][]string
 	empty []int // values of each cell that point to nothing
 	wrong string
+	// stored is what it has in the columns of the table of its own, where some must differ
+	stored map[*cell]string
 }
 
 // read reads a row. It changes nothing, so that several are read at once.
@@ -63,7 +65,7 @@ func (b *bringer) take(ctx context.Context, w *csv.Writer, row *read) error {
 	}
 	record := row.out[0]
 	if row.wrong == "" && len(b.alone) > 0 {
-		row.wrong = b.first(b.stored(row), record)
+		row.wrong = b.first(row.stored, record)
 	}
 	if row.wrong != "" {
 		b.gone[record] = true

@@ -298,23 +298,6 @@ func byKey(pairs []records.Keyed) map[string]string {
 	return out
 }
 
-// text gives a cell as people would enter it, once it was read as the column
-// says: choices and links stay as they stand.
-func (c *cell) text(text string) (string, string) {
-	switch c.field.Type {
-	case blueprint.Link, blueprint.Links:
-		return text, ""
-	}
-	v, wrong := c.reader.Read(text)
-	if wrong != nil {
-		return "", wrong.Error()
-	}
-	if c.field.Type == blueprint.Choose || c.field.Type == blueprint.ChooseMany {
-		return text, ""
-	}
-	return v.String(), ""
-}
-
 // parts gives the names that stand in a cell which points to records.
 func (c *cell) parts(text string) []string {
 	parts := []string{text}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"slices"
+	"strings"
 
 	"pinegate/core/blueprint"
 	"pinegate/core/form"
@@ -104,29 +105,17 @@ func (b *bringer) updateRow(ctx context.Context, n int, row []string, record str
 func (b *bringer) edit(row []string) (e records.Edit, stored map[*cell]string, wrong string, err error) {
 	e, stored = records.Edit{Texts: map[string]string{}, Values: records.Values{}}, map[*cell]string{}
 	for _, c := range b.cells {
-		empty := false
-		if c.field.Type == blueprint.Link || c.field.Type == blueprint.Links {
-			value, wrong, err := c.linked(row[c.at])
-			if err != nil || wrong != "" {
-				return e, nil, c.column.Header + ": " + wrong, err
-			}
-			ids, _, _ := c.point(row[c.at])
-			if slices.ContainsFunc(ids, func(id string) bool { return b.gone[id] }) {
-				return e, nil, c.column.Header + ": " + c.needs(row[c.at]), nil
-			}
-			if e.Values[c.field.ID], empty = value, len(ids) == 0; len(ids) == 1 {
-				stored[c] = ids[0]
-			}
-		} else {
-			v, problem := c.reader.Read(row[c.at])
-			if problem != nil {
-				return e, nil, c.column.Header + ": " + problem.Error(), nil
-			}
-			text, _ := c.text(row[c.at])
-			e.Texts[c.field.ID], stored[c], empty = text, copied(v), v.IsEmpty()
+		stored[c], wrong, err = c.enter(&e, row[c.at])
+		lost := c.target != nil && slices.ContainsFunc(strings.Split(stored[c], ","), func(id string) bool { return b.gone[id] })
+		switch {
+		case err != nil || wrong != "":
+		case lost:
+			wrong = c.needs(row[c.at])
+		case c.field.Required && stored[c] == "":
+			wrong = form.Missing(c.field).Error()
 		}
-		if c.field.Required && empty {
-			return e, nil, c.column.Header + ": " + form.Missing(c.field).Error(), nil
+		if err != nil || wrong != "" {
+			return e, nil, c.column.Header + ": " + wrong, err
 		}
 	}
 	return e, stored, "", nil

@@ -40,6 +40,7 @@ type column struct {
 	parts    map[string]*parts
 	rows     []uint64 // hashes of the first rows, 0 for empty
 	seed     maphash.Seed
+	list     bool // the file says that cells hold several values
 	runs     counting
 }
 
@@ -61,7 +62,6 @@ type days struct {
 	dates, stamps int
 	shaped        int           // written as a date, whether or not there is such a day
 	orders        map[order]int // of both
-	list          bool          // the file says that cells hold several values
 	openDay       string        // one that could be read in two ways
 	dayOnly       int           // that can be read with the day first, and not with the month first
 	monthOnly     int

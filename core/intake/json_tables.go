@@ -333,11 +333,15 @@ func (w *jsonWalk) object(level int, under string, raw json.RawMessage) error {
 		return w.use(cells)
 	}
 	id := strconv.Itoa(w.counts[level])
+	var object map[string]json.RawMessage
+	if err := json.Unmarshal(raw, &object); err != nil {
+		return err
+	}
 	if t.by >= 0 {
-		id = jsonText(dig(raw, t.keys[t.by]))
+		id = jsonText(object[t.keys[t.by]])
 	}
 	var list []json.RawMessage
-	if found := dig(raw, w.chain[level+1].at); bytes.HasPrefix(found, []byte("[")) {
+	if found := dig(object, w.chain[level+1].at); bytes.HasPrefix(found, []byte("[")) {
 		if err := json.Unmarshal(found, &list); err != nil {
 			return err
 		}
@@ -351,13 +355,15 @@ func (w *jsonWalk) object(level int, under string, raw json.RawMessage) error {
 }
 
 // dig gives what stands in an object at a path; nothing where it is not there.
-func dig(raw json.RawMessage, path string) json.RawMessage {
-	for key := range strings.SplitSeq(path, within) {
-		var object map[string]json.RawMessage
-		if json.Unmarshal(raw, &object) != nil {
-			return nil
-		}
-		raw = bytes.TrimSpace(object[key])
+func dig(object map[string]json.RawMessage, path string) json.RawMessage {
+	key, rest, deeper := strings.Cut(path, within)
+	found := bytes.TrimSpace(object[key])
+	if !deeper {
+		return found
 	}
-	return raw
+	var inner map[string]json.RawMessage
+	if json.Unmarshal(found, &inner) != nil { // no object stands there in this one
+		return nil
+	}
+	return dig(inner, rest)
 }
